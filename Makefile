@@ -1,0 +1,32 @@
+# `make demo` and `make test` need Python 3.11 or later and nothing else.
+PYTHON ?= python3
+VENV ?= .venv
+BIN := $(VENV)/bin
+
+.PHONY: demo test lint types bench screenshots clean
+
+demo: $(VENV)/ready
+	@$(BIN)/even-sieve demo
+
+test: $(VENV)/ready
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	PATH="$(CURDIR)/$(BIN):$$PATH" $(BIN)/lint-imports
+	$(BIN)/pytest -n auto
+
+bench: $(VENV)/ready
+	$(BIN)/python bench/ten_million.py
+
+screenshots: $(VENV)/ready
+	bash scripts/screenshots.sh
+
+$(VENV)/ready: pyproject.toml constraints.txt
+	@echo "Setting up $(VENV) (once)"
+	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11) and "Even Sieve needs Python 3.11 or later: make PYTHON=python3.11")'
+	@$(PYTHON) -m venv $(VENV)
+	@$(BIN)/python -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[dev]'
+	@touch $@
+
+clean:
+	rm -rf $(VENV) build dist

@@ -1,0 +1,40 @@
+"""The demo on a terminal."""
+
+import sys
+from pathlib import Path
+
+from rich.console import Console
+from rich.padding import Padding
+from rich.rule import Rule
+from rich.text import Text
+
+from even_sieve.core.errors import SourceError
+from even_sieve.core.tally import Breakdown
+from even_sieve.demo.make import write_files
+from even_sieve.demo.walk import walk
+from even_sieve.views.terminal import PLAIN_WIDTH, draw_breakdown, draw_tallies
+
+
+def run_demo(folder: Path | None) -> None:
+    """Print the walk through the demo; write its files into the folder first if there is one."""
+    if folder is not None:
+        try:
+            written = write_files(folder)
+        except OSError as error:
+            why = error.strerror or type(error).__name__
+            raise SourceError(str(folder), f"the demo cannot be written there: {why}") from error
+        print("written: " + ", ".join(str(path) for path in written))
+    console = Console(width=None if sys.stdout.isatty() else PLAIN_WIDTH, highlight=False)
+    for number, step in enumerate(walk(), 1):
+        console.print()
+        console.print(Rule(Text(f"{number}. {step.title}", style="bold"), align="left"))
+        console.print(Padding(Text("$ " + step.command, style="cyan", overflow="fold"), (0, 1)))
+        if step.text:
+            console.print(Padding(Text(step.text), (1, 1, 0, 1)))
+        if isinstance(step.result, Breakdown):
+            console.print(draw_breakdown(step.result))
+        else:
+            console.print(draw_tallies(step.result))
+    console.print()
+    if folder is None:
+        console.print(Text("To try it on your own: even-sieve demo --to FOLDER"))

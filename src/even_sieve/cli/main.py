@@ -1,0 +1,144 @@
+"""The command line: reads the words of a call, asks the library, prints the answer.
+
+Exit status: 0 done; 1 the data could not give the answer; 2 the words of the call are off.
+"""
+
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from even_sieve import __version__
+from even_sieve.cli.options import TableOptions, table_options
+from even_sieve.core.errors import SieveError
+
+if TYPE_CHECKING:
+    from even_sieve.public.criteria import OneCriteria
+    from even_sieve.public.table import Table
+
+
+class _Group(click.Group):
+    """Commands listed in the order of the work, and errors of ours shown without a traceback."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        """Return the names of the commands, the first to try first."""
+        return list(self.commands)
+
+
+@contextmanager
+def _clear_errors() -> Iterator[None]:
+    """Turn errors raised on purpose into a message and an exit status."""
+    try:
+        yield
+    except SieveError as error:
+        click.echo(f"even-sieve: {error}", err=True)
+        sys.exit(error.exit_status)
+
+
+@click.group(cls=_Group, context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(__version__, prog_name="even-sieve")
+def main() -> None:
+    """Count, sum and average the rows that match, with an account of every row."""
+    for stream in (sys.stdout, sys.stderr):
+        if hasattr(stream, "reconfigure"):
+            stream.reconfigure(encoding="utf-8")
+
+
+@main.command()
+@click.option("--to", "folder", metavar="FOLDER", help="Write the demo's files there as well.")
+def demo(folder: str | None) -> None:
+    """Walk through a year at a small made-up harbour."""
+    with _clear_errors():
+        from even_sieve.cli.demo import run_demo
+
+        run_demo(None if folder is None else Path(folder))
+
+
+@main.command()
+@click.argument("file")
+@click.argument("measures", nargs=-1, metavar="MEASURE…")
+@click.option("--by", metavar="COLUMN", help="A line for each value of the column, and a total.")
+@table_options
+def tally(file: str, measures: tuple[str, ...], by: str | None, options: TableOptions) -> None:
+    """Work out measures of the rows of FILE that match.
+
+    A MEASURE is rows, or one of numbers, filled, blanks, errors, distinct, sum, average,
+    min, max followed by "of COLUMN"; it can have its own "where CRITERIA" and "keep WHAT":
+
+    \b
+        even-sieve tally calls.csv rows "sum of dues" --where "zone = Outer"
+        even-sieve tally calls.csv "late = sum of dues where status = late" --by zone
+    """
+    with _clear_errors():
+        from even_sieve.core.tally import has_error
+
+        table = _read(file, options)
+        asked: dict[str, Any] = {
+            "where": _where(options),
+            "keep": options.kept(),
+            "parameters": options.parameters(),
+            "as_of": options.as_of,
+            "fiscal_start": options.fiscal_start,
+        }
+        if by is None:
+            tallies = table.tally(*measures, **asked)
+            _show(tallies, "tallies", options.form)
+            failed = has_error(tallies)
+        else:
+            lines = table.tally(*measures, by=by, **asked)
+            _show(lines, "breakdown", options.form)
+            failed = has_error(lines.total)
+    sys.exit(1 if failed else 0)
+
+
+@main.command()
+@click.argument("file")
+@click.option("--limit", type=click.IntRange(1), metavar="N", help="Show the first N of them.")
+@table_options
+def rows(file: str, limit: int | None, options: TableOptions) -> None:
+    """Show the rows of FILE that match."""
+    with _clear_errors():
+        listing = _read(file, options).listing(
+            where=_where(options),
+            keep=options.kept(),
+            parameters=options.parameters(),
+            as_of=options.as_of,
+            fiscal_start=options.fiscal_start,
+            limit=limit,
+        )
+        _show(listing, "rows", options.form)
+
+
+def _read(file: str, options: TableOptions) -> "Table":
+    from even_sieve.public.table import read_table
+
+    table = read_table(file, blank_as=options.blank_as)
+    parameters = options.parameters()
+    for criteria in options.hidden:
+        table = table.mark(hidden=criteria, parameters=parameters)
+    for criteria in options.subtotal:
+        table = table.mark(subtotal=criteria, parameters=parameters)
+    return table
+
+
+def _where(options: TableOptions) -> "list[OneCriteria]":
+    from even_sieve.public.criteria import read_criteria
+
+    return [*options.where, *map(read_criteria, options.criteria_files)]
+
+
+def _show(result: Any, what: str, form: str) -> None:
+    """Print a result: on a terminal with its width and colours, else as plain text."""
+    from even_sieve.views.formats import view
+
+    if form == "table" and sys.stdout.isatty():
+        from rich.console import Console
+
+        from even_sieve.views import terminal
+
+        Console().print(getattr(terminal, f"draw_{what}")(result))
+    else:
+        click.echo(view(form, f"show_{what}")(result), nl=False)

@@ -1,0 +1,108 @@
+"""Options that every command on a table shares."""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from datetime import date
+from typing import Any, TypeVar
+
+import click
+
+from even_sieve.core.criteria import ParameterValue, parameter_from_text
+from even_sieve.core.errors import ParameterError
+from even_sieve.views.formats import FORMATS
+
+_Command = TypeVar("_Command", bound=Callable[..., Any])
+
+_SHARED = (
+    click.option(
+        "--where", multiple=True, metavar="CRITERIA",
+        help='Rows that match, as "zone = Outer and dues > 500". Repeated: all must hold.',
+    ),
+    click.option(
+        "--criteria", "criteria_files", multiple=True, metavar="FILE",
+        help="A criteria range: a small CSV of column names and, below, rows of conditions.",
+    ),
+    click.option(
+        "--set", "settings", multiple=True, metavar="NAME=VALUE",
+        help="A parameter: the value for {NAME} in criteria. Repeated: any of the values.",
+    ),
+    click.option(
+        "--keep", multiple=True, metavar="WHAT",
+        help="Take back in: hidden, filtered, subtotals, blanks, errors.",
+    ),
+    click.option(
+        "--hidden", multiple=True, metavar="CRITERIA",
+        help="Mark these rows as hidden: they are left out.",
+    ),
+    click.option(
+        "--subtotal", multiple=True, metavar="CRITERIA",
+        help="Mark these rows as subtotals: they repeat others and are left out.",
+    ),
+    click.option(
+        "--blank-as", multiple=True, metavar="TEXT",
+        help="A token that stands for a blank, such as NA.",
+    ),
+    click.option(
+        "--as-of", type=click.DateTime(["%Y-%m-%d"]), metavar="DATE",
+        help="The date for windows such as last 30 days. Default: today.",
+    ),
+    click.option(
+        "--fiscal-start", type=click.IntRange(1, 12), default=1, metavar="MONTH",
+        help="The first month of the fiscal year, 1 to 12.",
+    ),
+    click.option(
+        "--format", "form", type=click.Choice(list(FORMATS)), default="table", show_default=True,
+        help="How the answer is written.",
+    ),
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class TableOptions:
+    """What the shared options say."""
+
+    where: tuple[str, ...]
+    criteria_files: tuple[str, ...]
+    settings: tuple[str, ...]
+    keep: tuple[str, ...]
+    hidden: tuple[str, ...]
+    subtotal: tuple[str, ...]
+    blank_as: tuple[str, ...]
+    as_of: date | None
+    fiscal_start: int
+    form: str
+
+    def parameters(self) -> dict[str, ParameterValue]:
+        """Return the parameters by name. Raises `ParameterError` for one without `=`."""
+        read: dict[str, list[Any]] = {}
+        for setting in self.settings:
+            name, equal, value = setting.partition("=")
+            if not equal or not name.strip():
+                raise ParameterError(setting, "no value is given", "Write: --set NAME=VALUE")
+            read.setdefault(name.strip(), []).append(parameter_from_text(value))
+        return {name: found[0] if len(found) == 1 else found for name, found in read.items()}
+
+    def kept(self) -> list[str]:
+        """Return the words of every `--keep`, which may hold several with commas."""
+        return _words(self.keep)
+
+
+def _words(options: Iterable[str]) -> list[str]:
+    return [word for option in options for word in option.replace(",", " ").split()]
+
+
+def table_options(command: _Command) -> _Command:
+    """Give a command the shared options; it receives them as one `TableOptions`."""
+
+    def with_options(**values: Any) -> Any:
+        shared = {name: values.pop(name) for name in TableOptions.__dataclass_fields__}
+        if shared["as_of"] is not None:
+            shared["as_of"] = shared["as_of"].date()
+        return command(options=TableOptions(**shared), **values)
+
+    with_options.__name__, with_options.__doc__ = command.__name__, command.__doc__
+    wrapped: Any = with_options
+    wrapped.__click_params__ = list(getattr(command, "__click_params__", []))
+    for option in reversed(_SHARED):
+        wrapped = option(wrapped)
+    return wrapped  # type: ignore[no-any-return]

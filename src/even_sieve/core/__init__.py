@@ -1,0 +1,1 @@
+"""The computing core: tables, criteria, measures and tallies, on NumPy alone."""

@@ -1,0 +1,62 @@
+"""Text: when two are equal, and which ones are numbers."""
+
+import re
+import unicodedata
+from decimal import Decimal
+
+_NUMBER = re.compile(r"[+-]?(?:(?:0|[1-9]\d*)(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d{1,4})?\Z", re.ASCII)
+_LONGEST_INTEGER = 18
+_NUMBER_LIKE = re.compile(
+    r"[(]?[+-]?\s*[^\w\s.,()+-]{0,3}\s*\d[\d\s.,'’]*\s*(?:%|[^\w\s.,()+-]{0,3})[)]?(?:[eE][+-]?\d+)?\Z"
+)
+_DATE_LIKE = re.compile(
+    r"(?:\d{1,2}[./-]\d{1,2}[./-]\d{2,4}|\d{4}[./-]\d{1,2}[./-]\d{1,2}"
+    r"|\d{1,2}\.? [^\W\d]{3,9}\.? \d{4})(?:[T ,]+\d{1,2}:\d{2}(?::\d{2})?)?\Z"
+)
+
+
+def fold(text: str) -> str:
+    """Return what two texts have in common when they are equal: NFC and case folding.
+
+    >>> fold("Straße") == fold("STRASSE")
+    True
+    """
+    if text.isascii():
+        return text.lower()
+    folded = unicodedata.normalize("NFC", text).casefold()
+    return unicodedata.normalize("NFC", folded)
+
+
+def read_number(token: str) -> Decimal | None:
+    """Return the number that the token writes out, exactly, or None.
+
+    Digits with at most one `.`, a sign, and an exponent are accepted. Needless leading
+    zeros (`007`) and whole numbers of more than 18 digits are not numbers but codes:
+    read as numbers they would come back changed.
+
+    >>> read_number("-12.50"), read_number("007"), read_number("1,200")
+    (Decimal('-12.50'), None, None)
+    """
+    if not _NUMBER.match(token):
+        return None
+    if token.isdigit() and len(token) > _LONGEST_INTEGER:
+        return None
+    return Decimal(token)
+
+
+def looks_like_number(text: str) -> bool:
+    """Tell whether a person would take this text cell for a number.
+
+    >>> [looks_like_number(each) for each in ("007", "1,200.50", "€ 12", "12%", "(7)", "B-12")]
+    [True, True, True, True, True, False]
+    """
+    return _NUMBER_LIKE.match(text) is not None and not looks_like_date(text)
+
+
+def looks_like_date(text: str) -> bool:
+    """Tell whether a person would take this text cell for a date.
+
+    >>> [looks_like_date(each) for each in ("03/04/2031", "3. March 2031", "2031-02-30", "12")]
+    [True, True, True, False]
+    """
+    return _DATE_LIKE.match(text) is not None

@@ -1,0 +1,37 @@
+"""Criteria: read from text and ranges, made ready with settings, and bound to a table."""
+
+from even_sieve.core.criteria.binding import Binder
+from even_sieve.core.criteria.grammar import parse_cell, parse_criteria
+from even_sieve.core.criteria.nodes import EVERYTHING, Criteria, all_of, any_of, conditions
+from even_sieve.core.criteria.probes import Block, Probe, blocks
+from even_sieve.core.criteria.ranges import RangeCriteria, criteria_from_range
+from even_sieve.core.criteria.settings import (
+    ParameterValue,
+    Prepared,
+    Settings,
+    parameter_from_text,
+    prepare,
+)
+from even_sieve.core.criteria.writing import write_criteria
+
+__all__ = [
+    "EVERYTHING",
+    "Binder",
+    "Block",
+    "Criteria",
+    "ParameterValue",
+    "Prepared",
+    "Probe",
+    "RangeCriteria",
+    "Settings",
+    "all_of",
+    "any_of",
+    "blocks",
+    "conditions",
+    "criteria_from_range",
+    "parameter_from_text",
+    "parse_cell",
+    "parse_criteria",
+    "prepare",
+    "write_criteria",
+]

@@ -1,0 +1,155 @@
+"""Criteria as frozen nodes: conditions joined by and, or, not.
+
+Nodes are equal when they mean the same; where each stood in the text is kept beside.
+"""
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field
+from enum import StrEnum
+from typing import TypeAlias
+
+from even_sieve.core.criteria.operands import Operand
+
+
+class Order(StrEnum):
+    """The order comparisons."""
+
+    LESS = "<"
+    AT_MOST = "<="
+    MORE = ">"
+    AT_LEAST = ">="
+
+
+class Holding(StrEnum):
+    """What `is` asks of a cell."""
+
+    BLANK = "blank"
+    FILLED = "filled"
+    ERROR = "error"
+    NUMBER = "number"
+    TEXT = "text"
+    DATE = "date"
+    YES_NO = "yes/no"
+
+
+@dataclass(frozen=True)
+class OneOf:
+    """The cell equals, or lies in, one of these."""
+
+    values: tuple[Operand, ...]
+
+
+@dataclass(frozen=True)
+class Compared:
+    """The cell stands in this order to the value."""
+
+    order: Order
+    value: Operand
+
+
+@dataclass(frozen=True)
+class Holds:
+    """The cell holds this kind of thing."""
+
+    what: Holding
+
+
+Test: TypeAlias = OneOf | Compared | Holds
+
+
+class Joinable:
+    """Criteria join with `&`, `|` and `~`; Python's own and/or cannot and say so."""
+
+    def __and__(self, other: "Criteria") -> "Criteria":
+        return all_of((_node(self), _node(other)))
+
+    def __or__(self, other: "Criteria") -> "Criteria":
+        return any_of((_node(self), _node(other)))
+
+    def __invert__(self) -> "Criteria":
+        return negated(_node(self))
+
+    def __bool__(self) -> bool:
+        raise TypeError(
+            "criteria have no truth value of their own\n"
+            "Join them with & (and), | (or), ~ (not), each side in parentheses: "
+            '(field("zone") == "Outer") & (field("dues") > 500)'
+        )
+
+
+@dataclass(frozen=True)
+class Condition(Joinable):
+    """One test on one column. Negated, it holds for exactly the other rows."""
+
+    column: str
+    test: Test
+    negated: bool = False
+    position: int = field(default=0, compare=False)
+
+
+@dataclass(frozen=True)
+class And(Joinable):
+    """All parts hold. Without parts it is no condition at all and every row matches."""
+
+    parts: tuple["Criteria", ...]
+
+
+@dataclass(frozen=True)
+class Or(Joinable):
+    """At least one part holds."""
+
+    parts: tuple["Criteria", ...]
+
+
+@dataclass(frozen=True)
+class Not(Joinable):
+    """Exactly the rows for which the part does not hold."""
+
+    part: "Criteria"
+
+
+Criteria: TypeAlias = Condition | And | Or | Not
+
+EVERYTHING = And(())
+
+
+def _node(value: object) -> Criteria:
+    if isinstance(value, Condition | And | Or | Not):
+        return value
+    raise TypeError(f"criteria join with criteria, not with {value!r}")
+
+
+def all_of(parts: Iterable[Criteria]) -> Criteria:
+    """Return the parts joined by and, flat; one part stands for itself."""
+    flat = tuple(each for part in parts for each in _parts(part, And))
+    return flat[0] if len(flat) == 1 else And(flat)
+
+
+def any_of(parts: Iterable[Criteria]) -> Criteria:
+    """Return the parts joined by or, flat; one part stands for itself."""
+    flat = tuple(each for part in parts for each in _parts(part, Or))
+    return flat[0] if len(flat) == 1 else Or(flat)
+
+
+def _parts(part: Criteria, kind: type[And] | type[Or]) -> tuple[Criteria, ...]:
+    return part.parts if isinstance(part, And | Or) and isinstance(part, kind) else (part,)
+
+
+def negated(part: Criteria) -> Criteria:
+    """Return the criteria that hold for exactly the other rows."""
+    if isinstance(part, Not):
+        return part.part
+    if isinstance(part, Condition):
+        return Condition(part.column, part.test, not part.negated, part.position)
+    return Not(part)
+
+
+def conditions(criteria: Criteria) -> Iterator[Condition]:
+    """Yield every condition in the order of the text."""
+    if isinstance(criteria, Condition):
+        yield criteria
+    elif isinstance(criteria, Not):
+        yield from conditions(criteria.part)
+    else:
+        for part in criteria.parts:
+            yield from conditions(part)

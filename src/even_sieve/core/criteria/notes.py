@@ -1,0 +1,148 @@
+"""What is worth knowing of one condition on one column, gathered while it is bound."""
+
+from dataclasses import dataclass
+
+from even_sieve.core.cells import Kind, fold
+from even_sieve.core.criteria.nodes import Condition
+from even_sieve.core.criteria.operands import Operand, Pattern, Text, Window
+from even_sieve.core.criteria.periods import EXAMPLES
+from even_sieve.core.criteria.values import read_plain
+from even_sieve.core.criteria.writing import write_condition, write_value
+from even_sieve.core.errors import closest
+from even_sieve.core.notices import Code, Notice
+from even_sieve.core.table import Column
+from even_sieve.core.table.lanes import Array, TextLane
+
+_MOST_COMPARED = 5_000
+
+
+@dataclass(frozen=True)
+class Remark:
+    """A fact about a condition; `hopeless` if because of it a value can match nothing."""
+
+    code: Code
+    fact: str
+    hopeless: bool = True
+
+    def notice(self, condition: Condition) -> Notice:
+        """Return the remark as a notice on the condition as it stands."""
+        verdict = ""
+        if self.hopeless:
+            verdict = (
+                "it leaves no row out, for " if condition.negated else "no row can match, for "
+            )
+        return Notice(self.code, f"{write_condition(condition)}: {verdict}{self.fact}")
+
+
+class Remarks:
+    """Gathers the remarks on one condition at a time: `begin`, facts, `end`."""
+
+    def __init__(self) -> None:
+        self._found: list[Remark] = []
+        self._column: Column | None = None
+
+    def begin(self, column: Column) -> None:
+        """Start on a condition that asks this column."""
+        self._column, self._found = column, []
+
+    def end(self) -> tuple[Remark, ...]:
+        """Return the remarks since `begin`."""
+        return tuple(dict.fromkeys(self._found))
+
+    def wrong_kind(self, wanted: Kind, value: Operand | None) -> None:
+        """Note that the column holds none of the kind that the value is of."""
+        column = self._known()
+        shown = "" if value is None else f"{write_value(value)} "
+        text = f"{shown}is {_ONE[wanted]} and column '{column.name}' holds {column.words}"
+        like = {Kind.NUMBER: column.number_like, Kind.DATE: column.date_like}.get(wanted)
+        if like is not None:
+            text += f"; {_count(column, like)} of its texts look like {wanted.words} but are text"
+        elif wanted is Kind.TEXT and isinstance(value, Text):
+            text += _unquoted_hint(value, column)
+        self._note(Code.NO_ROW_CAN_MATCH, text)
+
+    def no_common_kind(self, other: Column) -> None:
+        """Note that two columns that are compared hold nothing of one kind."""
+        column = self._known()
+        self._note(
+            Code.NO_ROW_CAN_MATCH,
+            f"column '{column.name}' holds {column.words} "
+            f"and column '{other.name}' holds {other.words}",
+        )
+
+    def not_held(self, value: Text, lane: TextLane) -> None:
+        """Note that no row holds the text, and which one comes closest."""
+        near = closest(value.text, lane.spellings[:_MOST_COMPARED])
+        kinds = [kind for kind in self._known().counts if kind in (Kind.NUMBER, Kind.DATE)]
+        hint = f"; the closest is '{near[0]}'" if near else ""
+        if not near and kinds:
+            hint = _unquoted_hint(value, self._known())
+        self._note(
+            Code.VALUE_NOT_FOUND,
+            f"no row holds '{value.text}' in column '{self._known().name}'{hint}",
+        )
+
+    def pattern_not_held(self, pattern: Pattern) -> None:
+        """Note that no text of the column matches the pattern."""
+        self._note(
+            Code.VALUE_NOT_FOUND,
+            f"no text in column '{self._known().name}' matches {write_value(pattern)}",
+        )
+
+    def wildcard_without_text(self, pattern: Pattern) -> None:
+        """Note that wildcards were asked of a column without text."""
+        column = self._known()
+        numbers = Kind.NUMBER in column.counts
+        code = Code.WILDCARD_ON_NUMBERS if numbers else Code.NO_ROW_CAN_MATCH
+        hint = "; compare numbers with <, > or a window such as 100..199" if numbers else ""
+        self._note(
+            code,
+            f"wildcards such as {write_value(pattern)} "
+            f"match text and column '{column.name}' holds {column.words}{hint}",
+        )
+
+    def reversed_window(self, window: Window) -> None:
+        """Note that a window ends before it starts."""
+        self._note(
+            Code.WINDOW_REVERSED,
+            f"the window {write_value(window)} ends before it starts; turn its ends round",
+        )
+
+    def mixed_window(self, window: Window) -> None:
+        """Note that a window goes from a number to a date, or the like."""
+        self._note(
+            Code.NO_ROW_CAN_MATCH,
+            f"the ends of {write_value(window)} are of two kinds",
+        )
+
+    def _note(self, code: Code, fact: str, *, hopeless: bool = True) -> None:
+        self._found.append(Remark(code, fact, hopeless))
+
+    def _known(self) -> Column:
+        if self._column is None:
+            raise RuntimeError("remarks are made between begin and end")
+        return self._column
+
+
+_ONE = {
+    Kind.NUMBER: "a number",
+    Kind.DATE: "a date",
+    Kind.TEXT: "text",
+    Kind.YES_NO: "a yes/no",
+}
+
+
+def _count(column: Column, wanted: Array) -> int:
+    lane = column.lanes[Kind.TEXT]
+    found = wanted[lane.values]
+    return int((found if column.states is None else found & (column.states == Kind.TEXT)).sum())
+
+
+def _unquoted_hint(value: Text, column: Column) -> str:
+    """Return what to do about a quoted number, or a period that is misspelt."""
+    if not isinstance(read_plain(value.text), Text):
+        return "; a value in quotes is text: leave the quotes off"
+    if Kind.DATE in column.counts:
+        near = closest(fold(value.text), EXAMPLES)
+        return f"; did you mean '{near[0]}'?" if near else ""
+    return ""

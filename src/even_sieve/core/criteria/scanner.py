@@ -1,0 +1,71 @@
+"""Reading a text from left to right: white space, words, symbols, quoted pieces."""
+
+import re
+
+from even_sieve.core.errors import CriteriaError
+
+_WORD = re.compile(r"[^\W\d_]+")
+
+
+class Scanner:
+    """A position in a text. `at` counts from 0; errors name it from 1."""
+
+    def __init__(self, text: str, place: str = "criteria") -> None:
+        self.text, self.at, self.place = text, 0, place
+
+    @property
+    def done(self) -> bool:
+        """Whether the text is used up."""
+        return self.at >= len(self.text)
+
+    def error(self, fact: str, hint: str = "", at: int | None = None) -> CriteriaError:
+        """Return an error at this position, or at another."""
+        where = self.at if at is None else at
+        return CriteriaError(self.text, where + 1, fact, hint, place=self.place)
+
+    def skip_space(self) -> None:
+        """Move past white space."""
+        while not self.done and self.text[self.at].isspace():
+            self.at += 1
+
+    def here(self, symbol: str) -> bool:
+        """Tell whether the symbol stands here."""
+        return self.text.startswith(symbol, self.at)
+
+    def take(self, symbol: str) -> bool:
+        """Move past the symbol if it stands here, and tell whether it did."""
+        if self.here(symbol):
+            self.at += len(symbol)
+            return True
+        return False
+
+    def word_here(self) -> str:
+        """Return the word that starts here, in lower case, or an empty text."""
+        if self.at and self.text[self.at - 1].isalnum():
+            return ""
+        found = _WORD.match(self.text, self.at)
+        if found is None:
+            return ""
+        after = self.text[found.end() : found.end() + 1]
+        return "" if after.isalnum() or after == "_" else found.group().lower()
+
+    def take_word(self, word: str) -> bool:
+        """Move past the word if it stands here as a whole, and tell whether it did."""
+        if self.word_here() == word:
+            self.at += len(word)
+            return True
+        return False
+
+    def quoted(self) -> str:
+        """Return what stands in the quotes that open here; `""` inside is one quote."""
+        start, pieces = self.at, []
+        self.at += 1
+        while True:
+            end = self.text.find('"', self.at)
+            if end < 0:
+                raise self.error("the quotes that open here are not closed", at=start)
+            pieces.append(self.text[self.at : end])
+            self.at = end + 1
+            if not self.here('"'):
+                return '"'.join(pieces)
+            self.at += 1

@@ -1,0 +1,237 @@
+"""What criteria hang on besides the table: parameters, the as-of date, the fiscal year."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date, datetime
+from decimal import Decimal
+from typing import TypeAlias
+
+from even_sieve.core.cells.dates import DAY, days_of, micros_of
+from even_sieve.core.criteria.nodes import (
+    And,
+    Compared,
+    Condition,
+    Criteria,
+    OneOf,
+    Or,
+    all_of,
+    any_of,
+    negated,
+)
+from even_sieve.core.criteria.operands import (
+    NamedPeriod,
+    Number,
+    Operand,
+    Parameter,
+    Pattern,
+    Period,
+    Text,
+    Wild,
+    Window,
+    WindowEnd,
+    YesNo,
+)
+from even_sieve.core.criteria.periods import Calendar, resolve_period
+from even_sieve.core.criteria.values import read_plain
+from even_sieve.core.errors import ParameterError, closest, listed
+from even_sieve.core.notices import Code, Notice
+
+PlainValue: TypeAlias = int | float | Decimal | str | bool | date | Operand | None
+ParameterValue: TypeAlias = PlainValue | Sequence[PlainValue]
+
+
+@dataclass(frozen=True)
+class Settings:
+    """Parameters by name, the as-of date, and the first month of the fiscal year (1 to 12)."""
+
+    parameters: Mapping[str, ParameterValue] = field(default_factory=dict)
+    as_of: date = field(default_factory=date.today)
+    fiscal_start: int = 1
+
+    def __post_init__(self) -> None:
+        if not 1 <= self.fiscal_start <= 12:
+            raise ParameterError(
+                "fiscal start", f"{self.fiscal_start} is no month", "Accepted are 1 to 12"
+            )
+
+
+@dataclass(frozen=True)
+class Prepared:
+    """Criteria with every parameter and named period put in, and what to know about it.
+
+    `hangs_on_date` tells whether a period relative to the as-of date was put in.
+    """
+
+    criteria: Criteria
+    notices: tuple[Notice, ...] = ()
+    hangs_on_date: bool = False
+
+
+def operand_of(value: PlainValue) -> Operand | None:
+    """Return the operand that a Python value stands for; None for a blank one.
+
+    A text is a text to the letter: nothing inside it is read.
+    """
+    if isinstance(value, bool):
+        return YesNo(value, "yes" if value else "no")
+    if isinstance(value, int | float | Decimal):
+        exact = Decimal(repr(value)) if isinstance(value, float) else Decimal(value)
+        if not exact.is_finite():
+            raise ParameterError("value", f"{value} is no number to compare with")
+        return Number(exact, str(value))
+    if isinstance(value, datetime):
+        micros = micros_of(value.replace(tzinfo=None) - (value.utcoffset() or value - value))
+        return Period(micros, micros + 1, value.isoformat())
+    if isinstance(value, date):
+        start = days_of(value) * DAY
+        return Period(start, start + DAY, value.isoformat())
+    if value is None or isinstance(value, str):
+        return Text(value.strip()) if value and value.strip() else None
+    return value
+
+
+def parameter_from_text(text: str) -> PlainValue:
+    """Return a parameter's value from a command line or a file: number, date, period, text.
+
+    Only what it is as a whole is read; wildcards, bars and quotes inside it are letters.
+
+    >>> parameter_from_text("500").value, parameter_from_text("B*").text
+    (Decimal('500'), 'B*')
+    """
+    return read_plain(text.strip()) if text.strip() else None
+
+
+def prepare(criteria: Criteria, settings: Settings) -> Prepared:
+    """Return the criteria with the settings put in.
+
+    A condition whose parameter is blank is taken away, with a notice. Raises
+    `ParameterError` for a parameter that is not set or does not fit its place.
+    """
+    work = _Preparation(settings)
+    left = work.criteria(criteria)
+    if left is None:
+        left = And(())
+    return Prepared(left, tuple(work.notices), work.hangs_on_date)
+
+
+class _Preparation:
+    def __init__(self, settings: Settings) -> None:
+        self.settings = settings
+        self.calendar = Calendar(settings.as_of, settings.fiscal_start)
+        self.values = {name.strip().casefold(): v for name, v in settings.parameters.items()}
+        self.notices: list[Notice] = []
+        self.hangs_on_date = False
+
+    def criteria(self, criteria: Criteria) -> Criteria | None:
+        if isinstance(criteria, Condition):
+            return self.condition(criteria)
+        if isinstance(criteria, And | Or):
+            if not criteria.parts:
+                return criteria
+            parts = [part for part in map(self.criteria, criteria.parts) if part is not None]
+            if not parts:
+                return None
+            return all_of(parts) if isinstance(criteria, And) else any_of(parts)
+        part = self.criteria(criteria.part)
+        return None if part is None else negated(part)
+
+    def condition(self, condition: Condition) -> Criteria | None:
+        test = condition.test
+        if isinstance(test, OneOf):
+            values = tuple(each for value in test.values for each in self.operands(value))
+            if not values:
+                return None
+            test = OneOf(values)
+        elif isinstance(test, Compared):
+            put = tuple(self.operands(test.value))
+            if not put:
+                return None
+            if len(put) > 1:
+                raise ParameterError(
+                    _names(test.value), f"'{test.order}' takes one value, not {len(put)}"
+                )
+            test = Compared(test.order, put[0])
+        return Condition(condition.column, test, condition.negated, condition.position)
+
+    def operands(self, value: Operand) -> Iterable[Operand]:
+        if isinstance(value, Parameter):
+            return self.put(value)
+        if isinstance(value, Pattern):
+            return self.pattern(value)
+        if isinstance(value, Window):
+            return self.window(value)
+        if isinstance(value, NamedPeriod):
+            return (self.period(value),)
+        return (value,)
+
+    def period(self, named: NamedPeriod) -> Period:
+        self.hangs_on_date |= not named.name.startswith("FY")
+        return resolve_period(named, self.calendar)
+
+    def put(self, parameter: Parameter) -> tuple[Operand, ...]:
+        """Return the parameter's values as operands; none, with a notice, if it is blank."""
+        key = parameter.name.casefold()
+        if key not in self.values:
+            near = closest(parameter.name, self.settings.parameters)
+            hint = f"Did you mean {listed(near)}?" if near else ""
+            raise ParameterError(
+                parameter.name, "it has no value", hint or f"Set it: {parameter.name}=VALUE"
+            )
+        value = self.values[key]
+        if isinstance(value, Sequence) and not isinstance(value, str):
+            read = [operand_of(each) for each in value]
+        else:
+            read = [operand_of(value)]
+        found = tuple(self.resolved(each) for each in read if each is not None)
+        if not found:
+            self.notices.append(
+                Notice(
+                    Code.BLANK_PARAMETER,
+                    f"parameter '{parameter.name}' is blank: its condition was taken away",
+                )
+            )
+        return found
+
+    def resolved(self, operand: Operand) -> Operand:
+        return self.period(operand) if isinstance(operand, NamedPeriod) else operand
+
+    def pattern(self, pattern: Pattern) -> tuple[Operand, ...]:
+        parts: list[str | Wild | Parameter] = []
+        for part in pattern.parts:
+            if isinstance(part, Parameter):
+                put = self.put(part)
+                if not put:
+                    return ()
+                if len(put) > 1:
+                    raise ParameterError(part.name, "a list cannot stand inside a text")
+                parts.append(_letters(put[0]))
+            else:
+                parts.append(part)
+        if not any(isinstance(part, Wild) for part in parts):
+            return (Text("".join(str(part) for part in parts)),)
+        return (Pattern(tuple(parts)),)
+
+    def window(self, window: Window) -> tuple[Operand, ...]:
+        low, high = self.end(window.low), self.end(window.high)
+        return () if low is None and high is None else (Window(low, high),)
+
+    def end(self, end: WindowEnd) -> WindowEnd:
+        if isinstance(end, NamedPeriod):
+            return self.period(end)
+        if not isinstance(end, Parameter):
+            return end
+        put = self.put(end)
+        if not put:
+            return None
+        if len(put) == 1 and isinstance(put[0], Number | Period):
+            return put[0]
+        raise ParameterError(end.name, "the end of a window is one number or date")
+
+
+def _names(value: Operand) -> str:
+    return value.name if isinstance(value, Parameter) else str(value)
+
+
+def _letters(operand: Operand) -> str:
+    text = getattr(operand, "text", "")
+    return str(text)

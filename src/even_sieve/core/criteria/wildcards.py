@@ -1,0 +1,55 @@
+"""Wildcards over a whole text, in time that grows with the text and never explodes."""
+
+import re
+from collections.abc import Callable, Sequence
+
+from even_sieve.core.cells import fold
+from even_sieve.core.criteria.operands import Wild
+
+
+def matcher(parts: Sequence[str | Wild]) -> Callable[[str], bool]:
+    """Return a function that tells whether a folded text matches the pattern as a whole.
+
+    The pieces between stars are looked for from left to right, each from where the one
+    before ended; the first place found is always good enough, so nothing is tried twice.
+
+    >>> matches = matcher(("b", Wild.ANY_RUN, "ship", Wild.ONE))
+    >>> matches("blue ship9"), matches("blue ship")
+    (True, False)
+    """
+    pieces = _between_stars(parts)
+    if len(pieces) == 1:
+        whole = _compiled(pieces[0])
+        return lambda text: whole.fullmatch(text) is not None
+    first, *middle, last = [_compiled(piece) for piece in pieces]
+    last_length = sum(1 if isinstance(part, Wild) else len(fold(part)) for part in pieces[-1])
+
+    def matches(text: str) -> bool:
+        begin = first.match(text)
+        if begin is None:
+            return False
+        position, end = begin.end(), len(text) - last_length
+        for piece in middle:
+            found = piece.search(text, position)
+            if found is None:
+                return False
+            position = found.end()
+        return position <= end and last.fullmatch(text, end) is not None
+
+    return matches
+
+
+def _between_stars(parts: Sequence[str | Wild]) -> list[list[str | Wild]]:
+    pieces: list[list[str | Wild]] = [[]]
+    for part in parts:
+        if part is Wild.ANY_RUN:
+            pieces.append([])
+        else:
+            pieces[-1].append(part)
+    return [pieces[0], *(piece for piece in pieces[1:-1] if piece), *pieces[1:][-1:]]
+
+
+def _compiled(piece: Sequence[str | Wild]) -> re.Pattern[str]:
+    """Return a pattern of fixed length: literals and single characters, nothing to retry."""
+    written = "".join("." if isinstance(part, Wild) else re.escape(fold(part)) for part in piece)
+    return re.compile(written, re.DOTALL)

@@ -1,0 +1,155 @@
+"""Everything that Even Sieve raises, as one tree.
+
+    SieveError                      exit status 1: the data could not give the answer
+    ├── CallError                   exit status 2: the words of the call are off
+    │   ├── CriteriaError           criteria that cannot be read
+    │   ├── MeasureError            a measure that cannot be read
+    │   ├── ParameterError          a parameter without a value, or a value of no use
+    │   └── SourceNotFound          no such file, or a folder in its place
+    ├── UnknownColumn               a column that the table does not have
+    ├── DuplicateColumn             two columns of one name
+    ├── LengthMismatch              columns of different lengths
+    ├── UnsuitableColumn            a measure that makes no sense on what a column holds
+    ├── SourceError                 a file that cannot be read as a table
+    └── AccountError                figures that do not add up: a bug in Even Sieve
+
+Each class carries what a program needs as attributes; the text says where, what is
+wrong, what was found, and what to do.
+"""
+
+from collections.abc import Iterable, Sequence
+from difflib import get_close_matches
+
+MOST_SUGGESTIONS = 3
+
+
+def closest(word: str, candidates: Iterable[str]) -> tuple[str, ...]:
+    """Return at most three candidates that are spelt nearly like `word`, nearest first.
+
+    >>> closest("amont", ["amount", "zone", "mount"])
+    ('amount', 'mount')
+    """
+    spelt = {candidate.casefold(): candidate for candidate in reversed(list(candidates))}
+    found = get_close_matches(word.casefold(), spelt, n=MOST_SUGGESTIONS, cutoff=0.6)
+    return tuple(spelt[each] for each in found)
+
+
+def listed(names: Sequence[str], joint: str = "or") -> str:
+    """Return the names quoted and joined: `'a', 'b' or 'c'`."""
+    quoted = [f"'{name}'" for name in names]
+    return quoted[0] if len(quoted) == 1 else f"{', '.join(quoted[:-1])} {joint} {quoted[-1]}"
+
+
+class SieveError(Exception):
+    """The base of every error raised on purpose. `exit_status` is the command line's."""
+
+    exit_status = 1
+
+
+class CallError(SieveError):
+    """The words of a call are off: nothing was worked out."""
+
+    exit_status = 2
+
+
+class CriteriaError(CallError):
+    """Criteria that cannot be read. Carries `text`, `position` (1 for the first) and `hint`."""
+
+    def __init__(
+        self, text: str, position: int, fact: str, hint: str = "", *, place: str = "criteria"
+    ) -> None:
+        self.text, self.position, self.fact, self.hint = text, position, fact, hint
+        where = f"{place} '{text}', position {position}: {fact}"
+        super().__init__(f"{where}\n{hint}" if hint else where)
+
+
+class MeasureError(CallError):
+    """A measure that cannot be read. Carries `text` and `suggestions`."""
+
+    def __init__(self, text: str, fact: str, hint: str = "", suggestions: Sequence[str] = ()):
+        self.text, self.suggestions = text, tuple(suggestions)
+        if suggestions:
+            hint = f"Did you mean {listed(self.suggestions)}?"
+        super().__init__(f"measure '{text}': {fact}" + (f"\n{hint}" if hint else ""))
+
+
+class ParameterError(CallError):
+    """A parameter without a value, or with one that cannot be used. Carries `name`."""
+
+    def __init__(self, name: str, fact: str, hint: str = "") -> None:
+        self.name = name
+        super().__init__(f"parameter '{name}': {fact}" + (f"\n{hint}" if hint else ""))
+
+
+class SourceNotFound(CallError):
+    """The named source is not there, or is a folder. Carries `source`."""
+
+    def __init__(self, source: str, fact: str, hint: str = "") -> None:
+        self.source = source
+        super().__init__(f"{source}: {fact}" + (f"\n{hint}" if hint else ""))
+
+
+class UnknownColumn(SieveError):
+    """No column of that name. Carries `column`, `candidates` (the close ones) and `place`."""
+
+    def __init__(self, column: str, columns: Sequence[str], place: str = "") -> None:
+        self.column, self.columns, self.place = column, tuple(columns), place
+        self.candidates = closest(column, columns)
+        if self.candidates:
+            hint = f"Did you mean {listed(self.candidates)}?"
+        else:
+            shown = ", ".join(self.columns[:12]) + (", …" if len(self.columns) > 12 else "")
+            hint = f"The columns are: {shown}"
+        super().__init__(f"{place}{': ' if place else ''}no column '{column}'\n{hint}")
+
+    def at(self, place: str) -> "UnknownColumn":
+        """Return the same error with the place that asked for the column."""
+        return UnknownColumn(self.column, self.columns, place)
+
+
+class DuplicateColumn(SieveError):
+    """Two columns whose names differ in case or outer white space at most."""
+
+    def __init__(self, column: str, positions: Sequence[int], source: str = "") -> None:
+        self.column, self.positions = column, tuple(positions)
+        where = f"{source}: " if source else ""
+        numbers = " and ".join(str(position) for position in positions)
+        super().__init__(
+            f"{where}two columns are called '{column}' (columns {numbers})\n"
+            "Rename one of them: a name must mean one column."
+        )
+
+
+class LengthMismatch(SieveError):
+    """Columns of different lengths. Carries `lengths`, a mapping of two names to lengths."""
+
+    def __init__(self, first: str, first_length: int, second: str, second_length: int) -> None:
+        self.lengths = {first: first_length, second: second_length}
+        super().__init__(
+            f"column '{first}' has {first_length} rows and column '{second}' has {second_length}\n"
+            "All columns of a table have the same number of rows."
+        )
+
+
+class UnsuitableColumn(SieveError):
+    """A measure that makes no sense on what the column holds."""
+
+    def __init__(self, measure: str, fact: str, hint: str = "") -> None:
+        self.measure = measure
+        super().__init__(f"measure '{measure}': {fact}" + (f"\n{hint}" if hint else ""))
+
+
+class SourceError(SieveError):
+    """A source that cannot be read as a table. Carries `source` and, if known, `row`."""
+
+    def __init__(self, source: str, fact: str, hint: str = "", row: int | None = None) -> None:
+        self.source, self.row = source, row
+        where = source if row is None else f"{source}, row {row}"
+        super().__init__(f"{where}: {fact}" + (f"\n{hint}" if hint else ""))
+
+
+class AccountError(SieveError):
+    """Figures that do not add up. Never the user's mistake: a bug in Even Sieve."""
+
+    def __init__(self, fact: str) -> None:
+        super().__init__(f"{fact}\nThis is a bug in Even Sieve: please report it with the call.")

@@ -1,0 +1,30 @@
+"""Measures: requests, the cells they use, mergeable states, and finished figures."""
+
+from even_sieve.core.measures.cells import BlockCells, Bucket, Wanted
+from even_sieve.core.measures.figures import MEASURES, Figure, Gathered, Measure, is_error
+from even_sieve.core.measures.request import (
+    KINDS,
+    Keep,
+    MeasureRequest,
+    parse_keep,
+    parse_measure,
+)
+from even_sieve.core.measures.states import Counts, State
+
+__all__ = [
+    "KINDS",
+    "MEASURES",
+    "BlockCells",
+    "Bucket",
+    "Counts",
+    "Figure",
+    "Gathered",
+    "Keep",
+    "Measure",
+    "MeasureRequest",
+    "State",
+    "Wanted",
+    "is_error",
+    "parse_keep",
+    "parse_measure",
+]

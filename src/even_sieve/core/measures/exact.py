@@ -1,0 +1,124 @@
+"""Exact sums. What comes out depends on the values alone: not on order, blocks, threads.
+
+Fixed point adds up in integers. Doubles are split by a power of two into parts of which
+any number within a block add up without rounding (extraction: Rump, Ogita and Oishi,
+"Accurate floating-point summation part I", SIAM J. Sci. Comput. 31 (2008), section 3);
+the parts are gathered in Python integers, which do not overflow.
+"""
+
+from dataclasses import dataclass, field
+from fractions import Fraction
+from math import frexp
+
+import numpy as np
+
+from even_sieve.core.table.lanes import Array, FixedLane, FloatLane
+
+_HALF = np.int64(2**32 - 1)
+_BITS = 53
+#: Every double is a whole multiple of 2 ** -1074.
+_SMALLEST = 1074
+_GRID = 16
+_TOO_BIG = 2.0**960
+_SHRINK = 2.0**-128
+
+
+@dataclass
+class ExactSums:
+    """Exact totals, one a group, as Python integers of `unit` each."""
+
+    groups: int
+    unit: Fraction
+    totals: list[int] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        self.totals = self.totals or [0] * self.groups
+
+    def merge(self, other: "ExactSums") -> None:
+        """Add another state's totals to these; the order of merging does not matter."""
+        self.totals = [a + b for a, b in zip(self.totals, other.totals, strict=True)]
+
+    def total(self, group: int) -> Fraction:
+        """Return the exact total of a group."""
+        return self.totals[group] * self.unit
+
+
+def start_sums(lane: FixedLane | FloatLane, groups: int) -> ExactSums:
+    """Return the identity of merging for sums of this lane's values."""
+    if isinstance(lane, FixedLane):
+        return ExactSums(groups, Fraction(1, 10**lane.scale))
+    return ExactSums(groups, Fraction(1, 2**_SMALLEST))
+
+
+def add_fixed(sums: ExactSums, lane: FixedLane, values: Array, groups: Array | None) -> None:
+    """Add stored int64 values (shape (n,), n at most 2 ** 20) to the totals of their groups."""
+    if groups is None:
+        sums.totals[0] += _sum_integers(values, lane.bound)
+        return
+    for group, total in _grouped_integers(values, groups, sums.groups, lane.bound):
+        sums.totals[group] += total
+
+
+def _sum_integers(values: Array, bound: int) -> int:
+    if bound * len(values) < 2**63:
+        return int(values.sum(dtype=np.int64))
+    return (int((values >> 32).sum()) << 32) + int((values & _HALF).sum())
+
+
+def _grouped_integers(
+    values: Array, groups: Array, count: int, bound: int
+) -> list[tuple[int, int]]:
+    """Return (group, total) for the groups that occur; every float on the way is exact."""
+    present = np.flatnonzero(np.bincount(groups, minlength=count))
+    if bound * len(values) < 2**_BITS:
+        sums = np.bincount(groups, weights=values, minlength=count)[present]
+        return list(zip(present.tolist(), map(int, sums.tolist()), strict=True))
+    high = np.bincount(groups, weights=values >> 32, minlength=count)[present]
+    low = np.bincount(groups, weights=values & _HALF, minlength=count)[present]
+    totals = [(int(a) << 32) + int(b) for a, b in zip(high.tolist(), low.tolist(), strict=True)]
+    return list(zip(present.tolist(), totals, strict=True))
+
+
+def add_floats(sums: ExactSums, values: Array, groups: Array | None) -> None:
+    """Add finite float64 values (shape (n,)) to the totals of their groups."""
+    if not len(values):
+        return
+    largest = float(np.abs(values).max())
+    if largest >= _TOO_BIG:
+        big = np.abs(values) >= _TOO_BIG
+        _extract(sums, values[big] * _SHRINK, None if groups is None else groups[big], 128)
+        values = values[~big]
+        groups = None if groups is None else groups[~big]
+    _extract(sums, values, groups, 0)
+
+
+def _extract(sums: ExactSums, values: Array, groups: Array | None, shift: int) -> None:
+    """Add the values times 2 ** shift, peeling off the leading bits of all of them at once."""
+    rest = values
+    while len(rest):
+        largest = float(np.abs(rest).max())
+        if largest == 0.0:
+            return
+        # 2 ** top is a power of two above n times the largest value, on a coarse grid.
+        top = frexp(largest)[1] + len(rest).bit_length() + 1
+        top += -top % _GRID
+        sigma = np.float64(2.0) ** top
+        part = (rest + sigma) - sigma
+        rest = rest - part
+        _gather(sums, part, groups, shift)
+
+
+def _gather(sums: ExactSums, part: Array, groups: Array | None, shift: int) -> None:
+    if groups is None:
+        sums.totals[0] += _as_integer(float(part.sum())) << shift
+        return
+    totals = np.bincount(groups, weights=part, minlength=sums.groups)
+    for group in np.flatnonzero(totals):
+        sums.totals[group] += _as_integer(float(totals[group])) << shift
+
+
+def _as_integer(value: float) -> int:
+    """Return the value as a whole number of 2 ** -1074."""
+    fraction, exponent = frexp(value)
+    whole, shift = int(fraction * 2**_BITS), exponent - _BITS + _SMALLEST
+    return whole << shift if shift >= 0 else whole >> -shift

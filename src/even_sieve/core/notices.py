@@ -1,0 +1,51 @@
+"""Notices: what an analyst should know about a figure. Data, never prints.
+
+Every code stands here once, so that a program can rely on it.
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+
+class Code(StrEnum):
+    """The stable code of each notice."""
+
+    TEXT_LIKE_NUMBERS = "text-that-looks-like-numbers"
+    TEXT_LIKE_DATES = "text-that-looks-like-dates"
+    MIXED_OFFSETS = "mixed-time-offsets"
+    UNNAMED_COLUMN = "unnamed-column"
+    NOTHING_USED = "nothing-used"
+    NO_NUMBERS = "no-numbers-in-column"
+    SUBTOTALS_KEPT = "subtotals-kept"
+    MANY_EXTREMES = "extreme-on-many-rows"
+    BLANK_RANGE_ROW = "blank-criteria-row"
+    NO_CONDITION = "no-condition"
+    BLANK_PARAMETER = "blank-parameter"
+    NO_ROW_CAN_MATCH = "no-row-can-match"
+    VALUE_NOT_FOUND = "value-not-found"
+    WILDCARD_ON_NUMBERS = "wildcard-on-numbers"
+    WINDOW_REVERSED = "window-reversed"
+    ALTERNATIVE_CONTAINED = "alternative-contained"
+    EXCLUSION_SWALLOWED = "exclusion-swallowed"
+    ERRORS_IN_CRITERIA_COLUMN = "errors-in-criteria-column"
+    EMPTIED_BY = "emptied-by-condition"
+
+
+@dataclass(frozen=True)
+class Notice:
+    """One thing to know: a stable `code`, a `text` to read, and `counts` for a program."""
+
+    code: Code
+    text: str
+    counts: dict[str, int] = field(default_factory=dict, compare=False)
+
+    def as_dict(self) -> dict[str, object]:
+        """Return the notice as JSON has it: `code`, `text`, and `counts` where there are any."""
+        plain: dict[str, object] = {"code": str(self.code), "text": self.text}
+        return plain | ({"counts": dict(self.counts)} if self.counts else {})
+
+
+def each_once(notices: Iterable[Notice]) -> tuple[Notice, ...]:
+    """Return the notices in order, without repeats."""
+    return tuple(dict.fromkeys(notices))

@@ -1,0 +1,138 @@
+"""A column: named cells of any mixture of kinds."""
+
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+
+from even_sieve.core.cells import Cell, Kind, looks_like_date, looks_like_number
+from even_sieve.core.notices import Notice
+from even_sieve.core.table.lanes import Array, Lane, Rows, TextLane, narrowest
+
+
+@dataclass(frozen=True, eq=False)
+class Identity:
+    """Each cell of a column as the number of its value, equal cells alike.
+
+    `codes` has shape (n,); `keys` lists the values in order: numbers, dates, text (first
+    spelling met), yes/no, errors, and None for blank at the end.
+    """
+
+    codes: Array
+    keys: tuple[Cell, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Column:
+    """Named cells. `states` holds a `Kind` a cell, uint8, shape (n,); None if all are alike.
+
+    `lanes` maps each kind that the column holds to its lane; blanks have none. `notices`
+    tells what the reader met on the way.
+    """
+
+    name: str
+    length: int
+    lanes: dict[Kind, Lane]
+    states: Array | None = None
+    notices: tuple[Notice, ...] = field(default=())
+
+    def __post_init__(self) -> None:
+        if self.states is None and len(self.lanes) != 1:
+            raise ValueError(f"column '{self.name}': a column of several kinds needs states")
+
+    @cached_property
+    def counts(self) -> dict[Kind, int]:
+        """How many cells there are of each kind that occurs."""
+        if self.states is None:
+            return {next(iter(self.lanes)): self.length} if self.length else {}
+        found = np.bincount(self.states, minlength=len(Kind))
+        return {kind: int(found[kind]) for kind in Kind if found[kind]}
+
+    @property
+    def leading(self) -> Kind:
+        """The kind that a measure of the column is about: numbers, else dates, else text, …"""
+        return min(self.counts, default=Kind.BLANK)
+
+    @property
+    def words(self) -> str:
+        """What the column holds, in words: `numbers, text and blanks`."""
+        words = [kind.words for kind in self.counts]
+        if len(words) < 2:
+            return words[0] if words else "nothing"
+        return f"{', '.join(words[:-1])} and {words[-1]}"
+
+    def cell(self, row: int) -> Cell:
+        """Return the cell at a row, counted from 0."""
+        kind = next(iter(self.lanes)) if self.states is None else Kind(int(self.states[row]))
+        return None if kind is Kind.BLANK else self.lanes[kind].cell(row)
+
+    def cells(self, rows: Iterable[int] | None = None) -> Iterator[Cell]:
+        """Yield the cells, or those of the given rows, counted from 0."""
+        return (self.cell(row) for row in (range(self.length) if rows is None else rows))
+
+    def take(self, rows: Rows) -> "Column":
+        """Return the column of these rows alone."""
+        states = None if self.states is None else self.states[rows]
+        held = self.lanes
+        if states is not None:
+            present = set(np.unique(states).tolist())
+            held = {kind: lane for kind, lane in held.items() if kind in present}
+        lanes = {kind: lane.take(rows) for kind, lane in held.items()}
+        if states is not None and len(lanes) == 1 and not (states == Kind.BLANK).any():
+            states = None
+        some = next(iter(lanes.values()), None)
+        length = len(states) if states is not None else len(some.values) if some else 0
+        return Column(self.name, length, lanes, states, self.notices)
+
+    @cached_property
+    def identity(self) -> Identity:
+        """Each cell as the number of its value, equal cells alike (worked out once)."""
+        parts = [(kind, *_distinct(self, kind)) for kind in Kind if kind in self.counts]
+        if len(parts) == 1:
+            _, keys, codes = parts[0]
+            return Identity(codes, tuple(keys))
+        total = sum(len(keys) for _, keys, _ in parts)
+        together = np.zeros(self.length, dtype=narrowest(total))
+        every: list[Cell] = []
+        for kind, keys, codes in parts:
+            here = self.states == kind
+            together[here] = codes[here] + np.asarray(len(every), dtype=together.dtype)
+            every.extend(keys)
+        return Identity(together, tuple(every))
+
+    @cached_property
+    def number_like(self) -> Array | None:
+        """Which text codes look like numbers, bool, shape (spellings,); None if none does."""
+        return self._like(looks_like_number)
+
+    @cached_property
+    def date_like(self) -> Array | None:
+        """Which text codes look like dates, bool, shape (spellings,); None if none does."""
+        return self._like(looks_like_date)
+
+    def _like(self, test: Callable[[str], bool]) -> Array | None:
+        lane = self.lanes.get(Kind.TEXT)
+        if not isinstance(lane, TextLane):
+            return None
+        found = np.fromiter(map(test, lane.spellings), dtype=bool, count=len(lane.spellings))
+        return found if found.any() else None
+
+
+def _distinct(column: Column, kind: Kind) -> tuple[list[Cell], Array]:
+    """Return the distinct values of one kind in order, and each row's code (rubbish elsewhere)."""
+    if kind is Kind.BLANK:
+        return [None], np.zeros(column.length, dtype=np.uint8)
+    lane = column.lanes[kind]
+    if isinstance(lane, TextLane):
+        starts = lane.group_starts
+        if len(starts) == len(lane.spellings):
+            return list(lane.spellings), lane.codes
+        groups = lane.groups.astype(narrowest(len(starts)))
+        return [lane.spellings[start] for start in starts], groups[lane.codes]
+    values = lane.values
+    here = values if column.states is None else values[column.states == kind]
+    stored = np.unique(here)
+    codes = np.searchsorted(stored, values)
+    np.minimum(codes, len(stored) - 1, out=codes)
+    return [lane.to_cell(value) for value in stored.tolist()], codes

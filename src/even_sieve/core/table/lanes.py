@@ -1,0 +1,235 @@
+"""Lanes: the cells of one kind in a column, as one array each.
+
+A column has a lane for every kind it holds (blanks need none). Every lane is as long as
+the column; where a cell is of another kind the lane holds a filler that nobody reads.
+"""
+
+from bisect import bisect_left, bisect_right
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+from decimal import Decimal
+from functools import cached_property
+from typing import Any, ClassVar, TypeAlias
+
+import numpy as np
+from numpy.typing import NDArray
+
+from even_sieve.core.cells import Cell, CellError, Kind, fold
+from even_sieve.core.cells.dates import date_from_days, datetime_from_micros
+
+Array: TypeAlias = NDArray[Any]
+Rows: TypeAlias = NDArray[np.intp] | slice
+
+LARGEST_EXACT_DOUBLE_DIGITS = 10**15
+
+
+def narrowest(count: int) -> np.dtype[Any]:
+    """Return the smallest unsigned type that holds `count` codes: 0 to count - 1."""
+    return np.min_scalar_type(max(count - 1, 0))
+
+
+@dataclass(frozen=True, eq=False)
+class FixedLane:
+    """Decimal numbers as whole multiples of `10 ** -scale`: `values` int64, shape (n,)."""
+
+    values: Array
+    scale: int
+    kind: ClassVar[Kind] = Kind.NUMBER
+
+    @cached_property
+    def bound(self) -> int:
+        """The largest absolute value among `values`, as a Python integer."""
+        if not len(self.values):
+            return 0
+        return max(int(self.values.max()), -int(self.values.min()))
+
+    def take(self, rows: Rows) -> "FixedLane":
+        """Return the lane of these rows alone."""
+        return FixedLane(self.values[rows], self.scale)
+
+    def cell(self, row: int) -> int | float | Decimal:
+        """Return one number: int without decimals, else the nearest float (Decimal if long)."""
+        return self.to_cell(int(self.values[row]))
+
+    def to_cell(self, stored: int) -> int | float | Decimal:
+        """Return the number that the lane stores as `stored`."""
+        if not self.scale:
+            return stored
+        if abs(stored) < LARGEST_EXACT_DOUBLE_DIGITS:
+            return float(stored / 10**self.scale)
+        return Decimal(stored).scaleb(-self.scale)
+
+
+@dataclass(frozen=True, eq=False)
+class FloatLane:
+    """Binary numbers: `values` float64, shape (n,), all finite."""
+
+    values: Array
+    kind: ClassVar[Kind] = Kind.NUMBER
+
+    def take(self, rows: Rows) -> "FloatLane":
+        """Return the lane of these rows alone."""
+        return FloatLane(self.values[rows])
+
+    def cell(self, row: int) -> float:
+        """Return one number."""
+        return float(self.values[row])
+
+    def to_cell(self, stored: float) -> float:
+        """Return the number that the lane stores as `stored`."""
+        return float(stored)
+
+
+@dataclass(frozen=True, eq=False)
+class DateLane:
+    """Dates: whole days (int32) or, where a cell has a time, microseconds (int64), from 1970."""
+
+    values: Array
+    has_time: bool
+    kind: ClassVar[Kind] = Kind.DATE
+
+    def take(self, rows: Rows) -> "DateLane":
+        """Return the lane of these rows alone."""
+        return DateLane(self.values[rows], self.has_time)
+
+    def cell(self, row: int) -> date:
+        """Return one date, or date and time."""
+        return self.to_cell(int(self.values[row]))
+
+    def to_cell(self, stored: int) -> date:
+        """Return the date that the lane stores as `stored`."""
+        return datetime_from_micros(stored) if self.has_time else date_from_days(stored)
+
+
+@dataclass(frozen=True, eq=False)
+class TextLane:
+    """Text as codes into the distinct spellings, sorted by folded value, then as first met.
+
+    Spellings that are equal (`Outer`, `OUTER`) stand side by side, so that a value, a
+    beginning, and an order comparison are each one range of codes.
+    """
+
+    codes: Array
+    spellings: tuple[str, ...]
+    folded: tuple[str, ...]
+    kind: ClassVar[Kind] = Kind.TEXT
+
+    @property
+    def values(self) -> Array:
+        """The codes: what is stored a row."""
+        return self.codes
+
+    @cached_property
+    def groups(self) -> NDArray[np.intp]:
+        """The number of the folded value of each code, shape (spellings,)."""
+        new = [1 if i and each != self.folded[i - 1] else 0 for i, each in enumerate(self.folded)]
+        return np.cumsum(new, dtype=np.intp)
+
+    @cached_property
+    def group_starts(self) -> list[int]:
+        """The first code of each folded value: its first spelling met."""
+        return [i for i, each in enumerate(self.folded) if not i or each != self.folded[i - 1]]
+
+    def range_of(self, folded: str) -> tuple[int, int]:
+        """Return the codes `low <= code < high` of the texts equal to `folded`."""
+        return bisect_left(self.folded, folded), bisect_right(self.folded, folded)
+
+    def range_beginning(self, folded: str) -> tuple[int, int]:
+        """Return the codes `low <= code < high` of the texts that begin with `folded`."""
+        size = len(folded)
+        low = bisect_left(self.folded, folded)
+        return low, bisect_right(self.folded, folded, lo=low, key=lambda word: word[:size])
+
+    def take(self, rows: Rows) -> "TextLane":
+        """Return the lane of these rows alone, with the spellings that they use."""
+        codes = self.codes[rows]
+        kept = np.flatnonzero(np.bincount(codes, minlength=len(self.spellings)))
+        renumbered = np.zeros(len(self.spellings), dtype=narrowest(len(kept)))
+        renumbered[kept] = np.arange(len(kept))
+        return TextLane(
+            renumbered[codes],
+            tuple(self.spellings[code] for code in kept),
+            tuple(self.folded[code] for code in kept),
+        )
+
+    def cell(self, row: int) -> str:
+        """Return one text as it was spelt."""
+        return self.spellings[int(self.codes[row])]
+
+    def to_cell(self, stored: int) -> str:
+        """Return the text that the lane stores as `stored`."""
+        return self.spellings[stored]
+
+
+@dataclass(frozen=True, eq=False)
+class YesNoLane:
+    """Yes/no: `values` bool, shape (n,)."""
+
+    values: Array
+    kind: ClassVar[Kind] = Kind.YES_NO
+
+    def take(self, rows: Rows) -> "YesNoLane":
+        """Return the lane of these rows alone."""
+        return YesNoLane(self.values[rows])
+
+    def cell(self, row: int) -> bool:
+        """Return one value."""
+        return bool(self.values[row])
+
+    def to_cell(self, stored: bool) -> bool:
+        """Return the value that the lane stores as `stored`."""
+        return bool(stored)
+
+
+@dataclass(frozen=True, eq=False)
+class ErrorLane:
+    """Error cells as codes into the distinct errors, sorted by token."""
+
+    codes: Array
+    errors: tuple[CellError, ...]
+    kind: ClassVar[Kind] = Kind.ERROR
+
+    @property
+    def values(self) -> Array:
+        """The codes: what is stored a row."""
+        return self.codes
+
+    def take(self, rows: Rows) -> "ErrorLane":
+        """Return the lane of these rows alone."""
+        return ErrorLane(self.codes[rows], self.errors)
+
+    def cell(self, row: int) -> CellError:
+        """Return one error."""
+        return self.errors[int(self.codes[row])]
+
+    def to_cell(self, stored: int) -> CellError:
+        """Return the error that the lane stores as `stored`."""
+        return self.errors[stored]
+
+
+Lane: TypeAlias = FixedLane | FloatLane | DateLane | TextLane | YesNoLane | ErrorLane
+
+
+def text_lane(spellings: Sequence[str], codes: Array) -> TextLane:
+    """Return a text lane from distinct spellings in the order first met, and codes into them."""
+    folded = [fold(spelling) for spelling in spellings]
+    order = sorted(range(len(folded)), key=folded.__getitem__)  # stable: first met first
+    rank = np.empty(max(len(order), 1), dtype=narrowest(len(order)))
+    rank[order] = np.arange(len(order))
+    return TextLane(
+        rank[codes], tuple(spellings[i] for i in order), tuple(folded[i] for i in order)
+    )
+
+
+def error_lane(errors: Sequence[CellError], codes: Array) -> ErrorLane:
+    """Return an error lane from distinct errors and codes into them."""
+    order = sorted(range(len(errors)), key=lambda i: (errors[i].token, errors[i].reason))
+    rank = np.empty(max(len(order), 1), dtype=narrowest(len(order)))
+    rank[order] = np.arange(len(order))
+    return ErrorLane(rank[codes], tuple(errors[i] for i in order))
+
+
+def cell_of(lanes: dict[Kind, Lane], kind: Kind, row: int) -> Cell:
+    """Return the cell at a row whose kind is known."""
+    return None if kind is Kind.BLANK else lanes[kind].cell(row)

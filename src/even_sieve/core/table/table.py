@@ -1,0 +1,140 @@
+"""A table: named columns of equal length, marks on its rows, and the rows' numbers."""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from even_sieve.core.cells import Cell
+from even_sieve.core.errors import DuplicateColumn, LengthMismatch, UnknownColumn
+from even_sieve.core.notices import Notice
+from even_sieve.core.table.build import column_from
+from even_sieve.core.table.columns import Column
+from even_sieve.core.table.lanes import Array
+from even_sieve.core.table.marks import Mark, count_bits, count_skipped
+
+
+@dataclass(frozen=True, eq=False)
+class Table:
+    """Named columns of equal length.
+
+    `numbers` gives each row the number that the source gives it, int64, shape (n,), or
+    the number of the first row where they follow one another. `marks` holds the bits of
+    `Mark`, uint8, shape (n,), or None where no row is marked. `source` names where the
+    table came from, for messages.
+    """
+
+    columns: tuple[Column, ...]
+    length: int
+    numbers: Array | int = 1
+    marks: Array | None = None
+    source: str = ""
+    own_notices: tuple[Notice, ...] = field(default=())
+
+    def __post_init__(self) -> None:
+        seen: dict[str, int] = {}
+        for position, column in enumerate(self.columns, 1):
+            earlier = seen.setdefault(_key(column.name), position)
+            if earlier != position:
+                raise DuplicateColumn(column.name, (earlier, position), self.source)
+            first = self.columns[0]
+            if column.length != self.length:
+                raise LengthMismatch(first.name, first.length, column.name, column.length)
+
+    def __len__(self) -> int:
+        return self.length
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The column names, in order."""
+        return tuple(column.name for column in self.columns)
+
+    @cached_property
+    def _positions(self) -> dict[str, int]:
+        return {_key(column.name): i for i, column in enumerate(self.columns)}
+
+    @property
+    def notices(self) -> tuple[Notice, ...]:
+        """What the reader met on the way: its own notices, then the columns'."""
+        return self.own_notices + tuple(each for column in self.columns for each in column.notices)
+
+    def column(self, name: str) -> Column:
+        """Return the column of that name (case and outer space do not matter), or `#5`'s.
+
+        Raises `UnknownColumn`, which names the closest columns.
+        """
+        position = self._positions.get(_key(name))
+        if position is None:
+            position = _numbered(name, len(self.columns))
+        if position is None:
+            raise UnknownColumn(name.strip(), self.names)
+        return self.columns[position]
+
+    @cached_property
+    def _mark_counts(self) -> dict[int, int]:
+        return count_bits(self.marks)
+
+    def count_marks(self, skipped: Mark) -> dict[Mark, int]:
+        """Return how many rows each of the skipped marks puts out, each row counted once."""
+        return count_skipped(self._mark_counts, skipped)
+
+    def __contains__(self, name: str) -> bool:
+        return _key(name) in self._positions or _numbered(name, len(self.columns)) is not None
+
+    def number(self, row: int) -> int:
+        """Return the source's number of the row that stands at `row`, counted from 0."""
+        if isinstance(self.numbers, int):
+            return self.numbers + row
+        return int(self.numbers[row])
+
+    def take(self, rows: Array) -> "Table":
+        """Return the table of these rows (positions from 0, in order), numbers and marks kept."""
+        chosen = np.asarray(rows, dtype=np.intp)
+        numbers = chosen + self.numbers if isinstance(self.numbers, int) else self.numbers[chosen]
+        return replace(
+            self,
+            columns=tuple(column.take(chosen) for column in self.columns),
+            length=len(chosen),
+            numbers=numbers,
+            marks=None if self.marks is None else self.marks[chosen],
+        )
+
+    def marked(self, mark: Mark, rows: Array) -> "Table":
+        """Return a table on which the rows (bool, shape (n,)) carry the mark as well."""
+        marks = np.zeros(self.length, np.uint8) if self.marks is None else self.marks.copy()
+        marks[rows] |= np.uint8(mark)
+        return replace(self, marks=marks)
+
+    def records(self) -> Iterator[dict[str, Cell]]:
+        """Yield each row as a mapping from column name to cell."""
+        for row in range(self.length):
+            yield {column.name: column.cell(row) for column in self.columns}
+
+
+def table_from_columns(
+    columns: Mapping[str, Any], *, numbers: Array | int = 1, source: str = ""
+) -> Table:
+    """Return a table from a mapping of names to lists or NumPy arrays of one length.
+
+    Rows are numbered from 1. Raises `LengthMismatch` naming two columns that differ,
+    `DuplicateColumn` for names that differ in case or outer space alone.
+
+    >>> table_from_columns({"zone": ["Outer", "Inner"], "dues": [120, 80]}).names
+    ('zone', 'dues')
+    """
+    built = tuple(column_from(str(name).strip(), values) for name, values in columns.items())
+    return Table(built, built[0].length if built else 0, numbers, None, source)
+
+
+def _key(name: str) -> str:
+    return name.strip().casefold()
+
+
+def _numbered(name: str, count: int) -> int | None:
+    """Return the position that `#5` means, or None if it is no such name."""
+    digits = name.strip().removeprefix("#")
+    if name.strip().startswith("#") and digits.isdecimal() and 1 <= int(digits) <= count:
+        return int(digits) - 1
+    return None

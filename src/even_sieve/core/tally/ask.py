@@ -1,0 +1,313 @@
+"""From requests to tallies: the way through criteria, measures, the pass and the accounts."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from even_sieve.core.cells import Cell, CellError, Kind
+from even_sieve.core.criteria import (
+    EVERYTHING,
+    Binder,
+    Criteria,
+    Prepared,
+    Settings,
+    all_of,
+    blocks,
+    conditions,
+    prepare,
+    write_criteria,
+)
+from even_sieve.core.errors import AccountError, UnknownColumn
+from even_sieve.core.measures import (
+    MEASURES,
+    Bucket,
+    Gathered,
+    Keep,
+    Measure,
+    MeasureRequest,
+)
+from even_sieve.core.notices import Code, Notice, each_once
+from even_sieve.core.table import Column, Mark, Table
+from even_sieve.core.table.lanes import Array, FixedLane
+from even_sieve.core.tally.account import Account
+from even_sieve.core.tally.results import Breakdown, Line, Tallies, Tally
+from even_sieve.core.tally.run import BLOCK, Ask, Pass, Selection, run_pass, select, skipped_marks
+
+
+@dataclass(frozen=True)
+class Options:
+    """What all measures of a call share besides their criteria.
+
+    `keep` adds to each measure's own; `threads` is how many share the pass.
+    """
+
+    settings: Settings = field(default_factory=Settings)
+    keep: frozenset[Keep] = frozenset()
+    threads: int = 1
+
+
+class _Call:
+    """One call on one table: binds criteria once and keeps what is known of each part."""
+
+    def __init__(self, table: Table, where: Criteria, options: Options) -> None:
+        self.table, self.options = table, options
+        self.binder = Binder(table)
+        self.shared = prepare(where, options.settings)
+        self.columns: dict[str, Column] = {}
+        self._selections: dict[tuple[Criteria, Mark], Selection] = {}
+        self._own: dict[MeasureRequest, Prepared] = {}
+
+    def ask(self, request: MeasureRequest) -> Ask:
+        """Return the measure over its selection."""
+        measure = MEASURES[request.kind](self._with_keep(request), self._column_of(request))
+        own = self.own(request)
+        criteria = all_of((self.shared.criteria, own.criteria))
+        skipped = skipped_marks(measure.request.keep)
+        key = criteria, skipped
+        if key not in self._selections:
+            self._selections[key] = Selection(self.binder.probe(criteria), skipped)
+        return Ask(measure, self._selections[key])
+
+    def own(self, request: MeasureRequest) -> Prepared:
+        """Return the measure's own criteria, prepared."""
+        if request not in self._own:
+            where = EVERYTHING if request.where is None else request.where
+            self._own[request] = prepare(where, self.options.settings)
+        return self._own[request]
+
+    def _with_keep(self, request: MeasureRequest) -> MeasureRequest:
+        keep = request.keep | self.options.keep
+        return MeasureRequest(request.kind, request.column, request.where, keep, request.name)
+
+    def _column_of(self, request: MeasureRequest) -> Column | None:
+        if request.column is None:
+            return None
+        try:
+            column = self.table.column(request.column)
+        except UnknownColumn as error:
+            raise error.at(f"measure '{request.words}'") from None
+        self.columns[column.name] = column
+        return column
+
+    def condition_notices(self, prepared: Prepared) -> tuple[Notice, ...]:
+        """Return the notices of every condition of the criteria, and of their preparation."""
+        self.binder.probe(prepared.criteria)
+        found = list(prepared.notices)
+        for condition in conditions(prepared.criteria):
+            found.extend(self.binder.notices(condition))
+            column = self.table.column(condition.column)
+            self.columns[column.name] = column
+        return each_once(found)
+
+    def shared_notices(self) -> tuple[Notice, ...]:
+        """Return what concerns every figure: the criteria they share, the columns in play."""
+        notices = self.condition_notices(self.shared)
+        reading = [each for column in self.columns.values() for each in column.notices]
+        return each_once((*self.table.own_notices, *reading, *notices))
+
+
+def tally(
+    table: Table,
+    requests: Sequence[MeasureRequest],
+    where: Criteria = EVERYTHING,
+    options: Options | None = None,
+) -> Tallies:
+    """Return the tallies of the measures over the rows for which the criteria hold.
+
+    Raises `UnknownColumn`, `ParameterError`, `UnsuitableColumn`; `AccountError` if the
+    buckets of a figure do not add up to the table, which would be a bug.
+    """
+    options = options or Options()
+    call = _Call(table, where, options)
+    asks = [call.ask(request) for request in requests]
+    result = run_pass(table, asks, None, 1, options.threads)
+    found = _tallies(call, requests, asks, result.whole, 0)
+    return _with_context(call, requests, found, call.shared_notices())
+
+
+def _with_context(
+    call: _Call,
+    requests: Iterable[MeasureRequest],
+    found: tuple[Tally, ...],
+    notices: tuple[Notice, ...] = (),
+) -> Tallies:
+    """Return the tallies with their shared criteria, and the as-of date if they hang on it."""
+    dated = call.shared.hangs_on_date or any(call.own(each).hangs_on_date for each in requests)
+    as_of = call.options.settings.as_of.isoformat() if dated else None
+    return Tallies(found, notices, write_criteria(call.shared.criteria), as_of)
+
+
+def _tallies(
+    call: _Call,
+    requests: Sequence[MeasureRequest],
+    asks: Sequence[Ask],
+    gathered: Sequence[Gathered],
+    group: int,
+) -> tuple[Tally, ...]:
+    return tuple(
+        _tally(call, request, ask, each, group)
+        for request, ask, each in zip(requests, asks, gathered, strict=True)
+    )
+
+
+def _tally(call: _Call, request: MeasureRequest, ask: Ask, gathered: Gathered, group: int) -> Tally:
+    account = _account(call.table, ask, gathered, group)
+    figure = ask.measure.finish(gathered, group)
+    notices = (
+        *call.condition_notices(call.own(request)),
+        *figure.notices,
+        *_account_notices(call.table, ask.measure, account, figure.value),
+    )
+    reason = figure.reason
+    if figure.value is None and not account.matched:
+        reason = "no row matched"
+    return Tally(
+        request,
+        figure.value,
+        account,
+        tuple(call.table.number(row) for row in figure.rows),
+        reason,
+        each_once(notices),
+        figure.exact,
+        _decimals(ask.measure.column),
+    )
+
+
+def _decimals(column: Column | None) -> int:
+    lane = None if column is None else column.lanes.get(Kind.NUMBER)
+    return lane.scale if isinstance(lane, FixedLane) else 0
+
+
+def _account(table: Table, ask: Ask, gathered: Gathered, group: int) -> Account:
+    marks = table.count_marks(ask.selection.skipped)
+    cells = {
+        name: gathered.bucket(group, bucket)
+        for name, bucket in (
+            ("blank", Bucket.BLANK),
+            ("error", Bucket.ERROR),
+            ("not_a_number", Bucket.NOT_A_NUMBER),
+            ("used", Bucket.USED),
+        )
+    }
+    return Account(
+        rows=table.length,
+        subtotal=marks[Mark.SUBTOTAL],
+        hidden=marks[Mark.HIDDEN],
+        filtered=marks[Mark.FILTERED],
+        unmatched=table.length - sum(marks.values()) - sum(cells.values()),
+        **cells,
+    )
+
+
+def _account_notices(
+    table: Table, measure: Measure, account: Account, value: Cell
+) -> tuple[Notice, ...]:
+    found = []
+    if Keep.SUBTOTALS in measure.request.keep and table.marks is not None:
+        count = int(np.count_nonzero(table.marks & Mark.SUBTOTAL))
+        if count:
+            text = f"{_rows(count)} of subtotals kept: what they repeat is counted twice"
+            found.append(Notice(Code.SUBTOTALS_KEPT, text, {"rows": count}))
+    if value == 0 and not isinstance(value, bool) and not account.matched:
+        text = f"{measure.request.name}: no row matched; this 0 stands for nothing found"
+        found.append(Notice(Code.NOTHING_USED, text))
+    elif value == 0 and measure.kind == "sum" and not account.used:
+        text = (
+            f"{measure.request.name}: {_rows(account.matched)} matched, none with a number; "
+            "this 0 stands for nothing added"
+        )
+        found.append(Notice(Code.NOTHING_USED, text))
+    return tuple(found)
+
+
+def _rows(count: int) -> str:
+    return "1 row" if count == 1 else f"{count:,} rows"
+
+
+def break_down(
+    table: Table,
+    requests: Sequence[MeasureRequest],
+    by: str,
+    where: Criteria = EVERYTHING,
+    options: Options | None = None,
+) -> Breakdown:
+    """Return a line of tallies for each value of a column among the rows in play, and a total.
+
+    A row is in play if the shared criteria hold and no mark leaves it out. The lines add
+    up to the total, which is worked out separately and compared: `AccountError` if not.
+    """
+    options = options or Options()
+    call = _Call(table, where, options)
+    column = _by_column(table, by)
+    call.columns[column.name] = column
+    context = MeasureRequest("rows", name="rows in play")
+    everything = [*requests, context]
+    asks = [call.ask(request) for request in everything]
+    keys = column.identity.keys
+    result = run_pass(table, asks, column.identity.codes, len(keys), options.threads)
+    lines = _lines(call, requests, asks, result, keys)
+    total = _tallies(call, requests, asks[:-1], result.whole[:-1], 0)
+    _check_total(lines, total)
+    whole = _with_context(call, requests, total)
+    return Breakdown((column.name,), lines, whole, call.shared_notices())
+
+
+def _by_column(table: Table, by: str) -> Column:
+    try:
+        return table.column(by)
+    except UnknownColumn as error:
+        raise error.at("by") from None
+
+
+def _lines(
+    call: _Call,
+    requests: Sequence[MeasureRequest],
+    asks: Sequence[Ask],
+    result: Pass,
+    keys: Sequence[Cell],
+) -> tuple[Line, ...]:
+    grouped = result.grouped or ()
+    in_play = sum(each.counts.buckets.sum(axis=1) for each in grouped)
+    return tuple(
+        Line((keys[group],), Tallies(_tallies(call, requests, asks[:-1], grouped[:-1], group)))
+        for group in np.flatnonzero(in_play).tolist()
+    )
+
+
+def _check_total(lines: Sequence[Line], total: Sequence[Tally]) -> None:
+    """Raise `AccountError` unless counts and exact sums of the lines add up to the total."""
+    for position, whole in enumerate(total):
+        parts = [line.tallies[position] for line in lines]
+        used = sum(part.account.used for part in parts)
+        if used != whole.account.used:
+            raise AccountError(f"'{whole.name}': the lines use {used} rows of {whole.account.used}")
+        exact = [part.exact for part in parts]
+        if whole.request.kind == "sum" and None not in exact and whole.exact is not None:
+            together = sum(each for each in exact if each is not None)
+            if together != whole.exact:
+                raise AccountError(f"'{whole.name}': the lines add up to {together}")
+
+
+def matching_rows(
+    table: Table, where: Criteria = EVERYTHING, options: Options | None = None
+) -> tuple[Array, tuple[Notice, ...]]:
+    """Return the positions (from 0) of the rows that match and that no mark leaves out.
+
+    The array is intp, shape (matching,), ascending; the notices are those of the criteria.
+    """
+    options = options or Options()
+    call = _Call(table, where, options)
+    probe = call.binder.probe(call.shared.criteria)
+    selection = Selection(probe, skipped_marks(options.keep))
+    found = [
+        np.flatnonzero(select(table, selection, block)) + block.start
+        for block in blocks(0, table.length, BLOCK)
+    ]
+    rows = np.concatenate(found) if found else np.empty(0, dtype=np.intp)
+    return rows, call.shared_notices()
+
+
+def has_error(tallies: Iterable[Tally]) -> bool:
+    """Tell whether a figure is an error that was kept."""
+    return any(isinstance(each.value, CellError) for each in tallies)

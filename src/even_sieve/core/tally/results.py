@@ -1,0 +1,113 @@
+"""Tallies: figures with the accounts that back them."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+
+from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.errors import closest, listed
+from even_sieve.core.measures import MeasureRequest
+from even_sieve.core.notices import Notice, each_once
+from even_sieve.core.tally.account import Account
+
+
+@dataclass(frozen=True)
+class Tally:
+    """The answer to one measure.
+
+    `value` is None where there is none, and `reason` then says why; it is a `CellError`
+    where an error was kept. `found_at` lists the source's numbers of the rows that gave
+    it. `exact` is the figure before rounding, where it was worked out exactly; `decimals`
+    is how many the measured column is written with, for showing figures alike.
+    """
+
+    request: MeasureRequest
+    value: Cell
+    account: Account
+    found_at: tuple[int, ...] = ()
+    reason: str | None = None
+    notices: tuple[Notice, ...] = ()
+    exact: Fraction | None = None
+    decimals: int = 0
+
+    @property
+    def name(self) -> str:
+        """What the figure is called."""
+        return self.request.name
+
+    @property
+    def has_answer(self) -> bool:
+        """Whether there is a figure: not where an error was kept."""
+        return not isinstance(self.value, CellError)
+
+    def __str__(self) -> str:
+        shown = f"no value ({self.reason})" if self.value is None else self.value
+        return f"{self.name} = {shown} [{self.account.words()}]"
+
+
+@dataclass(frozen=True)
+class Tallies:
+    """The answers to several measures of one table, in the order asked.
+
+    `where` is the criteria they share, as text; `as_of` the date that it hangs on, if any.
+    """
+
+    items: tuple[Tally, ...]
+    notices: tuple[Notice, ...] = ()
+    where: str = ""
+    as_of: str | None = None
+
+    def __len__(self) -> int:
+        return len(self.items)
+
+    def __iter__(self) -> Iterator[Tally]:
+        return iter(self.items)
+
+    def with_notices(self, more: tuple[Notice, ...]) -> "Tallies":
+        """Return the same tallies with more to know about all of them, first."""
+        return Tallies(self.items, each_once((*more, *self.notices)), self.where, self.as_of)
+
+    def __getitem__(self, key: int | str) -> Tally:
+        """Return a tally by its position or its name. Raises `KeyError` naming the closest."""
+        if isinstance(key, int):
+            return self.items[key]
+        for item in self.items:
+            if item.name == key:
+                return item
+        near = closest(key, [item.name for item in self.items])
+        raise KeyError(f"no tally '{key}'" + (f"; did you mean {listed(near)}?" if near else ""))
+
+
+@dataclass(frozen=True)
+class Line:
+    """One line of a breakdown: the values that its rows share, and its tallies."""
+
+    key: tuple[Cell, ...]
+    tallies: Tallies
+
+
+@dataclass(frozen=True)
+class Breakdown:
+    """Tallies by the values of columns: lines in the order of the values, and the total."""
+
+    by: tuple[str, ...]
+    lines: tuple[Line, ...]
+    total: Tallies
+    notices: tuple[Notice, ...] = ()
+
+    def __len__(self) -> int:
+        return len(self.lines)
+
+    def __iter__(self) -> Iterator[Line]:
+        return iter(self.lines)
+
+    def with_notices(self, more: tuple[Notice, ...]) -> "Breakdown":
+        """Return the same breakdown with more to know about it, first."""
+        return Breakdown(self.by, self.lines, self.total, each_once((*more, *self.notices)))
+
+    def __getitem__(self, key: Cell) -> Tallies:
+        """Return the tallies of the line with that value. Raises `KeyError`."""
+        for line in self.lines:
+            if line.key == (key,):
+                return line.tallies
+        raise KeyError(f"no line '{key}'")

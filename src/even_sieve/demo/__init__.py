@@ -1,0 +1,1 @@
+"""The demo: a year at a small made-up harbour, and the walk through it."""

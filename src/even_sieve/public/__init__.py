@@ -1,0 +1,1 @@
+"""What Python programs use: tables that tally and sift, and results that print themselves."""

@@ -1,0 +1,71 @@
+"""Results that know how to be shown: in a terminal, in a notebook, as JSON, as a data frame."""
+
+from typing import TYPE_CHECKING
+
+from even_sieve.core import tally as core
+from even_sieve.views import formats
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+
+class Tallies(core.Tallies):
+    """The answers to several measures, in the order asked.
+
+    `result[0]` and `result["sum of dues"]` are tallies, each with `value`, `account`,
+    `found_at`, `reason` and `notices`.
+    """
+
+    @classmethod
+    def of(cls, found: core.Tallies) -> "Tallies":
+        """Return the same tallies, able to be shown."""
+        return cls(found.items, found.notices, found.where, found.as_of)
+
+    def __str__(self) -> str:
+        return formats.view("table", "show_tallies")(self)
+
+    __repr__ = __str__
+
+    def _repr_html_(self) -> str:
+        from even_sieve.views import html
+
+        return html.show_tallies(self)
+
+    def to_json(self) -> str:
+        """Return one JSON object, as `tally --format json` prints it."""
+        return formats.view("json", "show_tallies")(self)
+
+    def to_frame(self) -> "pd.DataFrame":
+        """Return a pandas data frame: a row a measure, with its value and account."""
+        from even_sieve.views import frame
+
+        return frame.show_tallies(self)
+
+
+class Breakdown(core.Breakdown):
+    """Tallies by the values of a column: `lines` in the order of the values, and `total`."""
+
+    @classmethod
+    def of(cls, found: core.Breakdown) -> "Breakdown":
+        """Return the same breakdown, able to be shown."""
+        return cls(found.by, found.lines, found.total, found.notices)
+
+    def __str__(self) -> str:
+        return formats.view("table", "show_breakdown")(self)
+
+    __repr__ = __str__
+
+    def _repr_html_(self) -> str:
+        from even_sieve.views import html
+
+        return html.show_breakdown(self)
+
+    def to_json(self) -> str:
+        """Return one JSON object, as `tally --by … --format json` prints it."""
+        return formats.view("json", "show_breakdown")(self)
+
+    def to_frame(self) -> "pd.DataFrame":
+        """Return a pandas data frame: a row a line, a column a measure, without the total."""
+        from even_sieve.views import frame
+
+        return frame.show_breakdown(self)

@@ -1,0 +1,265 @@
+"""The table that Python programs work with."""
+
+import os
+from collections.abc import Iterable, Mapping
+from datetime import date
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, overload
+
+import numpy as np
+
+from even_sieve.core import tally as core
+from even_sieve.core.cells import Cell
+from even_sieve.core.criteria import ParameterValue, Settings
+from even_sieve.core.measures import MeasureRequest, parse_keep, parse_measure
+from even_sieve.core.notices import Notice, each_once
+from even_sieve.core.table import Mark, table_from_columns
+from even_sieve.core.table import Table as CoreTable
+from even_sieve.public.criteria import Where, read_where
+from even_sieve.public.results import Breakdown, Tallies
+from even_sieve.sources.files import read_content, read_file
+from even_sieve.sources.options import SourceOptions
+from even_sieve.views.listing import Listing, list_rows
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+_SHOWN = 20
+
+
+class Table:
+    """Named columns of equal length with marks on rows. Made by `read_table` and `table_from`.
+
+    Tables do not change: `mark` and `sift` return new ones.
+    """
+
+    def __init__(self, core_table: CoreTable) -> None:
+        self.core = core_table
+
+    def __len__(self) -> int:
+        return self.core.length
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The column names, in order."""
+        return self.core.names
+
+    @property
+    def notices(self) -> tuple[Notice, ...]:
+        """What the reader met on the way."""
+        return self.core.notices
+
+    @property
+    def numbers(self) -> tuple[int, ...]:
+        """The source's number of each row."""
+        return tuple(self.core.number(row) for row in range(len(self)))
+
+    def column(self, name: str) -> list[Cell]:
+        """Return the cells of a column. Raises `UnknownColumn`."""
+        return list(self.core.column(name).cells())
+
+    @overload
+    def tally(
+        self,
+        *measures: str | MeasureRequest,
+        where: Where = None,
+        by: None = None,
+        keep: str | Iterable[str] = (),
+        parameters: Mapping[str, ParameterValue] | None = None,
+        as_of: date | None = None,
+        fiscal_start: int = 1,
+        threads: int | None = None,
+    ) -> Tallies: ...
+
+    @overload
+    def tally(
+        self,
+        *measures: str | MeasureRequest,
+        where: Where = None,
+        by: str,
+        keep: str | Iterable[str] = (),
+        parameters: Mapping[str, ParameterValue] | None = None,
+        as_of: date | None = None,
+        fiscal_start: int = 1,
+        threads: int | None = None,
+    ) -> Breakdown: ...
+
+    def tally(
+        self,
+        *measures: str | MeasureRequest,
+        where: Where = None,
+        by: str | None = None,
+        keep: str | Iterable[str] = (),
+        parameters: Mapping[str, ParameterValue] | None = None,
+        as_of: date | None = None,
+        fiscal_start: int = 1,
+        threads: int | None = None,
+    ) -> Tallies | Breakdown:
+        """Return the measures over the rows that match, each figure with its account.
+
+        `measures` are written as `sum of dues where status = late keep hidden`. `where` is
+        criteria (text, nodes, a criteria range, or several, of which all must hold). With
+        `by` there is a line for each value of that column, and a total. `keep` takes back
+        in what is left out: hidden, filtered, subtotals, blanks, errors. `parameters` are
+        the values for `{name}` in criteria, `as_of` the date for windows such as
+        `last 30 days` (today if left out), `fiscal_start` the first month of the fiscal
+        year. The figures are the same, to the last bit, on any number of `threads`.
+
+        Raises `CallError` for words that cannot be read, `UnknownColumn` for a column that
+        is not there, `UnsuitableColumn` for a measure that a column cannot give.
+
+        >>> calls = table_from({"zone": ["Outer", "Inner", "Outer"], "dues": [0.1, 5, 0.2]})
+        >>> calls.tally("sum of dues", where="zone = Outer")[0].value
+        0.3
+        """
+        asked = measures or ("rows",)
+        requests = [
+            parse_measure(each, self.names) if isinstance(each, str) else each for each in asked
+        ]
+        options = self._options(keep, parameters, as_of, fiscal_start, threads)
+        read = read_where(where, self.names)
+        if by is None:
+            found = core.tally(self.core, requests, read.criteria, options)
+            return Tallies.of(found.with_notices(read.notices))
+        lines = core.break_down(self.core, requests, by, read.criteria, options)
+        return Breakdown.of(lines.with_notices(read.notices))
+
+    def sift(
+        self,
+        where: Where,
+        *,
+        parameters: Mapping[str, ParameterValue] | None = None,
+        as_of: date | None = None,
+        fiscal_start: int = 1,
+    ) -> "Table":
+        """Return the table of the rows for which the criteria hold; numbers and marks stay.
+
+        Marked rows are kept with their marks, so a tally of the sifted table is the tally
+        of the whole table under the same criteria.
+        """
+        everything = ("hidden", "filtered", "subtotals")
+        options = self._options(everything, parameters, as_of, fiscal_start, None)
+        criteria = read_where(where, self.names).criteria
+        rows, _ = core.matching_rows(self.core, criteria, options)
+        return Table(self.core.take(rows))
+
+    def mark(
+        self,
+        *,
+        hidden: Where = None,
+        filtered: Where = None,
+        subtotal: Where = None,
+        parameters: Mapping[str, ParameterValue] | None = None,
+    ) -> "Table":
+        """Return the table with the rows marked for which the criteria hold, besides its marks.
+
+        >>> calls = table_from({"vessel": ["Heron", "Total"], "dues": [120, 120]})
+        >>> calls.mark(subtotal="vessel = Total").tally("sum of dues")[0].value
+        120
+        """
+        marked = self.core
+        for mark, where in (
+            (Mark.HIDDEN, hidden),
+            (Mark.FILTERED, filtered),
+            (Mark.SUBTOTAL, subtotal),
+        ):
+            if where is not None:
+                everything = ("hidden", "filtered", "subtotals")
+                options = self._options(everything, parameters, None, 1, None)
+                criteria = read_where(where, self.names).criteria
+                rows, _ = core.matching_rows(self.core, criteria, options)
+                chosen = np.zeros(len(self), dtype=bool)
+                chosen[rows] = True
+                marked = marked.marked(mark, chosen)
+        return Table(marked)
+
+    def to_frame(self) -> "pd.DataFrame":
+        """Return a pandas data frame of the cells, the source's row numbers as its index."""
+        import pandas as pd
+
+        cells = {name: self.column(name) for name in self.names}
+        index = pd.Index(self.numbers, name="row")
+        return pd.DataFrame({name: pd.Series(c, index=index) for name, c in cells.items()})
+
+    def __repr__(self) -> str:
+        from even_sieve.views import terminal
+
+        return terminal.show_rows(self._listing())
+
+    def _repr_html_(self) -> str:
+        from even_sieve.views import html
+
+        return html.show_rows(self._listing())
+
+    def listing(
+        self,
+        where: Where = None,
+        *,
+        keep: str | Iterable[str] = (),
+        parameters: Mapping[str, ParameterValue] | None = None,
+        as_of: date | None = None,
+        fiscal_start: int = 1,
+        limit: int | None = None,
+    ) -> Listing:
+        """Return the rows that match and that no mark leaves out, to be shown.
+
+        Each comes with its number in the source; `limit` lists the first so many.
+        """
+        options = self._options(keep, parameters, as_of, fiscal_start, None)
+        read = read_where(where, self.names)
+        rows, notices = core.matching_rows(self.core, read.criteria, options)
+        return list_rows(
+            self.core, rows.tolist(), limit=limit, notices=each_once((*read.notices, *notices))
+        )
+
+    def _listing(self) -> Listing:
+        return list_rows(self.core, range(len(self)), limit=_SHOWN, notices=self.notices)
+
+    def _options(
+        self,
+        keep: str | Iterable[str],
+        parameters: Mapping[str, ParameterValue] | None,
+        as_of: date | None,
+        fiscal_start: int,
+        threads: int | None,
+    ) -> core.Options:
+        words = keep.replace(",", " ").split() if isinstance(keep, str) else list(keep)
+        settings = Settings(parameters or {}, as_of or date.today(), fiscal_start)
+        return core.Options(settings, parse_keep(words), threads or os.cpu_count() or 1)
+
+
+def read_table(path: str | Path, *, blank_as: str | Iterable[str] = ()) -> Table:
+    """Return the table of a file.
+
+    `blank_as` are tokens that stand for a blank, such as `NA`. Raises `SourceNotFound` for
+    a missing file or a folder, `SourceError` naming file and row for what is no table.
+    """
+    tokens = (blank_as,) if isinstance(blank_as, str) else tuple(blank_as)
+    return Table(read_file(path, SourceOptions(tokens)))
+
+
+def table_from_bytes(content: bytes, name: str, *, blank_as: tuple[str, ...] = ()) -> Table:
+    """Return the table of a file that is already read; its name tells how to read it."""
+    return Table(read_content(content, name, SourceOptions(blank_as)))
+
+
+def table_from(data: Any) -> Table:
+    """Return a table from a mapping of names to lists or NumPy arrays, or a data frame.
+
+    None and NaN are blanks. Raises `LengthMismatch` naming two columns that differ.
+
+    >>> table_from({"zone": ["Outer"], "dues": [1, 2]})
+    Traceback (most recent call last):
+    even_sieve.core.errors.LengthMismatch: column 'zone' has 1 rows and column 'dues' has 2
+    All columns of a table have the same number of rows.
+    """
+    if isinstance(data, Mapping):
+        return Table(table_from_columns(data))
+    if hasattr(data, "iloc") and hasattr(data, "columns"):
+        from even_sieve.sources.frames import table_from_frame
+
+        return Table(table_from_frame(data))
+    raise TypeError(
+        f"a table cannot be made from {type(data).__name__}\n"
+        "Give a mapping of column names to lists or arrays, or a pandas data frame."
+    )

@@ -1,0 +1,181 @@
+"""Columns from Arrow arrays of strings, as text sources have them.
+
+A column of few different tokens is read token by token. In a column of many, plain
+decimals and ISO dates are read all at once, and what is left token by token.
+"""
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from even_sieve.core.cells import Kind
+from even_sieve.core.cells.dates import DAY
+from even_sieve.core.notices import Code, Notice
+from even_sieve.core.table import Column, column_from_codes
+from even_sieve.core.table.build import assemble
+from even_sieve.core.table.lanes import (
+    Array,
+    DateLane,
+    ErrorLane,
+    FixedLane,
+    Lane,
+    TextLane,
+    narrowest,
+)
+from even_sieve.sources.tokens import TokenReader
+
+_SAMPLE = 4096
+_MANY = 0.25
+_LONGEST_DECIMAL = 15
+_DECIMAL = r"^[+-]?(0|[1-9][0-9]*)(\.[0-9]*)?$"
+_DAY = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}$"
+_TIME = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}[T ][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?$"
+
+
+def column_from_strings(name: str, strings: Any, blank_as: tuple[str, ...] = ()) -> Column:
+    """Return a column from an Arrow array, or chunked array, of strings."""
+    if isinstance(strings, pa.ChunkedArray):
+        strings = strings.combine_chunks()
+    if isinstance(strings, pa.ChunkedArray):  # more text than one array can hold
+        strings = pa.concat_arrays([chunk.cast(pa.large_string()) for chunk in strings.chunks])
+    bulk = _has_many(strings) and not any(map(_not_text, blank_as))
+    column = _many_tokens(name, strings, blank_as) if bulk else None
+    if column is None:
+        column = _token_by_token(name, strings, blank_as)
+    return _with_date_notice(column)
+
+
+def _not_text(token: str) -> bool:
+    """Tell whether a token that stands for a blank would be read as a number or the like."""
+    return not isinstance(TokenReader().read(token), str)
+
+
+def _has_many(strings: Any) -> bool:
+    """Guess from a sample spread over the column whether most tokens differ."""
+    if len(strings) < _SAMPLE:
+        return False
+    step = len(strings) // _SAMPLE
+    sample = strings.take(pa.array(np.arange(_SAMPLE) * step))
+    return len(sample.unique()) > _MANY * _SAMPLE
+
+
+def _token_by_token(name: str, strings: Any, blank_as: tuple[str, ...]) -> Column:
+    coded = strings.dictionary_encode()
+    reader = TokenReader(blank_as)
+    cells = [reader.read(token) for token in coded.dictionary.to_pylist()]
+    codes = coded.indices.to_numpy(zero_copy_only=False).astype(narrowest(len(cells)))
+    return column_from_codes(name, cells, codes, reader.notices(name))
+
+
+@dataclass
+class _Gathered:
+    """Lanes of a column as they are found, and which rows are still to be read."""
+
+    length: int
+    lanes: dict[Kind, Lane]
+    states: Array
+
+    def put(self, kind: Kind, lane: Lane, rows: Array) -> None:
+        """Add a lane made for some rows alone."""
+        values = np.zeros(self.length, dtype=lane.values.dtype)
+        values[rows] = lane.values
+        self.lanes[kind] = _stored(lane, values)
+        self.states[rows] = kind
+
+
+def _many_tokens(name: str, strings: Any, blank_as: tuple[str, ...]) -> Column | None:
+    """Return the column read in bulk; None if what is left over must be read with the rest."""
+    strings = pc.utf8_trim_whitespace(strings)
+    blank = pc.equal(pc.binary_length(strings), 0).to_numpy(zero_copy_only=False)
+    found = _Gathered(len(strings), {}, np.full(len(strings), Kind.BLANK, dtype=np.uint8))
+    left = ~blank
+    for kind, read in ((Kind.NUMBER, _decimals), (Kind.DATE, _dates)):
+        rows, lane = read(strings)
+        if lane is not None:
+            found.put(kind, lane, rows)
+            left[rows] = False
+    rest = np.flatnonzero(left)
+    if not len(rest):
+        return assemble(name, found.length, found.lanes, found.states)
+    others = _token_by_token(name, strings.take(pa.array(rest)), blank_as)
+    if set(others.lanes) & set(found.lanes):
+        return None
+    states = others.states
+    for kind, other in others.lanes.items():
+        here = np.flatnonzero(np.ones(len(rest), bool) if states is None else states == kind)
+        found.put(kind, _stored(other, other.values[here]), rest[here])
+    return assemble(name, found.length, found.lanes, found.states, others.notices)
+
+
+def _stored(lane: Lane, values: Array) -> Lane:
+    """Return the lane with other stored values."""
+    if isinstance(lane, TextLane | ErrorLane):
+        return replace(lane, codes=values)
+    return replace(lane, values=values)
+
+
+def _matching(strings: Any, pattern: str) -> Array:
+    mask = pc.match_substring_regex(strings, pattern)
+    return np.flatnonzero(mask.to_numpy(zero_copy_only=False))
+
+
+def _decimals(strings: Any) -> tuple[Array, FixedLane | None]:
+    """Return the rows that hold plain decimals, and their lane; none if one is too long.
+
+    At most 15 digits with the column's scale: the nearest double times the power of ten
+    is then within half a unit of the decimal's digits, so rounding gives these exactly.
+    """
+    rows = _matching(strings, _DECIMAL)
+    if not len(rows):
+        return rows, None
+    tokens = strings.take(pa.array(rows))
+    point = pc.find_substring(tokens, ".").to_numpy(zero_copy_only=False)
+    lengths = pc.binary_length(tokens).to_numpy(zero_copy_only=False)
+    decimals = np.where(point >= 0, lengths - point - 1, 0)
+    scale = int(decimals.max())
+    whole = np.where(point >= 0, point, lengths)
+    if int(whole.max()) + scale > _LONGEST_DECIMAL:
+        return rows[:0], None
+    doubles = pc.cast(tokens, pa.float64()).to_numpy(zero_copy_only=False)
+    stored = np.rint(doubles * 10.0**scale).astype(np.int64)
+    while scale and not (stored % 10).any():
+        stored //= 10
+        scale -= 1
+    return rows, FixedLane(stored, scale)
+
+
+def _dates(strings: Any) -> tuple[Array, DateLane | None]:
+    """Return the rows that hold ISO dates without offsets, and their lane; none if one is bad."""
+    days, times = _matching(strings, _DAY), _matching(strings, _TIME)
+    if not len(days) + len(times):
+        return days, None
+    rows = np.union1d(days, times)
+    try:
+        stamps = pc.cast(strings.take(pa.array(rows)), pa.timestamp("us"))
+    except pa.ArrowInvalid:  # a day that no calendar has: read token by token
+        return rows[:0], None
+    micros = stamps.to_numpy(zero_copy_only=False).astype(np.int64)
+    if len(times):
+        return rows, DateLane(micros, True)
+    return rows, DateLane((micros // DAY).astype(np.int32), False)
+
+
+def _with_date_notice(column: Column) -> Column:
+    """Return the column with a notice if texts look like dates that could be read two ways."""
+    like, lane = column.date_like, column.lanes.get(Kind.TEXT)
+    if like is None or not isinstance(lane, TextLane):
+        return column
+    found = like[lane.codes]
+    if column.states is not None:
+        found &= column.states == Kind.TEXT
+    count = int(found.sum())
+    example = lane.spellings[int(np.flatnonzero(like)[0])]
+    cells = "1 cell" if count == 1 else f"{count} cells"
+    text = (
+        f"column '{column.name}': {cells} such as '{example}' look like dates but are not "
+        "written as YYYY-MM-DD; they were left as text"
+    )
+    return replace(column, notices=(*column.notices, Notice(Code.TEXT_LIKE_DATES, text)))

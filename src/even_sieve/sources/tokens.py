@@ -1,0 +1,70 @@
+"""Tokens of text sources, read as cells."""
+
+from collections.abc import Iterable
+from datetime import date
+
+from even_sieve.core.cells import (
+    Cell,
+    Moment,
+    error_from_token,
+    fold,
+    read_date,
+    read_number,
+)
+from even_sieve.core.cells.dates import DAY, date_from_days, datetime_from_micros
+from even_sieve.core.notices import Code, Notice
+
+_YES_NO = {"true": True, "false": False}
+
+
+class TokenReader:
+    """Reads the tokens of one column; remembers the offsets of the times that it met."""
+
+    def __init__(self, blank_as: Iterable[str] = ()) -> None:
+        self.blank_as = frozenset(fold(token.strip()) for token in blank_as)
+        self.offsets: set[int | None] = set()
+
+    def read(self, token: str) -> Cell:
+        """Return the cell that a token stands for.
+
+        >>> [TokenReader(["NA"]).read(each) for each in ("12.5", " Outer ", "NA", "true")]
+        [Decimal('12.5'), 'Outer', None, True]
+        """
+        token = token.strip()
+        if not token or (self.blank_as and fold(token) in self.blank_as):
+            return None
+        if token[0] == "#":
+            return error_from_token(token) or token
+        number = read_number(token)
+        if number is not None:
+            return number
+        moment = read_date(token) if token[0].isdigit() else None
+        if moment is not None:
+            return self._date(moment)
+        return _YES_NO.get(token.lower(), token)
+
+    def _date(self, moment: Moment) -> date:
+        if moment.has_time:
+            self.offsets.add(moment.offset)
+            return datetime_from_micros(moment.micros)
+        return date_from_days(moment.micros // DAY)
+
+    def notices(self, name: str) -> tuple[Notice, ...]:
+        """Return what is to be known of the column's times."""
+        if len(self.offsets) < 2:
+            return ()
+        shown = ", ".join(sorted(map(_offset_words, self.offsets)))
+        return (
+            Notice(
+                Code.MIXED_OFFSETS,
+                f"column '{name}' mixes times with different offsets from UTC ({shown}); those "
+                "with an offset were brought to UTC, those without were left as they are",
+            ),
+        )
+
+
+def _offset_words(minutes: int | None) -> str:
+    if minutes is None:
+        return "none"
+    sign = "-" if minutes < 0 else "+"
+    return f"{sign}{abs(minutes) // 60:02d}:{abs(minutes) % 60:02d}"

@@ -1,0 +1,53 @@
+"""Results as CSV (RFC 4180): all digits, and the account of every figure beside it."""
+
+import csv
+from collections.abc import Iterable, Sequence
+from io import StringIO
+
+from even_sieve.core.tally import BUCKETS, Breakdown, Tallies
+from even_sieve.views.grid import TOTAL
+from even_sieve.views.listing import Listing
+from even_sieve.views.values import plain_text
+
+
+def show_tallies(result: Tallies) -> str:
+    """Return a line a measure: name, value, the account, the rows that gave it, the reason."""
+    header = ["measure", "value", "rows", *BUCKETS, "found_at", "reason"]
+    return _write(
+        header,
+        (
+            [
+                tally.name,
+                plain_text(tally.value),
+                *map(str, tally.account.as_dict().values()),
+                " ".join(map(str, tally.found_at)),
+                tally.reason or "",
+            ]
+            for tally in result
+        ),
+    )
+
+
+def show_breakdown(result: Breakdown) -> str:
+    """Return a line a value, and the total, which `mark` tells from the lines it repeats."""
+    header = [*result.by, *(tally.name for tally in result.total), "mark"]
+    lines = [
+        [*map(plain_text, line.key), *(plain_text(each.value) for each in line.tallies), ""]
+        for line in result.lines
+    ]
+    empty = [""] * len(result.by)
+    total = [*empty, *(plain_text(each.value) for each in result.total), TOTAL]
+    return _write(header, [*lines, total])
+
+
+def show_rows(result: Listing) -> str:
+    """Return the rows under their column names, without their numbers: a table again."""
+    return _write(result.names, (list(map(plain_text, row)) for row in result.rows))
+
+
+def _write(header: Sequence[str], lines: Iterable[Sequence[str]]) -> str:
+    out = StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(header)
+    writer.writerows(lines)
+    return out.getvalue()

@@ -1,0 +1,106 @@
+"""Results as headed rows of texts: what CSV, Markdown, HTML and the terminal lay out."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from even_sieve.core.notices import Code
+from even_sieve.core.tally import Breakdown, Tallies, Tally
+from even_sieve.views.values import show_value
+
+BLANK_KEY = "(blank)"
+TOTAL = "total"
+
+
+@dataclass(frozen=True)
+class Grid:
+    """A header and rows of texts; `numeric` tells which columns stand to the right.
+
+    The last `totals` rows repeat the ones above them.
+    """
+
+    header: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    numeric: tuple[bool, ...]
+    totals: int = 0
+
+
+def tallies_grid(result: Tallies) -> Grid:
+    """Return a row a measure: its value and, where any has one, the rows that gave it."""
+    found = any(tally.found_at for tally in result)
+    header = ("measure", "value", "found at") if found else ("measure", "value")
+    rows = tuple(
+        (tally.name, show_figure(tally), found_at(tally))[: len(header)] for tally in result
+    )
+    return Grid(header, rows, (False, True, False)[: len(header)])
+
+
+def show_figure(tally: Tally) -> str:
+    """Return the value of a tally for a person, with the decimals of its column."""
+    return show_value(tally.value, tally.decimals)
+
+
+def breakdown_grid(result: Breakdown) -> Grid:
+    """Return a row a line, the values of its measures beside its key, and the total last."""
+    header = (*result.by, *(tally.name for tally in result.total))
+    rows = [
+        (
+            *(BLANK_KEY if each is None else show_value(each) for each in line.key),
+            *map(show_figure, line.tallies),
+        )
+        for line in result.lines
+    ]
+    filler = ("",) * (len(result.by) - 1)
+    total = (TOTAL, *filler, *map(show_figure, result.total))
+    numeric = (*(False for _ in result.by), *(True for _ in result.total))
+    return Grid(header, (*rows, total), numeric, totals=1)
+
+
+def found_at(tally: Tally, most: int = 3) -> str:
+    """Return the rows that gave a figure: `row 12`, `rows 3, 9`, `rows 1, 2, 3 and 97 more`."""
+    rows = tally.found_at
+    if not rows:
+        return ""
+    shown = ", ".join(str(row) for row in rows[:most])
+    more = f" and {len(rows) - most} more" if len(rows) > most else ""
+    return f"{'row' if len(rows) == 1 else 'rows'} {shown}{more}"
+
+
+def accounts(result: Tallies) -> Iterator[tuple[str, str]]:
+    """Yield each different account in words, with the names of the measures that have it."""
+    names: dict[str, list[str]] = {}
+    for tally in result:
+        names.setdefault(tally.account.words(), []).append(tally.name)
+    for words, measures in names.items():
+        yield ("" if len(names) == 1 else ", ".join(measures)), words
+
+
+def reasons(result: Tallies) -> Iterator[str]:
+    """Yield why measures have no value, or no good one."""
+    for tally in result:
+        if tally.reason:
+            where = f" ({found_at(tally)})" if tally.found_at else ""
+            yield f"{tally.name}: {tally.reason}{where}"
+
+
+def remarks(result: Tallies) -> list[str]:
+    """Return reasons and notices as texts, each once."""
+    found = [*reasons(result), *(each.text for each in result.notices)]
+    for tally in result:
+        found.extend(notice.text for notice in tally.notices)
+    if result.as_of is not None:
+        found.append(f"dates are as of {result.as_of}")
+    return list(dict.fromkeys(found))
+
+
+def breakdown_remarks(result: Breakdown) -> list[str]:
+    """Return the remarks on a breakdown: its total's and its own."""
+    found = [*(each.text for each in result.notices), *remarks(result.total)]
+    for line in result.lines:
+        key = ", ".join(BLANK_KEY if each is None else show_value(each) for each in line.key)
+        for tally in line.tallies:
+            found.extend(
+                f"{key}: {notice.text}"
+                for notice in tally.notices
+                if notice.code is Code.NOTHING_USED
+            )
+    return list(dict.fromkeys(found))

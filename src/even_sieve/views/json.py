@@ -1,0 +1,85 @@
+"""Results as JSON (RFC 8259): one object."""
+
+import json
+
+from even_sieve.core.cells import CellError
+from even_sieve.core.notices import Notice
+from even_sieve.core.tally import Breakdown, Tallies, Tally
+from even_sieve.views.listing import Listing
+from even_sieve.views.values import plain_json
+
+
+def show_tallies(result: Tallies) -> str:
+    """Return the tallies as one JSON object."""
+    return _dump(tallies_object(result))
+
+
+def show_breakdown(result: Breakdown) -> str:
+    """Return the breakdown as one JSON object."""
+    return _dump(
+        {
+            "by": list(result.by),
+            "across": None,
+            "lines": [
+                {
+                    "key": [plain_json(value) for value in line.key],
+                    "measures": [_tally(each) for each in line.tallies],
+                }
+                for line in result.lines
+            ],
+            "rest": None,
+            "total": {"measures": [_tally(each) for each in result.total]},
+            **_as_of(result.total),
+            "notices": _notices(result.notices),
+        }
+    )
+
+
+def show_rows(result: Listing) -> str:
+    """Return the rows as one JSON object: a record a row, its number under `row`."""
+    records = [
+        {"row": number, "cells": {n: plain_json(c) for n, c in zip(result.names, row, strict=True)}}
+        for number, row in zip(result.numbers, result.rows, strict=True)
+    ]
+    return _dump(
+        {
+            "rows": records,
+            "matching": result.matching,
+            "rows_in_table": result.rows_in_table,
+            "notices": _notices(result.notices),
+        }
+    )
+
+
+def tallies_object(result: Tallies) -> dict[str, object]:
+    """Return the tallies as plain Python objects that JSON can hold."""
+    return {
+        "measures": [_tally(each) for each in result],
+        **_as_of(result),
+        "notices": _notices(result.notices),
+    }
+
+
+def _as_of(result: Tallies) -> dict[str, object]:
+    return {} if result.as_of is None else {"as_of": result.as_of}
+
+
+def _tally(tally: Tally) -> dict[str, object]:
+    # An error that was kept is no value that a program could go on with: the reason names it.
+    value = None if isinstance(tally.value, CellError) else plain_json(tally.value)
+    return {
+        "name": tally.name,
+        "value": value,
+        "account": tally.account.as_dict(),
+        "found_at": list(tally.found_at),
+        "reason": tally.reason,
+        "notices": _notices(tally.notices),
+    }
+
+
+def _notices(notices: tuple[Notice, ...]) -> list[dict[str, object]]:
+    return [notice.as_dict() for notice in notices]
+
+
+def _dump(plain: object) -> str:
+    return json.dumps(plain, ensure_ascii=False, indent=2, allow_nan=False) + "\n"

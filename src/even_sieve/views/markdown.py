@@ -1,0 +1,63 @@
+"""Results as Markdown: a table, and what stands behind it as a list."""
+
+from collections.abc import Sequence
+
+from even_sieve.core.tally import Breakdown, Tallies
+from even_sieve.views.grid import (
+    Grid,
+    accounts,
+    breakdown_grid,
+    breakdown_remarks,
+    remarks,
+    tallies_grid,
+)
+from even_sieve.views.listing import Listing
+from even_sieve.views.values import show_value
+
+
+def show_tallies(result: Tallies) -> str:
+    """Return the tallies as a table, their accounts and remarks as a list."""
+    return _table(tallies_grid(result)) + _list(_account_items(result) + remarks(result))
+
+
+def show_breakdown(result: Breakdown) -> str:
+    """Return the breakdown as a table with the total in bold, and the total's account."""
+    items = _account_items(result.total) + breakdown_remarks(result)
+    return _table(breakdown_grid(result)) + _list(items)
+
+
+def show_rows(result: Listing) -> str:
+    """Return the rows as a table, each with its number in the source."""
+    rows = tuple(
+        (str(number), *("" if cell is None else show_value(cell) for cell in row))
+        for number, row in zip(result.numbers, result.rows, strict=True)
+    )
+    grid = Grid(("row", *result.names), rows, (True, *(False for _ in result.names)))
+    counted = f"{result.matching:,} of {result.rows_in_table:,} rows match"
+    return _table(grid) + _list([counted, *(each.text for each in result.notices)])
+
+
+def _account_items(result: Tallies) -> list[str]:
+    return [f"{names or 'account'}: {words}" for names, words in accounts(result)]
+
+
+def _table(grid: Grid) -> str:
+    rule = ["---:" if numeric else "---" for numeric in grid.numeric]
+    body = list(map(_cells, grid.rows))
+    for position in range(len(body) - grid.totals, len(body)):
+        body[position] = [f"**{cell}**" if cell else "" for cell in body[position]]
+    return "".join(f"| {' | '.join(row)} |\n" for row in [_cells(grid.header), rule, *body])
+
+
+def _cells(row: Sequence[str]) -> list[str]:
+    return [_escape(cell) for cell in row]
+
+
+def _escape(text: str) -> str:
+    for char in "\\|*_`<#":
+        text = text.replace(char, "\\" + char)
+    return text.replace("\n", " ")
+
+
+def _list(items: Sequence[str]) -> str:
+    return "\n" + "".join(f"- {_escape(item)}\n" for item in items) if items else ""

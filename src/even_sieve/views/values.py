@@ -1,0 +1,68 @@
+"""Single values as text, for people and for programs."""
+
+from datetime import date
+from decimal import Decimal
+
+from even_sieve.core.cells import Cell, format_date
+
+DASH = "–"
+_MOST_DECIMALS = 6
+_EXACT = 10**15
+
+
+def show_value(value: Cell, decimals: int = 0) -> str:
+    """Return a value for a person: digits in groups, a dash for none, `…` where more follow.
+
+    A number that is not whole is shown with at least so many `decimals`.
+
+    >>> [show_value(each) for each in (12345.5, 1 / 3, None, True)], show_value(12345.5, 2)
+    (['12,345.5', '0.333333…', '–', 'yes'], '12,345.50')
+    """
+    if value is None:
+        return DASH
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, float):
+        return _show_float(value, decimals)
+    if isinstance(value, int | Decimal):
+        return f"{value:,}"
+    return plain_text(value)
+
+
+def _show_float(value: float, decimals: int) -> str:
+    if value and not 1e-4 <= abs(value) < _EXACT:
+        return repr(value)
+    short = f"{value:,.{_MOST_DECIMALS}f}"
+    whole, _, after = short.partition(".")
+    if float(short.replace(",", "")) == value:
+        after = after.rstrip("0")
+        return f"{whole}.{after:0<{decimals}}".rstrip(".")
+    return f"{short}…"
+
+
+def plain_text(value: Cell) -> str:
+    """Return a value as a text file has it: nothing for none, ISO dates, all digits.
+
+    >>> [plain_text(each) for each in (12345.0, 0.1, None, False)]
+    ['12345', '0.1', '', 'no']
+    """
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, float):
+        return str(int(value)) if value.is_integer() and abs(value) < _EXACT else repr(value)
+    if isinstance(value, date):
+        return format_date(value)
+    return str(value)
+
+
+def plain_json(value: Cell) -> object:
+    """Return a value as JSON has it: the shortest number, ISO dates; None for an error."""
+    if isinstance(value, float) and value.is_integer() and abs(value) < _EXACT:
+        return int(value)
+    if value is None or isinstance(value, bool | int | float | str):
+        return value
+    if isinstance(value, Decimal):
+        return int(value) if value == value.to_integral_value() else float(value)
+    return plain_text(value)
