@@ -10,43 +10,57 @@ from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from even_sieve.core.cells import CellError
-    from even_sieve.core.criteria import parse_criteria
+    from even_sieve.core.criteria import (
+        describe,
+        field,
+        parameter,
+        parse_criteria,
+        write_criteria,
+        write_range,
+    )
     from even_sieve.core.errors import SieveError
-    from even_sieve.public.criteria import read_criteria
-    from even_sieve.public.results import Breakdown, Tallies
+    from even_sieve.public.criteria import read_criteria, read_parameters
+    from even_sieve.public.results import Breakdown, Funnel, Tallies
     from even_sieve.public.table import Table, read_table, table_from
 
 __version__ = "0.1.0"
 
 # Names load when they are first used, so that `import even_sieve` costs nothing.
 _HOMES = {
-    "Breakdown": "even_sieve.public.results",
-    "CellError": "even_sieve.core.cells",
-    "SieveError": "even_sieve.core.errors",
-    "Table": "even_sieve.public.table",
-    "Tallies": "even_sieve.public.results",
-    "parse_criteria": "even_sieve.core.criteria",
-    "read_criteria": "even_sieve.public.criteria",
-    "read_table": "even_sieve.public.table",
-    "table_from": "even_sieve.public.table",
-}
+    "even_sieve.core.cells": ("CellError",),
+    "even_sieve.core.criteria": (
+        "describe", "field", "parameter", "parse_criteria", "write_criteria", "write_range",
+    ),
+    "even_sieve.core.errors": ("SieveError",),
+    "even_sieve.public.criteria": ("read_criteria", "read_parameters"),
+    "even_sieve.public.results": ("Breakdown", "Funnel", "Tallies"),
+    "even_sieve.public.table": ("Table", "read_table", "table_from"),
+}  # fmt: skip
 
 __all__ = [
     "Breakdown",
     "CellError",
+    "Funnel",
     "SieveError",
     "Table",
     "Tallies",
+    "describe",
+    "field",
+    "parameter",
     "parse_criteria",
     "read_criteria",
+    "read_parameters",
     "read_table",
     "table_from",
+    "write_criteria",
+    "write_range",
 ]
 
 
 def __getattr__(name: str) -> Any:
-    if name not in _HOMES:
-        raise AttributeError(f"module 'even_sieve' has no attribute '{name}'")
     from importlib import import_module
 
-    return getattr(import_module(_HOMES[name]), name)
+    for home, names in _HOMES.items():
+        if name in names:
+            return getattr(import_module(home), name)
+    raise AttributeError(f"module 'even_sieve' has no attribute '{name}'")

@@ -13,10 +13,10 @@ import click
 
 from even_sieve import __version__
 from even_sieve.cli.options import TableOptions, table_options
-from even_sieve.core.errors import SieveError
+from even_sieve.core.errors import CallError, SieveError
 
 if TYPE_CHECKING:
-    from even_sieve.public.criteria import OneCriteria
+    from even_sieve.public.results import Funnel
     from even_sieve.public.table import Table
 
 
@@ -61,8 +61,13 @@ def demo(folder: str | None) -> None:
 @click.argument("file")
 @click.argument("measures", nargs=-1, metavar="MEASURE…")
 @click.option("--by", metavar="COLUMN", help="A line for each value of the column, and a total.")
+@click.option(
+    "--explain", is_flag=True, help="Show the criteria in words, and what each condition leaves."
+)
 @table_options
-def tally(file: str, measures: tuple[str, ...], by: str | None, options: TableOptions) -> None:
+def tally(
+    file: str, measures: tuple[str, ...], by: str | None, explain: bool, options: TableOptions
+) -> None:
     """Work out measures of the rows of FILE that match.
 
     A MEASURE is rows, or one of numbers, filled, blanks, errors, distinct, sum, average,
@@ -75,39 +80,48 @@ def tally(file: str, measures: tuple[str, ...], by: str | None, options: TableOp
     with _clear_errors():
         from even_sieve.core.tally import has_error
 
-        table = _read(file, options)
-        asked: dict[str, Any] = {
-            "where": _where(options),
-            "keep": options.kept(),
-            "parameters": options.parameters(),
-            "as_of": options.as_of,
-            "fiscal_start": options.fiscal_start,
-        }
+        if explain and options.form == "csv":
+            raise CallError("--explain has no place in CSV\nUse --format table, json or markdown.")
+        table, asked = _read(file, options), options.asked()
+        funnel = table.funnel(**asked) if explain else None
         if by is None:
             tallies = table.tally(*measures, **asked)
-            _show(tallies, "tallies", options.form)
+            _show(tallies, "tallies", options.form, funnel)
             failed = has_error(tallies)
         else:
             lines = table.tally(*measures, by=by, **asked)
-            _show(lines, "breakdown", options.form)
+            _show(lines, "breakdown", options.form, funnel)
             failed = has_error(lines.total)
     sys.exit(1 if failed else 0)
 
 
 @main.command()
 @click.argument("file")
+@click.option("--all", "every_row", is_flag=True, help="Show every row, with why it is out.")
+@click.option("--columns", metavar="NAME,…", help="Show these columns alone, in this order.")
+@click.option(
+    "--sort",
+    multiple=True,
+    metavar="COLUMN",
+    help='Sort by a column, "COLUMN desc" for the other way. Repeated: then by the next.',
+)
 @click.option("--limit", type=click.IntRange(1), metavar="N", help="Show the first N of them.")
 @table_options
-def rows(file: str, limit: int | None, options: TableOptions) -> None:
-    """Show the rows of FILE that match."""
+def rows(
+    file: str,
+    every_row: bool,
+    columns: str | None,
+    sort: tuple[str, ...],
+    limit: int | None,
+    options: TableOptions,
+) -> None:  # fmt: skip
+    """Show the rows of FILE that match, each with its number in the source."""
     with _clear_errors():
+        from even_sieve.views.listing import Choice
+
+        names = tuple(name.strip() for name in (columns or "").split(",") if name.strip())
         listing = _read(file, options).listing(
-            where=_where(options),
-            keep=options.kept(),
-            parameters=options.parameters(),
-            as_of=options.as_of,
-            fiscal_start=options.fiscal_start,
-            limit=limit,
+            **options.asked(), choice=Choice(names, sort, limit), every_row=every_row
         )
         _show(listing, "rows", options.form)
 
@@ -124,13 +138,7 @@ def _read(file: str, options: TableOptions) -> "Table":
     return table
 
 
-def _where(options: TableOptions) -> "list[OneCriteria]":
-    from even_sieve.public.criteria import read_criteria
-
-    return [*options.where, *map(read_criteria, options.criteria_files)]
-
-
-def _show(result: Any, what: str, form: str) -> None:
+def _show(result: Any, what: str, form: str, funnel: "Funnel | None" = None) -> None:
     """Print a result: on a terminal with its width and colours, else as plain text."""
     from even_sieve.views.formats import view
 
@@ -139,6 +147,12 @@ def _show(result: Any, what: str, form: str) -> None:
 
         from even_sieve.views import terminal
 
-        Console().print(getattr(terminal, f"draw_{what}")(result))
-    else:
-        click.echo(view(form, f"show_{what}")(result), nl=False)
+        console = Console()
+        console.print(getattr(terminal, f"draw_{what}")(result))
+        if funnel is not None:
+            console.print(terminal.draw_funnel(funnel))
+        return
+    shown = view(form, f"show_{what}")(result)
+    if funnel is not None:
+        shown = view(form, "with_funnel")(shown, funnel)
+    click.echo(shown, nl=False)

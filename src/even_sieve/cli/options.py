@@ -27,6 +27,10 @@ _SHARED = (
         help="A parameter: the value for {NAME} in criteria. Repeated: any of the values.",
     ),
     click.option(
+        "--parameters", "parameter_files", multiple=True, metavar="FILE",
+        help="Parameters from a CSV of two columns, name and value; --set goes before them.",
+    ),
+    click.option(
         "--keep", multiple=True, metavar="WHAT",
         help="Take back in: hidden, filtered, subtotals, blanks, errors.",
     ),
@@ -64,6 +68,7 @@ class TableOptions:
     where: tuple[str, ...]
     criteria_files: tuple[str, ...]
     settings: tuple[str, ...]
+    parameter_files: tuple[str, ...]
     keep: tuple[str, ...]
     hidden: tuple[str, ...]
     subtotal: tuple[str, ...]
@@ -73,21 +78,40 @@ class TableOptions:
     form: str
 
     def parameters(self) -> dict[str, ParameterValue]:
-        """Return the parameters by name. Raises `ParameterError` for one without `=`."""
+        """Return the parameters by name; those of `--set` go before those of files.
+
+        Raises `ParameterError` for a setting without `=`.
+        """
+        from even_sieve.public.criteria import read_parameters
+
         read: dict[str, list[Any]] = {}
         for setting in self.settings:
             name, equal, value = setting.partition("=")
             if not equal or not name.strip():
                 raise ParameterError(setting, "no value is given", "Write: --set NAME=VALUE")
             read.setdefault(name.strip(), []).append(parameter_from_text(value))
-        return {name: found[0] if len(found) == 1 else found for name, found in read.items()}
+        together: dict[str, ParameterValue] = {}
+        for file in self.parameter_files:
+            together |= read_parameters(file)
+        for name, found in read.items():
+            together[name] = found[0] if len(found) == 1 else found
+        return together
 
-    def kept(self) -> list[str]:
-        """Return the words of every `--keep`, which may hold several with commas."""
-        return _words(self.keep)
+    def asked(self) -> dict[str, Any]:
+        """Return what a table's methods take as keywords: criteria, keep, and settings."""
+        from even_sieve.public.criteria import read_criteria
+
+        return {
+            "where": [*self.where, *map(read_criteria, self.criteria_files)],
+            "keep": _words(self.keep),
+            "parameters": self.parameters(),
+            "as_of": self.as_of,
+            "fiscal_start": self.fiscal_start,
+        }
 
 
 def _words(options: Iterable[str]) -> list[str]:
+    """Return the words of options that may each hold several with commas."""
     return [word for option in options for word in option.replace(",", " ").split()]
 
 

@@ -1,31 +1,73 @@
 """Criteria as a call gives them: text, nodes, ranges, or several of these together."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
-from typing import TypeAlias
+from typing import Any, TypeAlias
 
 from even_sieve.core.criteria import (
     EVERYTHING,
     Criteria,
+    ParameterValue,
+    PlainValue,
     RangeCriteria,
     all_of,
+    criteria_from_mapping,
     criteria_from_range,
+    criteria_from_records,
+    parameter_from_text,
     parse_criteria,
 )
+from even_sieve.core.criteria.nodes import And, Condition, Not, Or
+from even_sieve.core.errors import ParameterError
 from even_sieve.core.notices import Code, Notice
 from even_sieve.sources.csv import read_plain_rows
 from even_sieve.sources.files import read_bytes
+from even_sieve.sources.frames import frame_rows
 
-OneCriteria: TypeAlias = str | Criteria | RangeCriteria
+OneCriteria: TypeAlias = str | Criteria | RangeCriteria | Mapping[str, object]
 Where: TypeAlias = OneCriteria | Iterable[OneCriteria] | None
+_SINGLE = (str, Condition, And, Or, Not, RangeCriteria, Mapping)
 
 
-def read_criteria(path: str | Path) -> RangeCriteria:
-    """Return the criteria laid out in a CSV file: column names, below them rows of conditions.
+def read_criteria(source: Any) -> RangeCriteria:
+    """Return the criteria of a criteria range: column names, below them rows of conditions.
 
-    Across a row all must hold; the rows are alternatives; a blank cell sets no condition.
+    The source is the path of a CSV file, a pandas data frame, a list of mappings, or a
+    list of rows of which the first is the header. Across a row all must hold; the rows
+    are alternatives; a blank cell sets no condition.
+
+    >>> read_criteria([["zone", "dues"], ["Outer", ">= 500"]]).notices
+    ()
     """
-    return criteria_from_rows(read_bytes(Path(path)), str(path))
+    if isinstance(source, str | Path):
+        return criteria_from_rows(read_bytes(Path(source)), str(source))
+    if hasattr(source, "iloc"):
+        source = [list(source.columns), *frame_rows(source)]
+    rows = list(source)
+    if rows and all(isinstance(row, Mapping) for row in rows):
+        return criteria_from_records(rows)
+    if not rows or isinstance(rows[0], str):
+        raise TypeError("a criteria range is a path, a data frame, mappings, or rows of cells")
+    return criteria_from_range(rows[0], rows[1:])
+
+
+def read_parameters(source: str | Path) -> dict[str, ParameterValue]:
+    """Return the parameters of a CSV file of two columns, name and value, below a header.
+
+    A name that stands several times has several values: alternatives. A blank value takes
+    its condition away. Raises `ParameterError` for a row that is not a name and a value.
+    """
+    (_, header), *rows = read_plain_rows(read_bytes(Path(source)), str(source))
+    if len(header) != 2:
+        raise ParameterError(str(source), "two columns are needed: name and value")
+    found: dict[str, list[PlainValue]] = {}
+    for number, row in rows:
+        if not any(map(str.strip, row)):
+            continue
+        if len(row) != 2 or not row[0].strip():
+            raise ParameterError(str(source), f"row {number} is not a name and a value")
+        found.setdefault(row[0].strip(), []).append(parameter_from_text(row[1]))
+    return {name: values[0] if len(values) == 1 else values for name, values in found.items()}
 
 
 def criteria_from_rows(content: bytes, source: str) -> RangeCriteria:
@@ -44,7 +86,7 @@ def read_where(where: Where, columns: Sequence[str]) -> RangeCriteria:
     """Return one criteria, which holds where all the given ones hold, with their notices."""
     if where is None:
         return RangeCriteria(EVERYTHING)
-    given = [where] if isinstance(where, OneCriteria) else list(where)
+    given = [where] if isinstance(where, _SINGLE) else list(where)
     read = [_one(each, columns) for each in given]
     together = all_of(each.criteria for each in read)
     notices = [notice for each in read for notice in each.notices]
@@ -59,4 +101,7 @@ def _one(given: OneCriteria, columns: Sequence[str]) -> RangeCriteria:
         return given
     if isinstance(given, str):
         return RangeCriteria(parse_criteria(given, columns))
+    if isinstance(given, Mapping):
+        read = criteria_from_mapping(given)
+        return RangeCriteria(EVERYTHING if read is None else read)
     return RangeCriteria(given)

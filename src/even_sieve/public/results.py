@@ -1,5 +1,6 @@
 """Results that know how to be shown: in a terminal, in a notebook, as JSON, as a data frame."""
 
+from dataclasses import fields
 from typing import TYPE_CHECKING
 
 from even_sieve.core import tally as core
@@ -40,6 +41,29 @@ class Tallies(core.Tallies):
         from even_sieve.views import frame
 
         return frame.show_tallies(self)
+
+
+class Funnel(core.Funnel):
+    """What each condition holds for by itself, and what is left after each in turn."""
+
+    @classmethod
+    def of(cls, found: core.Funnel) -> "Funnel":
+        """Return the same funnel, able to be shown."""
+        return cls(**{each.name: getattr(found, each.name) for each in fields(found)})
+
+    def __str__(self) -> str:
+        return formats.view("table", "show_funnel")(self)
+
+    __repr__ = __str__
+
+    def _repr_html_(self) -> str:
+        from even_sieve.views import html
+
+        return html.show_funnel(self)
+
+    def to_json(self) -> str:
+        """Return one JSON object."""
+        return formats.view("json", "show_funnel")(self)
 
 
 class Breakdown(core.Breakdown):

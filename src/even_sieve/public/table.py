@@ -16,10 +16,10 @@ from even_sieve.core.notices import Notice, each_once
 from even_sieve.core.table import Mark, table_from_columns
 from even_sieve.core.table import Table as CoreTable
 from even_sieve.public.criteria import Where, read_where
-from even_sieve.public.results import Breakdown, Tallies
+from even_sieve.public.results import Breakdown, Funnel, Tallies
 from even_sieve.sources.files import read_content, read_file
 from even_sieve.sources.options import SourceOptions
-from even_sieve.views.listing import Listing, list_rows
+from even_sieve.views.listing import Choice, Listing, list_rows
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -199,21 +199,53 @@ class Table:
         parameters: Mapping[str, ParameterValue] | None = None,
         as_of: date | None = None,
         fiscal_start: int = 1,
-        limit: int | None = None,
+        choice: Choice | None = None,
+        every_row: bool = False,
     ) -> Listing:
         """Return the rows that match and that no mark leaves out, to be shown.
 
-        Each comes with its number in the source; `limit` lists the first so many.
+        Each comes with its number in the source; the choice says which columns, in which
+        order, and how many. With `every_row` all rows come, each with a verdict.
         """
         options = self._options(keep, parameters, as_of, fiscal_start, None)
         read = read_where(where, self.names)
+        if every_row:
+            call = core.Call(self.core, read.criteria, options)
+            reasons = core.verdicts(call)
+            told = each_once((*read.notices, *call.shared_notices()))
+            every = range(len(self))
+            return list_rows(self.core, every, choice=choice, notices=told, verdicts=reasons)
         rows, notices = core.matching_rows(self.core, read.criteria, options)
-        return list_rows(
-            self.core, rows.tolist(), limit=limit, notices=each_once((*read.notices, *notices))
-        )
+        told = each_once((*read.notices, *notices))
+        return list_rows(self.core, rows.tolist(), choice=choice, notices=told)
+
+    def funnel(
+        self,
+        where: Where,
+        *,
+        keep: str | Iterable[str] = (),
+        parameters: Mapping[str, ParameterValue] | None = None,
+        as_of: date | None = None,
+        fiscal_start: int = 1,
+    ) -> Funnel:
+        """Return how the criteria come to the rows that match.
+
+        For each condition: how many rows it holds for by itself, and how many are left
+        after it in turn; for each alternative: how many rows it brings, alone and beyond
+        the others.
+
+        >>> calls = table_from({"zone": ["Outer", "Inner", "Outer"], "dues": [120, 5, 7]})
+        >>> steps = calls.funnel("zone = Outer and dues > 100").alternatives[0].steps
+        >>> [(step.condition, step.alone, step.left) for step in steps]
+        [('zone = Outer', 2, 2), ('dues > 100', 1, 1)]
+        """
+        options = self._options(keep, parameters, as_of, fiscal_start, None)
+        criteria = read_where(where, self.names).criteria
+        return Funnel.of(core.make_funnel(self.core, criteria, options))
 
     def _listing(self) -> Listing:
-        return list_rows(self.core, range(len(self)), limit=_SHOWN, notices=self.notices)
+        choice = Choice(limit=_SHOWN)
+        return list_rows(self.core, range(len(self)), choice=choice, notices=self.notices)
 
     def _options(
         self,

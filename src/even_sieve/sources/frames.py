@@ -24,6 +24,12 @@ def table_from_frame(frame: Any) -> Table:
     return Table(columns, len(frame), 1, None, "data frame")
 
 
+def frame_rows(frame: Any) -> list[list[Any]]:
+    """Return the frame's rows as lists of plain values, None for what is missing."""
+    cells = [_column(str(i), frame.iloc[:, i]).cells() for i in range(frame.shape[1])]
+    return [list(row) for row in zip(*cells, strict=True)]
+
+
 def _column(name: str, series: Any) -> Column:
     kind = series.dtype.kind
     if hasattr(series.dtype, "categories"):

@@ -41,8 +41,16 @@ def show_breakdown(result: Breakdown) -> str:
 
 
 def show_rows(result: Listing) -> str:
-    """Return the rows under their column names, without their numbers: a table again."""
-    return _write(result.names, (list(map(plain_text, row)) for row in result.rows))
+    """Return the rows under their column names: a table again.
+
+    Where all rows are shown, their numbers and verdicts stand beside them.
+    """
+    rows = [list(map(plain_text, row)) for row in result.rows]
+    if result.verdicts is None:
+        return _write(result.names, rows)
+    beside = zip(result.numbers, rows, result.shown_verdicts, strict=True)
+    lines = [[str(number), *row, verdict] for number, row, verdict in beside]
+    return _write(["row", *result.names, "verdict"], lines)
 
 
 def _write(header: Sequence[str], lines: Iterable[Sequence[str]]) -> str:

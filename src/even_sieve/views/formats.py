@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from importlib import import_module
-from typing import Any
 
 #: The module of each format that the command line offers.
 FORMATS = {
@@ -13,7 +12,7 @@ FORMATS = {
 }
 
 
-def view(name: str, operation: str) -> Callable[[Any], str]:
+def view(name: str, operation: str) -> Callable[..., str]:
     """Return a format's function for `show_tallies`, `show_breakdown` or `show_rows`."""
-    shown: Callable[[Any], str] = getattr(import_module(FORMATS[name]), operation)
+    shown: Callable[..., str] = getattr(import_module(FORMATS[name]), operation)
     return shown

@@ -4,7 +4,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from even_sieve.core.notices import Code
-from even_sieve.core.tally import Breakdown, Tallies, Tally
+from even_sieve.core.tally import Breakdown, Funnel, Tallies, Tally
+from even_sieve.views.listing import Listing
 from even_sieve.views.values import show_value
 
 BLANK_KEY = "(blank)"
@@ -53,6 +54,45 @@ def breakdown_grid(result: Breakdown) -> Grid:
     total = (TOTAL, *filler, *map(show_figure, result.total))
     numeric = (*(False for _ in result.by), *(True for _ in result.total))
     return Grid(header, (*rows, total), numeric, totals=1)
+
+
+def rows_grid(result: Listing) -> Grid:
+    """Return the rows with their numbers, and their verdicts where there are any."""
+    header, numeric = ("row", *result.names), (True, *(False for _ in result.names))
+    rows = [
+        (str(number), *("" if cell is None else show_value(cell) for cell in row))
+        for number, row in zip(result.numbers, result.rows, strict=True)
+    ]
+    if result.verdicts is not None:
+        header, numeric = (*header, "verdict"), (*numeric, False)
+        rows = [(*row, verdict) for row, verdict in zip(rows, result.shown_verdicts, strict=True)]
+    return Grid(header, tuple(rows), numeric)
+
+
+def funnel_grids(result: Funnel) -> Iterator[tuple[str, Grid]]:
+    """Yield a grid an alternative, with a title: a row a condition, alone and in turn."""
+    several = len(result.alternatives) > 1
+    for number, each in enumerate(result.alternatives, 1):
+        title = ""
+        if several:
+            title = (
+                f"alternative {number}: {each.alone:,} rows, "
+                f"{each.beyond:,} of them by no other alternative"
+            )
+        rows = [("rows in play", "", f"{result.in_play:,}")]
+        rows += [(step.condition, f"{step.alone:,}", f"{step.left:,}") for step in each.steps]
+        header = ("condition", "holds for", "left in turn")
+        yield title, Grid(header, tuple(rows), (False, True, True))
+
+
+def funnel_notes(result: Funnel) -> list[str]:
+    """Return what the criteria mean in words, and what comes of them."""
+    found = [f"in words: {result.words}", f"{result.matching:,} of {result.rows:,} rows match"]
+    if result.as_of is not None:
+        found.append(f"dates are as of {result.as_of}")
+    emptied = [each.emptied_by for each in result.alternatives]
+    found += [f"nothing is left after '{step.condition}'" for step in emptied if step]
+    return found
 
 
 def found_at(tally: Tally, most: int = 3) -> str:

@@ -4,17 +4,19 @@ from functools import cache
 
 from jinja2 import Environment, PackageLoader, Template
 
-from even_sieve.core.tally import Breakdown, Tallies
+from even_sieve.core.tally import Breakdown, Funnel, Tallies
 from even_sieve.views.grid import (
     Grid,
     accounts,
     breakdown_grid,
     breakdown_remarks,
+    funnel_grids,
+    funnel_notes,
     remarks,
+    rows_grid,
     tallies_grid,
 )
 from even_sieve.views.listing import Listing
-from even_sieve.views.values import show_value
 
 
 @cache
@@ -35,13 +37,17 @@ def show_breakdown(result: Breakdown) -> str:
 
 def show_rows(result: Listing) -> str:
     """Return the rows as an HTML fragment."""
-    rows = tuple(
-        (str(number), *("" if cell is None else show_value(cell) for cell in row))
-        for number, row in zip(result.numbers, result.rows, strict=True)
-    )
-    grid = Grid(("row", *result.names), rows, (True, *(False for _ in result.names)))
-    counted = f"{result.matching:,} of {result.rows_in_table:,} rows"
-    return _render(grid, [("shown", counted)], [each.text for each in result.notices])
+    notes = [each.text for each in result.notices]
+    return _render(rows_grid(result), [("shown", result.counted)], notes)
+
+
+def show_funnel(result: Funnel) -> str:
+    """Return the funnel as an HTML fragment, a table an alternative."""
+    pieces = [
+        _render(grid, [("counted", title)] if title else [], [])
+        for title, grid in funnel_grids(result)
+    ]
+    return "".join(pieces) + _render(Grid((), (), ()), [], funnel_notes(result))
 
 
 def _render(grid: Grid, account_lines: list[tuple[str, str]], notes: list[str]) -> str:

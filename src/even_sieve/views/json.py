@@ -4,7 +4,7 @@ import json
 
 from even_sieve.core.cells import CellError
 from even_sieve.core.notices import Notice
-from even_sieve.core.tally import Breakdown, Tallies, Tally
+from even_sieve.core.tally import Breakdown, Funnel, Tallies, Tally
 from even_sieve.views.listing import Listing
 from even_sieve.views.values import plain_json
 
@@ -37,10 +37,12 @@ def show_breakdown(result: Breakdown) -> str:
 
 def show_rows(result: Listing) -> str:
     """Return the rows as one JSON object: a record a row, its number under `row`."""
-    records = [
+    records: list[dict[str, object]] = [
         {"row": number, "cells": {n: plain_json(c) for n, c in zip(result.names, row, strict=True)}}
         for number, row in zip(result.numbers, result.rows, strict=True)
     ]
+    for record, verdict in zip(records, result.verdicts or (), strict=False):
+        record |= {"matches": not verdict, "left_out_by": verdict or None}
     return _dump(
         {
             "rows": records,
@@ -49,6 +51,16 @@ def show_rows(result: Listing) -> str:
             "notices": _notices(result.notices),
         }
     )
+
+
+def show_funnel(result: Funnel) -> str:
+    """Return the funnel as one JSON object."""
+    return _dump(result.as_dict())
+
+
+def with_funnel(shown: str, funnel: Funnel) -> str:
+    """Return a shown result with the funnel under `explain`."""
+    return _dump(json.loads(shown) | {"explain": funnel.as_dict()})
 
 
 def tallies_object(result: Tallies) -> dict[str, object]:

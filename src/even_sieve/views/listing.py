@@ -3,16 +3,29 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from even_sieve.core.cells import Cell
+from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.notices import Notice
 from even_sieve.core.table import Table
+
+
+@dataclass(frozen=True)
+class Choice:
+    """Which columns to show (none: all), in which order of rows, and how many at the most.
+
+    `sort` names columns, each with `desc` after it for the other way.
+    """
+
+    columns: tuple[str, ...] = ()
+    sort: tuple[str, ...] = ()
+    limit: int | None = None
 
 
 @dataclass(frozen=True)
 class Listing:
     """Rows to show: the source's number of each, and its cells under the column names.
 
-    `matching` and `rows_in_table` say how many there are; fewer may be listed.
+    `matching` and `rows_in_table` say how many there are; fewer may be listed. `verdicts`
+    are there where all rows are shown: empty for one that matches, else why it is out.
     """
 
     names: tuple[str, ...]
@@ -21,17 +34,70 @@ class Listing:
     matching: int
     rows_in_table: int
     notices: tuple[Notice, ...] = ()
+    verdicts: tuple[str, ...] | None = None
+
+    @property
+    def counted(self) -> str:
+        """How many rows match, in words."""
+        more = ""
+        if self.verdicts is None and len(self.rows) < self.matching:
+            more = f", the first {len(self.rows):,} are shown"
+        elif self.verdicts is not None and len(self.rows) < self.rows_in_table:
+            more = f"; of all rows the first {len(self.rows):,} are shown"
+        return f"{self.matching:,} of {self.rows_in_table:,} rows match{more}"
+
+    @property
+    def shown_verdicts(self) -> tuple[str, ...]:
+        """The verdict on each row as it is shown: `matches`, or why it is out."""
+        return tuple(verdict or "matches" for verdict in self.verdicts or ())
 
 
 def list_rows(
     table: Table,
     positions: Sequence[int],
     *,
-    limit: int | None = None,
+    choice: Choice | None = None,
     notices: tuple[Notice, ...] = (),
+    verdicts: Sequence[str] | None = None,
 ) -> Listing:
-    """Return the rows at these positions (from 0), the first `limit` of them."""
-    shown = positions if limit is None else positions[:limit]
-    rows = tuple(tuple(column.cell(row) for column in table.columns) for row in shown)
-    numbers = tuple(table.number(row) for row in shown)
-    return Listing(table.names, numbers, rows, len(positions), table.length, notices)
+    """Return the rows at these positions (from 0), sorted and cut as the choice says.
+
+    With `verdicts`, one for every row of the table, the matching rows are counted by them.
+    """
+    choice = choice or Choice()
+    columns = [table.column(name) for name in choice.columns] or list(table.columns)
+    shown = _sorted(table, positions, choice.sort)[: choice.limit]
+    matching = len(positions) if verdicts is None else sum(not each for each in verdicts)
+    return Listing(
+        tuple(column.name for column in columns),
+        tuple(table.number(row) for row in shown),
+        tuple(tuple(column.cell(row) for column in columns) for row in shown),
+        matching,
+        table.length,
+        notices,
+        None if verdicts is None else tuple(verdicts[row] for row in shown),
+    )
+
+
+def _sorted(table: Table, positions: Sequence[int], sort: Sequence[str]) -> Sequence[int]:
+    """Return the positions in the order of the named columns, the first one foremost.
+
+    Blanks and errors come last, whichever way a column is sorted; equal rows stay in the
+    order of the source.
+    """
+    rows = positions
+    for name in reversed(sort):
+        name, descending = _direction(name)
+        identity = table.column(name).identity
+        last = sum(not isinstance(key, CellError | None) for key in identity.keys)
+        codes = identity.codes.tolist()
+        rank = [last - 1 - i if descending and i < last else i for i in range(len(identity.keys))]
+        rows = sorted(rows, key=lambda row, codes=codes, rank=rank: rank[codes[row]])  # type: ignore[misc]
+    return rows
+
+
+def _direction(name: str) -> tuple[str, bool]:
+    words = name.rsplit(None, 1)
+    if len(words) == 2 and words[1].lower() in ("desc", "asc"):
+        return words[0], words[1].lower() == "desc"
+    return name, False

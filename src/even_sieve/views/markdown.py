@@ -2,17 +2,19 @@
 
 from collections.abc import Sequence
 
-from even_sieve.core.tally import Breakdown, Tallies
+from even_sieve.core.tally import Breakdown, Funnel, Tallies
 from even_sieve.views.grid import (
     Grid,
     accounts,
     breakdown_grid,
     breakdown_remarks,
+    funnel_grids,
+    funnel_notes,
     remarks,
+    rows_grid,
     tallies_grid,
 )
 from even_sieve.views.listing import Listing
-from even_sieve.views.values import show_value
 
 
 def show_tallies(result: Tallies) -> str:
@@ -28,13 +30,22 @@ def show_breakdown(result: Breakdown) -> str:
 
 def show_rows(result: Listing) -> str:
     """Return the rows as a table, each with its number in the source."""
-    rows = tuple(
-        (str(number), *("" if cell is None else show_value(cell) for cell in row))
-        for number, row in zip(result.numbers, result.rows, strict=True)
-    )
-    grid = Grid(("row", *result.names), rows, (True, *(False for _ in result.names)))
-    counted = f"{result.matching:,} of {result.rows_in_table:,} rows match"
-    return _table(grid) + _list([counted, *(each.text for each in result.notices)])
+    items = [result.counted, *(each.text for each in result.notices)]
+    return _table(rows_grid(result)) + _list(items)
+
+
+def show_funnel(result: Funnel) -> str:
+    """Return the funnel as a table an alternative, and what it means as a list."""
+    tables = [
+        (f"{_escape(title)}\n\n" if title else "") + _table(grid)
+        for title, grid in funnel_grids(result)
+    ]
+    return "\n".join(tables) + _list(funnel_notes(result))
+
+
+def with_funnel(shown: str, funnel: Funnel) -> str:
+    """Return a shown result with the funnel under it."""
+    return f"{shown}\n{show_funnel(funnel)}"
 
 
 def _account_items(result: Tallies) -> list[str]:

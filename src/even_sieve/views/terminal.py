@@ -8,17 +8,19 @@ from rich.padding import Padding
 from rich.table import Table as RichTable
 from rich.text import Text
 
-from even_sieve.core.tally import Breakdown, Tallies
+from even_sieve.core.tally import Breakdown, Funnel, Tallies
 from even_sieve.views.grid import (
     Grid,
     accounts,
     breakdown_grid,
     breakdown_remarks,
+    funnel_grids,
+    funnel_notes,
     remarks,
+    rows_grid,
     tallies_grid,
 )
 from even_sieve.views.listing import Listing
-from even_sieve.views.values import show_value
 
 PLAIN_WIDTH = 100
 
@@ -61,21 +63,52 @@ def draw_breakdown(result: Breakdown) -> RenderableType:
 
 
 def draw_rows(result: Listing) -> RenderableType:
-    """Return the rows for a rich console, each with its number in the source."""
+    """Return the rows for a rich console; where all are shown, the matching ones stand out."""
+    grid = rows_grid(result)
     table = _frame()
-    table.add_column("row", justify="right", style="dim")
-    for position, name in enumerate(result.names):
-        cells = [row[position] for row in result.rows if row[position] is not None]
-        numeric = bool(cells) and isinstance(cells[0], int | float)
-        table.add_column(Text(name), justify="right" if numeric else "left", overflow="fold")
-    for number, row in zip(result.numbers, result.rows, strict=True):
-        shown = ["" if cell is None else show_value(cell) for cell in row]
-        table.add_row(str(number), *map(Text, shown))
-    counted = f"{result.matching:,} of {result.rows_in_table:,} rows match"
-    if len(result.rows) < result.matching:
-        counted += f", the first {len(result.rows):,} are shown"
-    notices = _remarks([each.text for each in result.notices])
-    return Group(table, Padding(Text(counted, style="dim"), (0, 1)), notices)
+    for position, name in enumerate(grid.header):
+        right = position == 0 or _is_numeric(result, position - 1)
+        table.add_column(
+            Text(name),
+            justify="right" if right else "left",
+            style="dim" if position == 0 else "",
+            overflow="fold",
+        )
+    for position, row in enumerate(grid.rows):
+        out = result.verdicts is not None and bool(result.verdicts[position])
+        found = result.verdicts is not None and not out
+        style = "dim" if out else "bold green" if found else ""
+        table.add_row(*(Text(cell, style=style) for cell in row))
+    counted = Padding(Text(result.counted, style="dim"), (0, 1))
+    return Group(table, counted, _remarks([each.text for each in result.notices]))
+
+
+def _is_numeric(result: Listing, position: int) -> bool:
+    """Tell whether the first cell of a column that is filled holds a number."""
+    cells = (row[position] for row in result.rows if position < len(row))
+    first = next((cell for cell in cells if cell is not None), None)
+    return isinstance(first, int | float) and not isinstance(first, bool)
+
+
+def draw_funnel(result: Funnel) -> RenderableType:
+    """Return the funnel for a rich console: a table an alternative, then what it means."""
+    drawn: list[RenderableType] = []
+    for title, grid in funnel_grids(result):
+        if title:
+            drawn.append(Padding(Text(title, style="bold"), (1, 1, 0, 1)))
+        drawn.append(_table(grid))
+    notes = _indented(Text(each) for each in funnel_notes(result))
+    return Group(*drawn, notes)
+
+
+def show_funnel(result: Funnel) -> str:
+    """Return the funnel as plain text."""
+    return as_text(draw_funnel(result))
+
+
+def with_funnel(shown: str, funnel: Funnel) -> str:
+    """Return a shown result with the funnel under it."""
+    return shown + show_funnel(funnel)
 
 
 def _frame() -> RichTable:

@@ -1,17 +1,26 @@
 """Criteria: read from text and ranges, made ready with settings, and bound to a table."""
 
 from even_sieve.core.criteria.binding import Binder
+from even_sieve.core.criteria.builder import Field, field, parameter
 from even_sieve.core.criteria.grammar import parse_cell, parse_criteria
 from even_sieve.core.criteria.nodes import EVERYTHING, Criteria, all_of, any_of, conditions
 from even_sieve.core.criteria.probes import Block, Probe, blocks
-from even_sieve.core.criteria.ranges import RangeCriteria, criteria_from_range
+from even_sieve.core.criteria.ranges import (
+    RangeCriteria,
+    criteria_from_mapping,
+    criteria_from_range,
+    criteria_from_records,
+    write_range,
+)
 from even_sieve.core.criteria.settings import (
     ParameterValue,
+    PlainValue,
     Prepared,
     Settings,
     parameter_from_text,
     prepare,
 )
+from even_sieve.core.criteria.words import describe
 from even_sieve.core.criteria.writing import write_criteria
 
 __all__ = [
@@ -19,7 +28,9 @@ __all__ = [
     "Binder",
     "Block",
     "Criteria",
+    "Field",
     "ParameterValue",
+    "PlainValue",
     "Prepared",
     "Probe",
     "RangeCriteria",
@@ -28,10 +39,16 @@ __all__ = [
     "any_of",
     "blocks",
     "conditions",
+    "criteria_from_mapping",
     "criteria_from_range",
+    "criteria_from_records",
+    "describe",
+    "field",
+    "parameter",
     "parameter_from_text",
     "parse_cell",
     "parse_criteria",
     "prepare",
     "write_criteria",
+    "write_range",
 ]

@@ -114,7 +114,7 @@ class _TextParser:
 
     def joined_by(self, word: str) -> bool:
         self.scanner.skip_space()
-        return self.scanner.take_word(word)
+        return self.scanner.joint_here() == word and self.scanner.take_word(word)
 
     def single(self) -> Criteria:
         scanner = self.scanner
@@ -127,9 +127,8 @@ class _TextParser:
                 return negated(self.single())
             if scanner.here("("):
                 return self.group()
-            if scanner.word_here() in ("and", "or"):
-                word = scanner.word_here()
-                raise scanner.error(f"a condition is missing before '{word}'")
+            if scanner.joint_here():
+                raise scanner.error(f"a condition is missing before '{scanner.joint_here()}'")
         start = scanner.at
         column = self.column() if known is None else known
         return Clauses(scanner, column, start + 1, in_cell=False).read()
@@ -174,7 +173,7 @@ class _TextParser:
                     self.refuse_words(start, name)
                     return name
                 raise scanner.error("a column name is missing before the operator")
-            if scanner.here("(") or scanner.here(")") or scanner.word_here() in ("and", "or"):
+            if scanner.here("(") or scanner.here(")") or scanner.joint_here():
                 break
             scanner.at += 1
         raise self.no_operator(start, scanner.text[start : scanner.at].strip())

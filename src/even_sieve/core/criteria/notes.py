@@ -61,6 +61,33 @@ class Remarks:
             text += _unquoted_hint(value, column)
         self._note(Code.NO_ROW_CAN_MATCH, text)
 
+    def text_beside(self, wanted: Kind) -> None:
+        """Note that texts in the column look like what is asked for and are not reached."""
+        column = self._known()
+        like = {Kind.NUMBER: column.number_like, Kind.DATE: column.date_like}.get(wanted)
+        if like is None:
+            return
+        code = Code.TEXT_LIKE_NUMBERS if wanted is Kind.NUMBER else Code.TEXT_LIKE_DATES
+        count = _count(column, like)
+        cells = "1 cell" if count == 1 else f"{count:,} cells"
+        self._note(
+            code,
+            f"{cells} of column '{column.name}' hold text that looks like {wanted.words}; "
+            "text is not compared with them",
+            hopeless=False,
+        )
+
+    def wildcard_beside(self, pattern: Pattern) -> None:
+        """Note that wildcards were asked of a column that is mostly numbers or dates."""
+        column = self._known()
+        if column.leading is Kind.NUMBER:
+            self._note(
+                Code.WILDCARD_ON_NUMBERS,
+                f"column '{column.name}' holds {column.words}, and {write_value(pattern)} "
+                "is compared with its text alone, never with its numbers",
+                hopeless=False,
+            )
+
     def no_common_kind(self, other: Column) -> None:
         """Note that two columns that are compared hold nothing of one kind."""
         column = self._known()

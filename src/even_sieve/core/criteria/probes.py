@@ -6,7 +6,7 @@ block.
 """
 
 import operator
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Set
 from dataclasses import dataclass
 from typing import Any, Protocol
 
@@ -20,15 +20,15 @@ _BOOL = np.dtype(bool)
 class Block:
     """The rows from `start` up to `stop`, and the masks already worked out for them.
 
-    Masks and scratch space are taken from buffers that the next block uses again: memory
-    that is fresh for every block costs more than the comparisons.
+    The masks of `shared` probes (by id) are worked out once and kept; others are given
+    back by whoever asked for them. All arrays come from buffers that are used again:
+    memory that is fresh for every block costs more than the comparisons.
     """
 
-    def __init__(self, start: int, stop: int) -> None:
-        self.start, self.stop = start, stop
+    def __init__(self, start: int, stop: int, shared: Set[int] = frozenset()) -> None:
+        self.start, self.stop, self._shared = start, stop, shared
         self._masks: dict[int, Array] = {}
-        self._buffers: dict[np.dtype[Any], list[Array]] = {}
-        self._used: dict[np.dtype[Any], int] = {}
+        self._free: dict[np.dtype[Any], list[Array]] = {}
 
     def __len__(self) -> int:
         return self.stop - self.start
@@ -36,29 +36,52 @@ class Block:
     def move(self, start: int, stop: int) -> None:
         """Go on to other rows; every mask handed out before is void."""
         self.start, self.stop = start, stop
+        for mask in self._masks.values():
+            self.give_back(mask)
         self._masks.clear()
-        self._used.clear()
 
     def mask(self, probe: "Probe") -> Array:
         """Return the probe's mask on this block, bool, shape (rows,). Not to be changed."""
         found = self._masks.get(id(probe))
         if found is None:
-            found = self._masks[id(probe)] = probe.evaluate(self)
+            found = probe.evaluate(self)
+            if id(probe) in self._shared:
+                self._masks[id(probe)] = found
         return found
 
+    def own_mask(self, probe: "Probe") -> Array:
+        """Return the probe's mask as an array that may be changed."""
+        mask = self.mask(probe)
+        if id(probe) not in self._shared:
+            return mask
+        copy = self.spare()
+        copy[:] = mask
+        return copy
+
+    def join(self, mask: Array, joint: np.ufunc, probe: "Probe") -> None:
+        """Join the probe's mask into `mask` by logical and, or logical or."""
+        other = self.mask(probe)
+        joint(mask, other, out=mask)
+        if id(probe) not in self._shared:
+            self.give_back(other)
+
     def spare(self, kind: np.dtype[Any] = _BOOL) -> Array:
-        """Return an array to write on, shape (rows,), that is void once the block moves on."""
-        buffers = self._buffers.setdefault(kind, [])
-        used = self._used.get(kind, 0)
-        if used == len(buffers) or len(buffers[used]) < len(self):
-            buffers[used:] = [np.empty(len(self), dtype=kind)]
-        self._used[kind] = used + 1
-        return buffers[used][: len(self)]
+        """Return an array to write on, shape (rows,)."""
+        free = self._free.setdefault(kind, [])
+        if free and len(free[-1]) >= len(self):
+            return free.pop()[: len(self)]
+        return np.empty(len(self), dtype=kind)
+
+    def give_back(self, array: Array) -> None:
+        """Take an array from `spare` back, to be handed out again."""
+        whole = array if array.base is None else array.base
+        if isinstance(whole, np.ndarray):
+            self._free[whole.dtype].append(whole)
 
 
-def blocks(start: int, stop: int, size: int) -> Iterator[Block]:
+def blocks(start: int, stop: int, size: int, shared: Set[int] = frozenset()) -> Iterator[Block]:
     """Yield one block that moves over the rows from `start` up to `stop`, `size` at a time."""
-    block = Block(start, start)
+    block = Block(start, start, shared)
     for first in range(start, stop, size):
         block.move(first, min(first + size, stop))
         yield block
@@ -109,7 +132,9 @@ class Between:
             self._within_integers(here, block, mask)
         else:
             np.less_equal(here, self.high, out=mask)
-            mask &= np.greater_equal(here, self.low, out=block.spare())
+            above = np.greater_equal(here, self.low, out=block.spare())
+            np.logical_and(mask, above, out=mask)
+            block.give_back(above)
         return mask
 
     def _within_integers(self, here: Array, block: Block, mask: Array) -> None:
@@ -118,6 +143,7 @@ class Between:
         first = np.asarray(self.low).view(unsigned)
         above = np.subtract(here.view(unsigned), first, out=block.spare(unsigned))
         np.less_equal(above, np.asarray(self.high).view(unsigned) - first, out=mask)
+        block.give_back(above)
 
 
 @dataclass(frozen=True, eq=False)
@@ -197,11 +223,11 @@ class AllOf:
 
     def evaluate(self, block: Block) -> Array:
         """Return where all hold; what is left to ask is not asked once nothing holds."""
-        mask = block.mask(self.probes[0])
+        mask = block.own_mask(self.probes[0])
         for probe in self.probes[1:]:
             if not mask.any():
                 break
-            mask = np.logical_and(mask, block.mask(probe), out=block.spare())
+            block.join(mask, np.logical_and, probe)
         return mask
 
 
@@ -213,9 +239,9 @@ class AnyOf:
 
     def evaluate(self, block: Block) -> Array:
         """Return where any holds."""
-        mask = block.mask(self.probes[0])
+        mask = block.own_mask(self.probes[0])
         for probe in self.probes[1:]:
-            mask = np.logical_or(mask, block.mask(probe), out=block.spare())
+            block.join(mask, np.logical_or, probe)
         return mask
 
 
@@ -227,7 +253,8 @@ class Opposite:
 
     def evaluate(self, block: Block) -> Array:
         """Return where the probe does not hold."""
-        return np.logical_not(block.mask(self.probe), out=block.spare())
+        mask = block.own_mask(self.probe)
+        return np.logical_not(mask, out=mask)
 
 
 def all_probes(probes: tuple[Probe, ...]) -> Probe:

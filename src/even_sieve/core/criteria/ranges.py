@@ -4,20 +4,24 @@ A header of column names, and rows of conditions. Across a row all must hold; th
 are alternatives. A blank cell sets no condition; a blank row is passed over.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.criteria.grammar import parse_cell
 from even_sieve.core.criteria.nodes import (
     EVERYTHING,
+    And,
     Condition,
     Criteria,
     OneOf,
+    Or,
     all_of,
     any_of,
+    conditions,
 )
 from even_sieve.core.criteria.settings import operand_of
+from even_sieve.core.criteria.writing import write_cell, write_criteria
 from even_sieve.core.errors import SourceError
 from even_sieve.core.notices import Code, Notice
 
@@ -60,16 +64,106 @@ def criteria_from_range(
         if parts:
             alternatives.append(all_of(parts))
         else:
-            notices.append(
-                Notice(
-                    Code.BLANK_RANGE_ROW,
-                    f"{source}, row {number}: the row is blank and was passed over",
-                    {"row": number},
-                )
-            )
+            notices.append(_blank_row(source, number))
     if not alternatives:
         return RangeCriteria(EVERYTHING, tuple(notices))
-    return RangeCriteria(any_of(dict.fromkeys(alternatives)), tuple(notices))
+    return RangeCriteria(any_of(alternatives), tuple(notices))
+
+
+def criteria_from_mapping(
+    mapping: Mapping[str, object], *, source: str = "criteria", number: int | None = None
+) -> Criteria | None:
+    """Return criteria that hold where every column of a mapping does as its value says.
+
+    A text is read as a cell of a criteria range, a list holds alternatives, any other
+    value stands for itself; None and blank texts set no condition. None if none is set.
+
+    >>> from even_sieve.core.criteria.writing import write_criteria
+    >>> write_criteria(criteria_from_mapping({"zone": ["Outer", "B*"], "dues": "> 500"}))
+    'zone = Outer | B* and dues > 500'
+    """
+    parts = []
+    for name, value in mapping.items():
+        if isinstance(value, str) or not isinstance(value, Sequence):
+            found = _cell(str(name), value, source, number)
+        else:
+            found = _alternatives(str(name), value, source, number)
+        if found is not None:
+            parts.append(found)
+    return all_of(parts) if parts else None
+
+
+def criteria_from_records(
+    records: Sequence[Mapping[str, object]], *, source: str = "criteria"
+) -> RangeCriteria:
+    """Return the criteria of a list of mappings: each one an alternative, as a range's row."""
+    alternatives: list[Criteria] = []
+    notices: list[Notice] = []
+    for number, record in enumerate(records, 1):
+        found = criteria_from_mapping(record, source=source, number=number)
+        if found is None:
+            notices.append(_blank_row(source, number))
+        else:
+            alternatives.append(found)
+    return RangeCriteria(any_of(alternatives) if alternatives else EVERYTHING, tuple(notices))
+
+
+def _alternatives(
+    name: str, values: Sequence[object], source: str, number: int | None
+) -> Criteria | None:
+    """Return one condition for a list of plain values, else alternatives."""
+    found = [_cell(name, value, source, number) for value in values]
+    parts = [part for part in found if part is not None]
+    plain = [
+        part.test.values
+        for part in parts
+        if isinstance(part, Condition) and isinstance(part.test, OneOf) and not part.negated
+    ]
+    if parts and len(plain) == len(parts):
+        return Condition(name, OneOf(tuple(value for values in plain for value in values)))
+    return any_of(parts) if parts else None
+
+
+def _blank_row(source: str, number: int) -> Notice:
+    text = f"{source}, row {number}: the row is blank and was passed over"
+    return Notice(Code.BLANK_RANGE_ROW, text, {"row": number})
+
+
+def write_range(criteria: Criteria) -> list[list[str]]:
+    """Return criteria laid out as a criteria range: the header, then a row an alternative.
+
+    A column that is asked twice in a row stands twice in the header. Raises `ValueError`
+    for criteria that do not fit: none at all, or a `not` over several conditions.
+
+    >>> from even_sieve.core.criteria.grammar import parse_criteria
+    >>> write_range(parse_criteria("zone = Outer and dues >= 5 and dues < 9 or vessel = B*"))
+    [['zone', 'dues', 'dues', 'vessel'], ['Outer', '>= 5', '< 9', ''], ['', '', '', 'B*']]
+    """
+    if criteria == EVERYTHING:
+        raise ValueError("no condition: a criteria range needs one")
+    header: list[str] = []
+    rows = []
+    for alternative in criteria.parts if isinstance(criteria, Or) else (criteria,):
+        cells: dict[int, str] = {}
+        position = 0
+        for part in alternative.parts if isinstance(alternative, And) else (alternative,):
+            column = _column_of(part)
+            while position < len(header) and header[position] != column:
+                position += 1
+            if position == len(header):
+                header.append(column)
+            cells[position] = write_cell(part)
+            position += 1
+        rows.append(cells)
+    return [header, *([row.get(i, "") for i in range(len(header))] for row in rows)]
+
+
+def _column_of(part: Criteria) -> str:
+    """Return the one column that a part asks. Raises `ValueError` if there are several."""
+    columns = {condition.column for condition in conditions(part)}
+    if len(columns) != 1:
+        raise ValueError(f"'{write_criteria(part)}' does not fit into one cell of a criteria range")
+    return columns.pop()
 
 
 def _row(names: Sequence[str], row: Sequence[Cell], source: str, number: int) -> list[Criteria]:
@@ -91,10 +185,13 @@ def _row(names: Sequence[str], row: Sequence[Cell], source: str, number: int) ->
     return parts
 
 
-def _cell(name: str, cell: Cell, source: str, number: int) -> Criteria | None:
+def _cell(name: str, cell: object, source: str, number: int | None) -> Criteria | None:
     if isinstance(cell, str):
-        return parse_cell(cell, name, f"{source}, row {number}, column '{name}':")
+        row = "" if number is None else f", row {number}"
+        return parse_cell(cell, name, f"{source}{row}, column '{name}':")
+    if isinstance(cell, OneOf | And | Or | Condition):
+        raise TypeError(f"column '{name}': a value is needed here, not criteria")
     if isinstance(cell, CellError):
         raise SourceError(source, f"column '{name}' holds the error {cell}", "", number)
-    operand = operand_of(cell)
+    operand = operand_of(cell)  # type: ignore[arg-type]
     return None if operand is None else Condition(name, OneOf((operand,)))

@@ -49,6 +49,15 @@ class Scanner:
         after = self.text[found.end() : found.end() + 1]
         return "" if after.isalnum() or after == "_" else found.group().lower()
 
+    def joint_here(self) -> str:
+        """Return `and` or `or` if it stands here and joins conditions, else an empty text.
+
+        What follows a joint is white space, a bracket, a quote or a `#`: `or?` is a value.
+        """
+        word = self.word_here()
+        after = self.text[self.at + len(word) : self.at + len(word) + 1]
+        return word if word in ("and", "or") and (not after.strip() or after in '("#') else ""
+
     def take_word(self, word: str) -> bool:
         """Move past the word if it stands here as a whole, and tell whether it did."""
         if self.word_here() == word:

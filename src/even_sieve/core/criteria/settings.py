@@ -111,6 +111,8 @@ def prepare(criteria: Criteria, settings: Settings) -> Prepared:
     left = work.criteria(criteria)
     if left is None:
         left = And(())
+        text = "no condition is left: every row matches"
+        work.notices.append(Notice(Code.NO_CONDITION, text))
     return Prepared(left, tuple(work.notices), work.hangs_on_date)
 
 

@@ -147,7 +147,7 @@ def _ends(scanner: Scanner, in_cell: bool, depth: int) -> bool:
         return True
     spaced = scanner.at > 0 and scanner.text[scanner.at - 1].isspace()
     escaped = scanner.at > 1 and scanner.text[scanner.at - 2] == "\\"
-    return spaced and not escaped and scanner.word_here() in ("and", "or")
+    return spaced and not escaped and bool(scanner.joint_here())
 
 
 def _test_after_and(scanner: Scanner) -> bool:
@@ -175,6 +175,23 @@ def _interpret(scanner: Scanner, bare: _Bare, written: str, start: int, symbol: 
             at=start,
         )
     return Pattern(tuple(parts))
+
+
+def read_letters(pattern: str) -> Text | Pattern:
+    r"""Return a text in which `*` and `?` alone mean anything, `\` before them taken off.
+
+    >>> read_letters("B*").parts
+    ('B', <Wild.ANY_RUN: '*'>)
+    """
+    bare, letters = _Bare(), iter(pattern)
+    for char in letters:
+        if char == "\\":
+            bare.add(next(letters, char))
+        else:
+            bare.add(Wild(char) if char in "*?" else char)
+    if len(bare.parts) == 1 and isinstance(bare.parts[0], str):
+        return Text(bare.parts[0])
+    return Pattern(tuple(bare.parts))
 
 
 def _trimmed(parts: list[str | Wild | Parameter]) -> list[str | Wild | Parameter]:

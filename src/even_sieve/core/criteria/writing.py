@@ -1,8 +1,19 @@
 """Criteria written back as text that reads back equal."""
 
+from even_sieve.core.cells.dates import DAY
 from even_sieve.core.criteria.grammar import parse_cell, parse_criteria
-from even_sieve.core.criteria.nodes import And, Compared, Condition, Criteria, Holds, Not, OneOf
+from even_sieve.core.criteria.nodes import (
+    And,
+    Compared,
+    Condition,
+    Criteria,
+    Holds,
+    Not,
+    OneOf,
+    Or,
+)
 from even_sieve.core.criteria.operands import (
+    NamedPeriod,
     Number,
     Operand,
     OtherColumn,
@@ -23,7 +34,7 @@ def write_criteria(criteria: Criteria) -> str:
     """Return text that `parse_criteria` reads as equal criteria; empty for no condition.
 
     >>> write_criteria(parse_criteria("not (zone=outer or dues<>5) and hours in 1..2"))
-    'not (zone = outer or dues != 5) and hours = 1..2'
+    'not (zone = outer or dues != 5) and hours in 1..2'
     """
     if isinstance(criteria, Condition):
         return write_condition(criteria)
@@ -45,24 +56,50 @@ def write_condition(condition: Condition) -> str:
     if isinstance(test, Holds):
         return f"{column} is {'not ' if condition.negated else ''}{test.what}"
     if isinstance(test, OneOf):
-        symbol = "!=" if condition.negated else "="
+        spans = any(map(_is_span, test.values))
+        symbol = "!=" if condition.negated else "in" if spans else "="
         return f"{column} {symbol} {write_values(test.values, in_cell=False)}"
     text = f"{column} {test.order} {write_value(test.value, in_cell=False)}"
     return f"not {text}" if condition.negated else text
 
 
+def _is_span(value: Operand) -> bool:
+    """Tell whether a value is a window or a period longer than a day."""
+    if isinstance(value, Period):
+        return value.end - value.start > DAY
+    return isinstance(value, Window | NamedPeriod)
+
+
 def write_cell(criteria: Criteria) -> str:
-    """Return what stands in a cell of a criteria range under its column for one condition."""
-    if not isinstance(criteria, Condition):
-        raise ValueError("one condition is needed")
-    test = criteria.test
+    """Return what stands in a cell of a criteria range for conditions on its one column.
+
+    Raises `ValueError` for what does not fit: a `not`, or alternatives inside an `and`.
+    """
+    if isinstance(criteria, Condition):
+        return _write_cell_test(criteria, bare=True)
+    alternatives = criteria.parts if isinstance(criteria, Or) else (criteria,)
+    clauses = []
+    for alternative in alternatives:
+        parts = alternative.parts if isinstance(alternative, And) else (alternative,)
+        tests = [part for part in parts if isinstance(part, Condition)]
+        if len(tests) < len(parts) or not tests:
+            text = write_criteria(criteria)
+            raise ValueError(f"'{text}' does not fit into one cell of a criteria range")
+        clauses.append(" & ".join(_write_cell_test(test, bare=False) for test in tests))
+    return " | ".join(clauses)
+
+
+def _write_cell_test(condition: Condition, *, bare: bool) -> str:
+    """Return one test; a bare one has no `=` before its values."""
+    test, negative = condition.test, "not " if condition.negated else ""
     if isinstance(test, Holds):
-        return f"is {'not ' if criteria.negated else ''}{test.what}"
+        return f"is {negative}{test.what}"
     if isinstance(test, Compared):
-        text = f"{test.order} {write_value(test.value, in_cell=True)}"
-        return f"not {text}" if criteria.negated else text
+        return f"{negative}{test.order} {write_value(test.value, in_cell=True)}"
     values = write_values(test.values, in_cell=True)
-    return f"!= {values}" if criteria.negated else values
+    if condition.negated:
+        return f"!= {values}"
+    return values if bare else f"= {values}"
 
 
 def write_column(name: str) -> str:
@@ -115,15 +152,26 @@ def _write_other(name: str) -> str:
 
 
 def _write_text(value: Text, in_cell: bool) -> str:
-    wanted = Condition("x", OneOf((value,)))
-    try:
-        read = parse_cell(value.text, "x") if in_cell else parse_criteria(f"x = {value.text}")
-    except CriteriaError:
-        read = None
-    ends = value.text[:1] != "(" and value.text.count("(") == value.text.count(")")
-    if read == wanted and ends:
+    balanced = value.text[:1] != "(" and value.text.count("(") == value.text.count(")")
+    if balanced and _reads_back(value, in_cell):
         return value.text
     return '"' + value.text.replace('"', '""') + '"'
+
+
+def _reads_back(value: Text, in_cell: bool) -> bool:
+    """Tell whether the bare text is read as itself, alone and among others."""
+    other = Text("x")
+    for text, values in (
+        (value.text, (value,)),
+        (f"x | {value.text} | x", (other, value, other)),
+    ):
+        try:
+            read = parse_cell(text, "x") if in_cell else parse_criteria(f"x = {text}")
+        except CriteriaError:
+            return False
+        if read != Condition("x", OneOf(values)):
+            return False
+    return True
 
 
 def _write_pattern(pattern: Pattern) -> str:

@@ -1,19 +1,27 @@
 """Tallies: figures with their accounts, worked out in one pass over a table."""
 
 from even_sieve.core.tally.account import BUCKETS, Account
-from even_sieve.core.tally.ask import Options, break_down, has_error, matching_rows, tally
+from even_sieve.core.tally.ask import break_down, has_error, tally
+from even_sieve.core.tally.call import Call, Options
+from even_sieve.core.tally.counting import matching_rows
+from even_sieve.core.tally.funnel import Funnel, make_funnel
 from even_sieve.core.tally.results import Breakdown, Line, Tallies, Tally
+from even_sieve.core.tally.verdicts import verdicts
 
 __all__ = [
     "BUCKETS",
     "Account",
     "Breakdown",
+    "Call",
+    "Funnel",
     "Line",
     "Options",
     "Tallies",
     "Tally",
     "break_down",
     "has_error",
+    "make_funnel",
     "matching_rows",
     "tally",
+    "verdicts",
 ]

@@ -1,26 +1,17 @@
 """From requests to tallies: the way through criteria, measures, the pass and the accounts."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
 
 import numpy as np
 
 from even_sieve.core.cells import Cell, CellError, Kind
 from even_sieve.core.criteria import (
     EVERYTHING,
-    Binder,
     Criteria,
-    Prepared,
-    Settings,
-    all_of,
-    blocks,
-    conditions,
-    prepare,
     write_criteria,
 )
 from even_sieve.core.errors import AccountError, UnknownColumn
 from even_sieve.core.measures import (
-    MEASURES,
     Bucket,
     Gathered,
     Keep,
@@ -29,82 +20,13 @@ from even_sieve.core.measures import (
 )
 from even_sieve.core.notices import Code, Notice, each_once
 from even_sieve.core.table import Column, Mark, Table
-from even_sieve.core.table.lanes import Array, FixedLane
+from even_sieve.core.table.lanes import FixedLane
 from even_sieve.core.tally.account import Account
+from even_sieve.core.tally.call import Call, Options
+from even_sieve.core.tally.counting import count_rows
 from even_sieve.core.tally.results import Breakdown, Line, Tallies, Tally
-from even_sieve.core.tally.run import BLOCK, Ask, Pass, Selection, run_pass, select, skipped_marks
-
-
-@dataclass(frozen=True)
-class Options:
-    """What all measures of a call share besides their criteria.
-
-    `keep` adds to each measure's own; `threads` is how many share the pass.
-    """
-
-    settings: Settings = field(default_factory=Settings)
-    keep: frozenset[Keep] = frozenset()
-    threads: int = 1
-
-
-class _Call:
-    """One call on one table: binds criteria once and keeps what is known of each part."""
-
-    def __init__(self, table: Table, where: Criteria, options: Options) -> None:
-        self.table, self.options = table, options
-        self.binder = Binder(table)
-        self.shared = prepare(where, options.settings)
-        self.columns: dict[str, Column] = {}
-        self._selections: dict[tuple[Criteria, Mark], Selection] = {}
-        self._own: dict[MeasureRequest, Prepared] = {}
-
-    def ask(self, request: MeasureRequest) -> Ask:
-        """Return the measure over its selection."""
-        measure = MEASURES[request.kind](self._with_keep(request), self._column_of(request))
-        own = self.own(request)
-        criteria = all_of((self.shared.criteria, own.criteria))
-        skipped = skipped_marks(measure.request.keep)
-        key = criteria, skipped
-        if key not in self._selections:
-            self._selections[key] = Selection(self.binder.probe(criteria), skipped)
-        return Ask(measure, self._selections[key])
-
-    def own(self, request: MeasureRequest) -> Prepared:
-        """Return the measure's own criteria, prepared."""
-        if request not in self._own:
-            where = EVERYTHING if request.where is None else request.where
-            self._own[request] = prepare(where, self.options.settings)
-        return self._own[request]
-
-    def _with_keep(self, request: MeasureRequest) -> MeasureRequest:
-        keep = request.keep | self.options.keep
-        return MeasureRequest(request.kind, request.column, request.where, keep, request.name)
-
-    def _column_of(self, request: MeasureRequest) -> Column | None:
-        if request.column is None:
-            return None
-        try:
-            column = self.table.column(request.column)
-        except UnknownColumn as error:
-            raise error.at(f"measure '{request.words}'") from None
-        self.columns[column.name] = column
-        return column
-
-    def condition_notices(self, prepared: Prepared) -> tuple[Notice, ...]:
-        """Return the notices of every condition of the criteria, and of their preparation."""
-        self.binder.probe(prepared.criteria)
-        found = list(prepared.notices)
-        for condition in conditions(prepared.criteria):
-            found.extend(self.binder.notices(condition))
-            column = self.table.column(condition.column)
-            self.columns[column.name] = column
-        return each_once(found)
-
-    def shared_notices(self) -> tuple[Notice, ...]:
-        """Return what concerns every figure: the criteria they share, the columns in play."""
-        notices = self.condition_notices(self.shared)
-        reading = [each for column in self.columns.values() for each in column.notices]
-        return each_once((*self.table.own_notices, *reading, *notices))
+from even_sieve.core.tally.review import review
+from even_sieve.core.tally.run import Ask, Pass, run_pass, skipped_marks
 
 
 def tally(
@@ -119,15 +41,26 @@ def tally(
     buckets of a figure do not add up to the table, which would be a bug.
     """
     options = options or Options()
-    call = _Call(table, where, options)
+    call = Call(table, where, options)
     asks = [call.ask(request) for request in requests]
-    result = run_pass(table, asks, None, 1, options.threads)
+    result = run_pass(table, asks, None, 1, options.threads, call.binder.shared)
     found = _tallies(call, requests, asks, result.whole, 0)
-    return _with_context(call, requests, found, call.shared_notices())
+    matching = _matching(call, found)
+    notices = (*call.shared_notices(), *review(call, call.shared.criteria, matching))
+    return _with_context(call, requests, found, each_once(notices))
+
+
+def _matching(call: Call, found: Iterable[Tally]) -> int:
+    """Return how many rows match the shared criteria: a measure's account may tell."""
+    for each in found:
+        if each.request.where is None and not each.request.keep:
+            return each.account.matched
+    (count,) = count_rows(call, [call.shared.criteria], skipped_marks(call.options.keep))
+    return count
 
 
 def _with_context(
-    call: _Call,
+    call: Call,
     requests: Iterable[MeasureRequest],
     found: tuple[Tally, ...],
     notices: tuple[Notice, ...] = (),
@@ -139,7 +72,7 @@ def _with_context(
 
 
 def _tallies(
-    call: _Call,
+    call: Call,
     requests: Sequence[MeasureRequest],
     asks: Sequence[Ask],
     gathered: Sequence[Gathered],
@@ -151,11 +84,11 @@ def _tallies(
     )
 
 
-def _tally(call: _Call, request: MeasureRequest, ask: Ask, gathered: Gathered, group: int) -> Tally:
+def _tally(call: Call, request: MeasureRequest, ask: Ask, gathered: Gathered, group: int) -> Tally:
     account = _account(call.table, ask, gathered, group)
     figure = ask.measure.finish(gathered, group)
     notices = (
-        *call.condition_notices(call.own(request)),
+        *_own_notices(call, request),
         *figure.notices,
         *_account_notices(call.table, ask.measure, account, figure.value),
     )
@@ -177,6 +110,15 @@ def _tally(call: _Call, request: MeasureRequest, ask: Ask, gathered: Gathered, g
 def _decimals(column: Column | None) -> int:
     lane = None if column is None else column.lanes.get(Kind.NUMBER)
     return lane.scale if isinstance(lane, FixedLane) else 0
+
+
+def _own_notices(call: Call, request: MeasureRequest) -> tuple[Notice, ...]:
+    """Return what concerns a measure's own criteria; found once, however many groups ask."""
+    if request not in call.own_notices:
+        own = call.own(request)
+        found = (*call.condition_notices(own), *review(call, own.criteria, 1))
+        call.own_notices[request] = each_once(found)
+    return call.own_notices[request]
 
 
 def _account(table: Table, ask: Ask, gathered: Gathered, group: int) -> Account:
@@ -210,7 +152,7 @@ def _account_notices(
             text = f"{_rows(count)} of subtotals kept: what they repeat is counted twice"
             found.append(Notice(Code.SUBTOTALS_KEPT, text, {"rows": count}))
     if value == 0 and not isinstance(value, bool) and not account.matched:
-        text = f"{measure.request.name}: no row matched; this 0 stands for nothing found"
+        text = "no row matched: this 0 stands for nothing found"
         found.append(Notice(Code.NOTHING_USED, text))
     elif value == 0 and measure.kind == "sum" and not account.used:
         text = (
@@ -238,19 +180,23 @@ def break_down(
     up to the total, which is worked out separately and compared: `AccountError` if not.
     """
     options = options or Options()
-    call = _Call(table, where, options)
+    call = Call(table, where, options)
     column = _by_column(table, by)
     call.columns[column.name] = column
     context = MeasureRequest("rows", name="rows in play")
     everything = [*requests, context]
     asks = [call.ask(request) for request in everything]
     keys = column.identity.keys
-    result = run_pass(table, asks, column.identity.codes, len(keys), options.threads)
+    result = run_pass(
+        table, asks, column.identity.codes, len(keys), options.threads, call.binder.shared
+    )
     lines = _lines(call, requests, asks, result, keys)
     total = _tallies(call, requests, asks[:-1], result.whole[:-1], 0)
     _check_total(lines, total)
     whole = _with_context(call, requests, total)
-    return Breakdown((column.name,), lines, whole, call.shared_notices())
+    matching = result.whole[-1].bucket(0, Bucket.USED)
+    notices = (*call.shared_notices(), *review(call, call.shared.criteria, matching))
+    return Breakdown((column.name,), lines, whole, each_once(notices))
 
 
 def _by_column(table: Table, by: str) -> Column:
@@ -261,7 +207,7 @@ def _by_column(table: Table, by: str) -> Column:
 
 
 def _lines(
-    call: _Call,
+    call: Call,
     requests: Sequence[MeasureRequest],
     asks: Sequence[Ask],
     result: Pass,
@@ -287,25 +233,6 @@ def _check_total(lines: Sequence[Line], total: Sequence[Tally]) -> None:
             together = sum(each for each in exact if each is not None)
             if together != whole.exact:
                 raise AccountError(f"'{whole.name}': the lines add up to {together}")
-
-
-def matching_rows(
-    table: Table, where: Criteria = EVERYTHING, options: Options | None = None
-) -> tuple[Array, tuple[Notice, ...]]:
-    """Return the positions (from 0) of the rows that match and that no mark leaves out.
-
-    The array is intp, shape (matching,), ascending; the notices are those of the criteria.
-    """
-    options = options or Options()
-    call = _Call(table, where, options)
-    probe = call.binder.probe(call.shared.criteria)
-    selection = Selection(probe, skipped_marks(options.keep))
-    found = [
-        np.flatnonzero(select(table, selection, block)) + block.start
-        for block in blocks(0, table.length, BLOCK)
-    ]
-    rows = np.concatenate(found) if found else np.empty(0, dtype=np.intp)
-    return rows, call.shared_notices()
 
 
 def has_error(tallies: Iterable[Tally]) -> bool:

@@ -5,7 +5,7 @@ gather are found first; then blocks of rows are gone through, on all threads, an
 threads' states are merged.
 """
 
-from collections.abc import Sequence
+from collections.abc import Sequence, Set
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 
@@ -131,17 +131,31 @@ class Pass:
 
 
 def run_pass(
-    table: Table, asks: Sequence[Ask], groups: Array | None, group_count: int, threads: int
+    table: Table,
+    asks: Sequence[Ask],
+    groups: Array | None,
+    group_count: int,
+    threads: int,
+    shared: Set[int],
 ) -> Pass:
-    """Go through the table once, in blocks, on so many threads."""
+    """Go through the table once, in blocks, on so many threads.
+
+    `shared` are the ids of the probes whose masks are worth keeping on a block.
+    """
+
+    def run(piece: tuple[int, int]) -> tuple[_Gatherer, _Gatherer | None]:
+        whole = _Gatherer(table, asks, 1, None)
+        grouped = None if groups is None else _Gatherer(table, asks, group_count, groups)
+        for block in blocks(*piece, BLOCK, shared):
+            _gather(table, block, whole, grouped)
+        return whole, grouped
+
     pieces = _pieces(table.length, threads)
     if len(pieces) == 1:
-        work = [_run_piece(table, asks, groups, group_count, *pieces[0])]
+        work = [run(pieces[0])]
     else:
         with ThreadPoolExecutor(len(pieces)) as pool:
-            work = list(
-                pool.map(lambda piece: _run_piece(table, asks, groups, group_count, *piece), pieces)
-            )
+            work = list(pool.map(run, pieces))
     whole, grouped = work[0]
     for other_whole, other_grouped in work[1:]:
         whole.merge(other_whole)
@@ -161,31 +175,33 @@ def _pieces(length: int, threads: int) -> list[tuple[int, int]]:
     return [(start, min(start + share, length)) for start in starts]
 
 
-def _run_piece(
-    table: Table,
-    asks: Sequence[Ask],
-    groups: Array | None,
-    group_count: int,
-    start: int,
-    stop: int,
-) -> tuple[_Gatherer, _Gatherer | None]:
-    whole = _Gatherer(table, asks, 1, None)
-    grouped = None if groups is None else _Gatherer(table, asks, group_count, groups)
-    for block in blocks(start, stop, BLOCK):
-        masks = {key: select(table, each, block) for key, each in whole.selections.items()}
-        whole.add(block, masks)
-        if grouped is not None:
-            grouped.add(block, masks)
-    return whole, grouped
+def _gather(table: Table, block: Block, whole: _Gatherer, grouped: _Gatherer | None) -> None:
+    """Work out every selection's mask on a block, and take the block in."""
+    masks = {key: select(table, each, block) for key, each in whole.selections.items()}
+    whole.add(block, masks)
+    if grouped is not None:
+        grouped.add(block, masks)
+    for mask in masks.values():
+        block.give_back(mask)
 
 
 def select(table: Table, selection: Selection, block: Block) -> Array:
-    """Return which rows of the block are selected, bool, shape (rows,)."""
-    mask = block.mask(selection.probe)
-    if table.marks is None or not selection.skipped:
-        return mask
-    marks = table.marks[block.start : block.stop]
-    if selection.skipped != EVERY_MARK:
-        marks = np.bitwise_and(marks, np.uint8(selection.skipped), out=block.spare(marks.dtype))
-    kept = np.equal(marks, np.uint8(0), out=block.spare())
-    return np.logical_and(kept, mask, out=kept)
+    """Return which rows of the block are selected, bool, shape (rows,), to be given back."""
+    mask = block.own_mask(selection.probe)
+    if table.marks is not None and selection.skipped:
+        kept = unmarked(table.marks, selection.skipped, block)
+        np.logical_and(mask, kept, out=mask)
+        block.give_back(kept)
+    return mask
+
+
+def unmarked(every: Array, skipped: Mark, block: Block) -> Array:
+    """Return which rows of the block carry none of the marks, to be given back."""
+    marks = every[block.start : block.stop]
+    kept = block.spare()
+    if skipped == EVERY_MARK:
+        return np.equal(marks, np.uint8(0), out=kept)
+    bits = np.bitwise_and(marks, np.uint8(skipped), out=block.spare(marks.dtype))
+    np.equal(bits, np.uint8(0), out=kept)
+    block.give_back(bits)
+    return kept

@@ -1,0 +1,96 @@
+"""One call on one table: its options, its criteria made ready and bound, its columns."""
+
+from dataclasses import dataclass, field
+
+from even_sieve.core.criteria import (
+    EVERYTHING,
+    Binder,
+    Criteria,
+    Prepared,
+    Settings,
+    all_of,
+    conditions,
+    prepare,
+)
+from even_sieve.core.errors import UnknownColumn
+from even_sieve.core.measures import (
+    MEASURES,
+    Keep,
+    MeasureRequest,
+)
+from even_sieve.core.notices import Notice, each_once
+from even_sieve.core.table import Column, Mark, Table
+from even_sieve.core.tally.run import Ask, Selection, skipped_marks
+
+
+@dataclass(frozen=True)
+class Options:
+    """What all measures of a call share besides their criteria.
+
+    `keep` adds to each measure's own; `threads` is how many share the pass.
+    """
+
+    settings: Settings = field(default_factory=Settings)
+    keep: frozenset[Keep] = frozenset()
+    threads: int = 1
+
+
+class Call:
+    """One call on one table: binds criteria once and keeps what is known of each part."""
+
+    def __init__(self, table: Table, where: Criteria, options: Options) -> None:
+        self.table, self.options = table, options
+        self.binder = Binder(table)
+        self.shared = prepare(where, options.settings)
+        self.columns: dict[str, Column] = {}
+        self._selections: dict[tuple[Criteria, Mark], Selection] = {}
+        self._own: dict[MeasureRequest, Prepared] = {}
+        self.own_notices: dict[MeasureRequest, tuple[Notice, ...]] = {}
+
+    def ask(self, request: MeasureRequest) -> Ask:
+        """Return the measure over its selection."""
+        measure = MEASURES[request.kind](self._with_keep(request), self._column_of(request))
+        own = self.own(request)
+        criteria = all_of((self.shared.criteria, own.criteria))
+        skipped = skipped_marks(measure.request.keep)
+        key = criteria, skipped
+        if key not in self._selections:
+            self._selections[key] = Selection(self.binder.probe(criteria), skipped)
+        return Ask(measure, self._selections[key])
+
+    def own(self, request: MeasureRequest) -> Prepared:
+        """Return the measure's own criteria, prepared."""
+        if request not in self._own:
+            where = EVERYTHING if request.where is None else request.where
+            self._own[request] = prepare(where, self.options.settings)
+        return self._own[request]
+
+    def _with_keep(self, request: MeasureRequest) -> MeasureRequest:
+        keep = request.keep | self.options.keep
+        return MeasureRequest(request.kind, request.column, request.where, keep, request.name)
+
+    def _column_of(self, request: MeasureRequest) -> Column | None:
+        if request.column is None:
+            return None
+        try:
+            column = self.table.column(request.column)
+        except UnknownColumn as error:
+            raise error.at(f"measure '{request.words}'") from None
+        self.columns[column.name] = column
+        return column
+
+    def condition_notices(self, prepared: Prepared) -> tuple[Notice, ...]:
+        """Return the notices of every condition of the criteria, and of their preparation."""
+        self.binder.probe(prepared.criteria)
+        found = list(prepared.notices)
+        for condition in conditions(prepared.criteria):
+            found.extend(self.binder.notices(condition))
+            column = self.table.column(condition.column)
+            self.columns[column.name] = column
+        return each_once(found)
+
+    def shared_notices(self) -> tuple[Notice, ...]:
+        """Return what concerns every figure: the criteria they share, the columns in play."""
+        notices = self.condition_notices(self.shared)
+        reading = [each for column in self.columns.values() for each in column.notices]
+        return each_once((*self.table.own_notices, *reading, *notices))
