@@ -3,10 +3,10 @@
 from datetime import date, datetime
 
 from hypothesis import strategies as st
-from oracle import Wrong
 
 from even_sieve.core.cells import CellError
 from even_sieve.core.table import table_from_columns
+from oracle import Wrong
 
 WRONG = Wrong()
 WORDS = ["Outer", "OUTER", "inner", "Straße", "STRASSE", "B-12", "a*b", "1996", "yes", "not x"]
@@ -39,7 +39,18 @@ COLUMNS = {
 def rows(draw, least=0, most=12):
     """Plain rows, as the oracle reads them."""
     count = draw(st.integers(least, most))
-    return [{name: draw(cells) for name, cells in COLUMNS.items()} for _ in range(count)]
+    made = [{name: draw(cells) for name, cells in COLUMNS.items()} for _ in range(count)]
+    for name in COLUMNS:
+        if any(isinstance(row[name], datetime) for row in made):
+            for row in made:
+                row[name] = _with_time(row[name])
+    return made
+
+
+def _with_time(cell):
+    """A day in a column of times is its first moment: a column has one precision."""
+    plain_day = isinstance(cell, date) and not isinstance(cell, datetime)
+    return datetime(cell.year, cell.month, cell.day) if plain_day else cell
 
 
 def table_of(plain_rows):

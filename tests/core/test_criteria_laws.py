@@ -1,11 +1,11 @@
 """Laws that criteria keep on tables of any mixture of cells."""
 
-import oracle
-import strategies as make
-from conftest import mask
 from hypothesis import given
 from hypothesis import strategies as st
 
+import oracle
+import strategies as make
+from conftest import mask
 from even_sieve.core.criteria import parse_criteria, write_criteria
 from even_sieve.core.criteria.nodes import all_of, any_of, negated
 

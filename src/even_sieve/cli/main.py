@@ -148,7 +148,8 @@ def _show(result: Any, what: str, form: str, funnel: "Funnel | None" = None) -> 
         from even_sieve.views import terminal
 
         console = Console()
-        console.print(getattr(terminal, f"draw_{what}")(result))
+        width = (console.width,) if what == "rows" else ()
+        console.print(getattr(terminal, f"draw_{what}")(result, *width))
         if funnel is not None:
             console.print(terminal.draw_funnel(funnel))
         return

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from even_sieve.core.cells import Cell
 from even_sieve.core.notices import Code
 from even_sieve.core.tally import Breakdown, Funnel, Tallies, Tally
 from even_sieve.views.listing import Listing
@@ -60,13 +61,17 @@ def rows_grid(result: Listing) -> Grid:
     """Return the rows with their numbers, and their verdicts where there are any."""
     header, numeric = ("row", *result.names), (True, *(False for _ in result.names))
     rows = [
-        (str(number), *("" if cell is None else show_value(cell) for cell in row))
+        (str(number), *map(_show_cell, row, result.decimals))
         for number, row in zip(result.numbers, result.rows, strict=True)
     ]
     if result.verdicts is not None:
         header, numeric = (*header, "verdict"), (*numeric, False)
         rows = [(*row, verdict) for row, verdict in zip(rows, result.shown_verdicts, strict=True)]
     return Grid(header, tuple(rows), numeric)
+
+
+def _show_cell(cell: Cell, decimals: int) -> str:
+    return "" if cell is None else show_value(cell, decimals)
 
 
 def funnel_grids(result: Funnel) -> Iterator[tuple[str, Grid]]:

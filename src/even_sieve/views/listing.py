@@ -26,6 +26,7 @@ class Listing:
 
     `matching` and `rows_in_table` say how many there are; fewer may be listed. `verdicts`
     are there where all rows are shown: empty for one that matches, else why it is out.
+    `decimals` are how many each column is written with.
     """
 
     names: tuple[str, ...]
@@ -35,6 +36,7 @@ class Listing:
     rows_in_table: int
     notices: tuple[Notice, ...] = ()
     verdicts: tuple[str, ...] | None = None
+    decimals: tuple[int, ...] = ()
 
     @property
     def counted(self) -> str:
@@ -76,6 +78,7 @@ def list_rows(
         table.length,
         notices,
         None if verdicts is None else tuple(verdicts[row] for row in shown),
+        tuple(column.decimals for column in columns),
     )
 
 

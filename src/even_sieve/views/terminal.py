@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Sequence
 
 from rich import box
+from rich.cells import cell_len
 from rich.console import Console, Group, RenderableType
 from rich.padding import Padding
 from rich.table import Table as RichTable
@@ -23,6 +24,8 @@ from even_sieve.views.grid import (
 from even_sieve.views.listing import Listing
 
 PLAIN_WIDTH = 100
+#: Rows as plain text are not wrapped: a pager, a file or a narrower choice takes them.
+WIDEST = 100_000
 
 
 def show_tallies(result: Tallies) -> str:
@@ -37,7 +40,7 @@ def show_breakdown(result: Breakdown) -> str:
 
 def show_rows(result: Listing) -> str:
     """Return the rows as plain text."""
-    return as_text(draw_rows(result))
+    return as_text(draw_rows(result), WIDEST)
 
 
 def as_text(drawn: RenderableType, width: int = PLAIN_WIDTH) -> str:
@@ -62,25 +65,49 @@ def draw_breakdown(result: Breakdown) -> RenderableType:
     )
 
 
-def draw_rows(result: Listing) -> RenderableType:
-    """Return the rows for a rich console; where all are shown, the matching ones stand out."""
-    grid = rows_grid(result)
+def draw_rows(result: Listing, width: int = WIDEST) -> RenderableType:
+    """Return the rows for a rich console; where all are shown, the matching ones stand out.
+
+    Columns that do not fit into the width are left out from the right and named.
+    """
+    grid, left_out = _fitting(rows_grid(result), width)
     table = _frame()
     for position, name in enumerate(grid.header):
         right = position == 0 or _is_numeric(result, position - 1)
-        table.add_column(
-            Text(name),
-            justify="right" if right else "left",
-            style="dim" if position == 0 else "",
-            overflow="fold",
-        )
+        style = "dim" if position == 0 else ""
+        justify = "right" if right else "left"
+        table.add_column(Text(name), justify=justify, style=style, overflow="fold")  # type: ignore[arg-type]
     for position, row in enumerate(grid.rows):
         out = result.verdicts is not None and bool(result.verdicts[position])
         found = result.verdicts is not None and not out
         style = "dim" if out else "bold green" if found else ""
         table.add_row(*(Text(cell, style=style) for cell in row))
-    counted = Padding(Text(result.counted, style="dim"), (0, 1))
-    return Group(table, counted, _remarks([each.text for each in result.notices]))
+    notes = [each.text for each in result.notices]
+    if left_out:
+        names = ", ".join(left_out)
+        notes.append(f"not shown for want of width: {names}; choose with --columns")
+    return Group(table, Padding(Text(result.counted, style="dim"), (0, 1)), _remarks(notes))
+
+
+def _fitting(grid: Grid, width: int) -> tuple[Grid, list[str]]:
+    """Return the grid's columns that fit into the width, and the names of the others."""
+    kept: list[int] = []
+    used = 0
+    last = len(grid.header) - 1
+    verdicts = grid.header[last] == "verdict"
+    order = [0, last, *range(1, last)] if verdicts else range(last + 1)
+    for position in order:
+        cells = [grid.header[position], *(row[position] for row in grid.rows)]
+        needed = max(cell_len(line) for cell in cells for line in cell.split("\n")) + 3
+        if kept and used + needed > width:
+            break
+        kept.append(position)
+        used += needed
+    kept.sort()
+    left_out = [name for i, name in enumerate(grid.header) if i not in kept]
+    rows = tuple(tuple(row[i] for i in kept) for row in grid.rows)
+    header = tuple(grid.header[i] for i in kept)
+    return Grid(header, rows, tuple(grid.numeric[i] for i in kept)), left_out
 
 
 def _is_numeric(result: Listing, position: int) -> bool:

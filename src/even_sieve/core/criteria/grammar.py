@@ -10,6 +10,7 @@
 A value without a comparison before it stands in a cell of a range, or after `|`.
 """
 
+import re
 from collections.abc import Iterator, Sequence
 
 from even_sieve.core.criteria.nodes import (
@@ -52,6 +53,7 @@ _IN_WORDS = {
     "equals": "= {}",
     "is not": "!= {}",
 }
+_BETWEEN = re.compile(r"between (\S+) and (\S+)", re.IGNORECASE)
 _OPERATORS = "Accepted are =, !=, <, <=, >, >=, in, is"
 
 
@@ -203,6 +205,9 @@ class _TextParser:
     def in_words(self, start: int, name: str, words: str, form: str) -> CriteriaError:
         at = f" {name.lower()} ".index(f" {words} ")
         column, value = name[:at].strip(), name[at + len(words) :].strip() or "B"
+        both = _BETWEEN.match(self.scanner.text[start + at :])
+        if both is not None:
+            value, form = both[1], f"in {{}}..{both[2]}"
         return self.scanner.error(
             f"'{words}' is not a comparison here",
             f"Write: {column} {form.format(value)}",
@@ -277,6 +282,7 @@ class Clauses:
         symbol = self.symbol()
         if symbol in ("=", "!=", "in"):
             return OneOf(tuple(self._values(symbol))), symbol == "!="
+        scanner.skip_space()
         start = scanner.at
         value = self._value(symbol)
         if isinstance(value, Window):

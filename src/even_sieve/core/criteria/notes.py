@@ -69,10 +69,12 @@ class Remarks:
             return
         code = Code.TEXT_LIKE_NUMBERS if wanted is Kind.NUMBER else Code.TEXT_LIKE_DATES
         count = _count(column, like)
-        cells = "1 cell" if count == 1 else f"{count:,} cells"
+        many = count != 1
+        cells = f"{count:,} cells" if many else "1 cell"
         self._note(
             code,
-            f"{cells} of column '{column.name}' hold text that looks like {wanted.words}; "
+            f"{cells} of column '{column.name}' {'hold' if many else 'holds'} text that looks "
+            f"like {wanted.words}; "
             "text is not compared with them",
             hopeless=False,
         )

@@ -76,7 +76,7 @@ class Block:
         """Take an array from `spare` back, to be handed out again."""
         whole = array if array.base is None else array.base
         if isinstance(whole, np.ndarray):
-            self._free[whole.dtype].append(whole)
+            self._free.setdefault(whole.dtype, []).append(whole)
 
 
 def blocks(start: int, stop: int, size: int, shared: Set[int] = frozenset()) -> Iterator[Block]:

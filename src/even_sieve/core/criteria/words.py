@@ -140,18 +140,29 @@ def _equal(value: Operand) -> tuple[str, str]:
 
 
 def _pattern(pattern: Pattern) -> tuple[str, str]:
-    parts = [_value(part) if isinstance(part, Parameter) else part for part in pattern.parts]
-    match parts:
-        case [str() as text, Wild.ANY_RUN]:
-            return "begins with", _quoted(text)
-        case [Wild.ANY_RUN, str() as text]:
-            return "ends with", _quoted(text)
-        case [Wild.ANY_RUN, str() as text, Wild.ANY_RUN]:
-            return "contains", _quoted(text)
+    match pattern.parts:
+        case [(str() | Parameter()) as text, Wild.ANY_RUN]:
+            return "begins with", _piece(text)
+        case [Wild.ANY_RUN, (str() | Parameter()) as text]:
+            return "ends with", _piece(text)
+        case [Wild.ANY_RUN, (str() | Parameter()) as text, Wild.ANY_RUN]:
+            return "contains", _piece(text)
         case [Wild.ANY_RUN]:
             return "is", "any text"
-    shown = "".join(part.value if isinstance(part, Wild) else part for part in parts)
+    shown = "".join(_spelt(part) for part in pattern.parts)
+    if not any(isinstance(part, Wild) for part in pattern.parts):
+        return "is", shown
     return "reads", f"{shown} (* is any run of characters, ? is one)"
+
+
+def _piece(part: str | Parameter) -> str:
+    return _quoted(part) if isinstance(part, str) else _value(part)
+
+
+def _spelt(part: str | Wild | Parameter) -> str:
+    if isinstance(part, str):
+        return part
+    return part.value if isinstance(part, Wild) else f"{{{part.name}}}"
 
 
 def _window(window: Window) -> tuple[str, str]:
@@ -188,7 +199,8 @@ def _last(period: Period) -> int:
 
 def _value(value: Operand) -> str:
     if isinstance(value, Number):
-        return f"{value.value:,f}" if value.value else "0"
+        # Four digits may be a year, which nobody groups.
+        return f"{value.value:,f}" if abs(value.value) >= 10_000 else f"{value.value:f}"
     if isinstance(value, Parameter):
         return f"the value of {{{value.name}}}"
     if isinstance(value, OtherColumn):

@@ -91,12 +91,12 @@ class Measure:
         if not count:
             return ()
         name = self._column().name
-        cells = "1 cell" if count == 1 else f"{count} cells"
+        hold = "1 cell holds" if count == 1 else f"{count:,} cells hold"
         return (
             Notice(
                 Code.TEXT_LIKE_NUMBERS,
-                f"{cells} of column '{name}' among the matched rows hold text that looks like "
-                "a number; text is not used: write it as a number in the source",
+                f"among the matched rows {hold} text in column '{name}' that looks like a "
+                "number; text is not used: write it as a number in the source",
                 {"cells": count},
             ),
         )

@@ -14,7 +14,7 @@ from even_sieve.core.cells.dates import DAY, days_of, micros_of
 from even_sieve.core.notices import Notice
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import (
-    LARGEST_EXACT_DOUBLE_DIGITS,
+    MOST_EXACT,
     Array,
     DateLane,
     FixedLane,
@@ -28,6 +28,7 @@ from even_sieve.core.table.lanes import (
 )
 
 _LARGEST_SCALE = 18
+_LARGEST_FLOAT_SCALE = 15
 _INT64 = 2**63 - 1
 _SAMPLE = 256
 INFINITE = CellError("infinite", "the number is infinite")
@@ -180,9 +181,9 @@ def _fixed_from_cells(cells: list[Any]) -> tuple[Array, int] | None:
     stored = [int(number.scaleb(scale)) if abs(number) < 10**19 else _INT64 + 1 for number in exact]
     if any(abs(value) > _INT64 for value in stored):
         return None
-    for cell, value in zip(cells, stored, strict=True):
-        if type(cell) is float and abs(value) >= 10 * LARGEST_EXACT_DOUBLE_DIGITS:
-            return None
+    floats = [value for cell, value in zip(cells, stored, strict=True) if type(cell) is float]
+    if floats and (scale > _LARGEST_FLOAT_SCALE or max(map(abs, floats)) >= MOST_EXACT):
+        return None
     return np.array(stored, dtype=np.int64), scale
 
 
@@ -192,7 +193,7 @@ def fixed_from_floats(values: Array) -> tuple[Array, int] | None:
     A value counts as the decimal that it is the nearest double to, the one that printing
     it shows: 0.1 is one tenth. `stored / 10**scale` gives back the very same double.
     """
-    for scale in range(10):
+    for scale in range(_LARGEST_FLOAT_SCALE + 1):
         if not _is_decimal(values[:_SAMPLE], scale):
             continue
         if _is_decimal(values, scale):
@@ -203,7 +204,7 @@ def fixed_from_floats(values: Array) -> tuple[Array, int] | None:
 def _is_decimal(values: Array, scale: int) -> bool:
     with np.errstate(over="ignore", invalid="ignore"):
         stored = np.rint(values * 10.0**scale)
-        small = np.abs(stored) < LARGEST_EXACT_DOUBLE_DIGITS
+        small = np.abs(stored) < MOST_EXACT
         return bool(small.all() and (stored / 10.0**scale == values).all())
 
 

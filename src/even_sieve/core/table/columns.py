@@ -8,7 +8,7 @@ import numpy as np
 
 from even_sieve.core.cells import Cell, Kind, looks_like_date, looks_like_number
 from even_sieve.core.notices import Notice
-from even_sieve.core.table.lanes import Array, Lane, Rows, TextLane, narrowest
+from even_sieve.core.table.lanes import Array, FixedLane, Lane, Rows, TextLane, narrowest
 
 
 @dataclass(frozen=True, eq=False)
@@ -61,6 +61,12 @@ class Column:
         if len(words) < 2:
             return words[0] if words else "nothing"
         return f"{', '.join(words[:-1])} and {words[-1]}"
+
+    @property
+    def decimals(self) -> int:
+        """How many decimals its numbers are written with; 0 for binary ones."""
+        lane = self.lanes.get(Kind.NUMBER)
+        return lane.scale if isinstance(lane, FixedLane) else 0
 
     def cell(self, row: int) -> Cell:
         """Return the cell at a row, counted from 0."""

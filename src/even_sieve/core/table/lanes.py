@@ -21,7 +21,8 @@ from even_sieve.core.cells.dates import date_from_days, datetime_from_micros
 Array: TypeAlias = NDArray[Any]
 Rows: TypeAlias = NDArray[np.intp] | slice
 
-LARGEST_EXACT_DOUBLE_DIGITS = 10**15
+#: Decimals of up to 15 digits and doubles go into one another without loss.
+MOST_EXACT = 10**15
 
 
 def narrowest(count: int) -> np.dtype[Any]:
@@ -56,7 +57,7 @@ class FixedLane:
         """Return the number that the lane stores as `stored`."""
         if not self.scale:
             return stored
-        if abs(stored) < LARGEST_EXACT_DOUBLE_DIGITS:
+        if abs(stored) < MOST_EXACT:
             return float(stored / 10**self.scale)
         return Decimal(stored).scaleb(-self.scale)
 

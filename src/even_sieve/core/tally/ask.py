@@ -4,7 +4,7 @@ from collections.abc import Iterable, Sequence
 
 import numpy as np
 
-from even_sieve.core.cells import Cell, CellError, Kind
+from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.criteria import (
     EVERYTHING,
     Criteria,
@@ -20,7 +20,6 @@ from even_sieve.core.measures import (
 )
 from even_sieve.core.notices import Code, Notice, each_once
 from even_sieve.core.table import Column, Mark, Table
-from even_sieve.core.table.lanes import FixedLane
 from even_sieve.core.tally.account import Account
 from even_sieve.core.tally.call import Call, Options
 from even_sieve.core.tally.counting import count_rows
@@ -103,13 +102,8 @@ def _tally(call: Call, request: MeasureRequest, ask: Ask, gathered: Gathered, gr
         reason,
         each_once(notices),
         figure.exact,
-        _decimals(ask.measure.column),
+        0 if ask.measure.column is None else ask.measure.column.decimals,
     )
-
-
-def _decimals(column: Column | None) -> int:
-    lane = None if column is None else column.lanes.get(Kind.NUMBER)
-    return lane.scale if isinstance(lane, FixedLane) else 0
 
 
 def _own_notices(call: Call, request: MeasureRequest) -> tuple[Notice, ...]:

@@ -88,11 +88,11 @@ def _swallowed(call: Call, criteria: Or) -> Iterator[Notice]:
     counts = count_rows(call, let_in, skipped_marks(call.options.keep))
     for (exclusion, other), count in zip(found, counts, strict=True):
         if count:
-            rows = "1 row" if count == 1 else f"{count:,} rows"
+            come = "1 row of them comes" if count == 1 else f"{count:,} rows of them come"
             yield Notice(
                 Code.EXCLUSION_SWALLOWED,
                 f"'{write_criteria(exclusion)}' leaves rows out of its own alternative only: "
-                f"{rows} of them come in through '{write_criteria(other)}'; if they are to stay "
+                f"{come} in through '{write_criteria(other)}'; if they are to stay "
                 "out, repeat the exclusion there",
                 {"rows": count},
             )

@@ -1,0 +1,150 @@
+"""CSV: what is read, with which row numbers, and what is refused."""
+
+from datetime import date, datetime
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from even_sieve import read_table
+from even_sieve.core.cells import CellError
+from even_sieve.core.errors import SieveError, SourceNotFound
+from even_sieve.sources import strings
+from even_sieve.sources.csv import read
+from even_sieve.sources.options import SourceOptions
+
+NOT_FOUND = CellError("#N/A", "no value is available, as when a lookup key is not found")
+ZERO = CellError("#DIV/0!", "division by zero")
+
+# The file, its columns, the numbers of its rows.
+READ = [
+    ("a,b\n1,x\n2,y\n", {"a": [1, 2], "b": ["x", "y"]}, (2, 3)),
+    ("a,b\r\n1,x\r\n", {"a": [1], "b": ["x"]}, (2,)),
+    ("a,b\r1,x\r", {"a": [1], "b": ["x"]}, (2,)),
+    ("\ufeffa,b\n1,x", {"a": [1], "b": ["x"]}, (2,)),
+    (" a , b\n 1 , x y \n", {"a": [1], "b": ["x y"]}, (2,)),
+    ('a,b\n"1","x,y"\n', {"a": [1], "b": ["x,y"]}, (2,)),
+    ('a,b\n1,"x ""y"""\n', {"a": [1], "b": ['x "y"']}, (2,)),
+    ('a,b\n1,"x\ny"\n2,z\n', {"a": [1, 2], "b": ["x\ny", "z"]}, (2, 4)),
+    ("a,b\n\n1,x\n\n\n2,y\n\n", {"a": [1, 2], "b": ["x", "y"]}, (3, 6)),
+    ("a,b\n,\n1,\n", {"a": [None, 1], "b": [None, None]}, (2, 3)),
+    ("dues\n120.50\nwaived\n\"\"\n#N/A\n#div/0!\n", {"dues": [120.5, "waived", None, NOT_FOUND, ZERO]}, (2, 3, 4, 5, 6)),
+    ("a\n2031-01-05\n", {"a": [date(2031, 1, 5)]}, (2,)),
+    ("a\n2031-01-05T10:30Z\n2031-01-05 11:30\n", {"a": [datetime(2031, 1, 5, 10, 30), datetime(2031, 1, 5, 11, 30)]}, (2, 3)),
+    ("a\n05/01/2031\n2031-02-30\n", {"a": ["05/01/2031", "2031-02-30"]}, (2, 3)),
+    ("a\ntrue\nFALSE\nyes\n", {"a": [True, False, "yes"]}, (2, 3, 4)),
+    ("a\n007\n1234567890123456789\n#5\n", {"a": ["007", "1234567890123456789", "#5"]}, (2, 3, 4)),
+    ("a\nNA\nn/a\n-\n1\n", {"a": ["NA", "n/a", "-", 1]}, (2, 3, 4, 5)),
+    ("a,\n1,2\n", {"a": [1], "#2": [2]}, (2,)),
+    ("å,é\nß,漢\n", {"å": ["ß"], "é": ["漢"]}, (2,)),
+]  # fmt: skip
+REFUSED = [
+    (b"", 1, "calls.csv: the file is empty\nA header and rows are needed"),
+    (b"\n \n", 1, "calls.csv: the file is empty\nA header and rows are needed"),
+    (b"a,b\n", 1, "calls.csv: there is a header but no row below it\nNothing to work out"),
+    (b"a,b\n1,2\n3,4,5\n", 1, "calls.csv, row 3: 3 fields, too many: the header names 2\n"
+     "Put a field that holds a comma in double quotes"),
+    (b'a,b\n"1\n2",2\n3\n', 1, "calls.csv, row 4: 1 fields, too few: the header names 2\n"
+     "Write every comma, also for blank cells"),
+    (b"a,b,A \n1,2,3\n", 1, "calls.csv: two columns are called 'A' (columns 1 and 3)\n"
+     "Rename one of them: a name must mean one column."),
+    (b"a,b\n1,\xff\n", 1, "calls.csv, row 2: the byte 0xff is not UTF-8 text\n"
+     "Save the file as CSV in UTF-8"),
+    (b"a,b\n1,2\n\x00,2\n", 1, "calls.csv, row 3: the byte 0x00 is not UTF-8 text\n"
+     "Save the file as CSV in UTF-8"),
+    ("a\n1\n".encode("utf-16"), 1, "calls.csv, row 1: the file is in UTF-16\nSave it as UTF-8"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("text", "columns", "numbers"), READ)
+def test_a_file_is_read_as_it_is(tmp_path, text, columns, numbers):
+    file = tmp_path / "calls.csv"
+    file.write_bytes(text.encode())
+    table = read_table(file)
+    assert {name: table.column(name) for name in table.names} == columns
+    assert table.numbers == numbers
+
+
+@pytest.mark.parametrize(("content", "status", "message"), REFUSED)
+def test_a_file_that_is_no_table_is_refused(content, status, message):
+    with pytest.raises(SieveError) as caught:
+        read(content, "calls.csv", SourceOptions())
+    assert str(caught.value) == message
+    assert caught.value.exit_status == status
+
+
+def test_a_file_that_is_not_there_is_refused(tmp_path):
+    (tmp_path / "calls.csv").write_text("a\n1\n")
+    for name, message in (
+        ("cals.csv", "there is no such file\nDid you mean 'calls.csv'?"),
+        ("", "this is a folder, not a file\nIn it are: calls.csv"),
+        ("none/calls.csv", "there is no such file\nCheck the name and the folder"),
+    ):
+        with pytest.raises(SourceNotFound) as caught:
+            read_table(tmp_path / name)
+        assert str(caught.value) == f"{tmp_path / name}: {message}"
+        assert caught.value.exit_status == 2
+    (tmp_path / "calls.doc").write_text("a")
+    with pytest.raises(SieveError, match=r"ends in '.doc' is not read\nRead are: .csv, .txt"):
+        read_table(tmp_path / "calls.doc")
+
+
+def test_tokens_are_blanks_only_where_they_are_said_to_be(tmp_path):
+    file = tmp_path / "calls.csv"
+    file.write_text("a,b\nNA,999\nna,5\nNAB,-\n")
+    table = read_table(file, blank_as=["NA", "999", "-"])
+    assert table.column("a") == [None, None, "NAB"]
+    assert table.column("b") == [None, 5, None]
+    assert read_table(file, blank_as="-").column("b") == [999, 5, None]
+
+
+def test_what_the_reader_met_is_told():
+    text = "a,,c\n2031-01-05T10:00Z,1,05/01/2031\n2031-01-05T10:00,2,x\n2031-01-05T10:00+02:00,3,1/2/31\n"
+    table = read(text.encode(), "calls.csv", SourceOptions())
+    assert [(notice.code, notice.text) for notice in table.notices] == [
+        ("unnamed-column", "column 2 has no name: it is called #2"),
+        (
+            "mixed-time-offsets",
+            "column 'a' mixes times with different offsets from UTC (+00:00, +02:00, none); those "
+            "with an offset were brought to UTC, those without were left as they are",
+        ),
+        (
+            "text-that-looks-like-dates",
+            "column 'c': 2 cells such as '05/01/2031' look like dates but are not written as "
+            "YYYY-MM-DD; they were left as text",
+        ),
+    ]
+
+
+tokens = st.one_of(
+    st.integers(-(10**6), 10**6).map(str),
+    st.decimals(-1000, 1000, places=2).map(str),
+    st.dates().map(str),
+    st.sampled_from(["", " 5 ", "waived", "#N/A", "NA", "2031-02-30", "007", "1e5", "true", "-0.10",
+                     "2031-01-05T10:30", "2031-01-05T10:30Z", "99999999999999999", "+7", "5.", ".5"]),
+)  # fmt: skip
+
+
+@given(st.lists(tokens, min_size=1, max_size=30))
+def test_many_tokens_read_in_bulk_are_what_they_are_one_by_one(found):
+    import pyarrow as pa
+
+    array = pa.array(found, pa.string())
+    slow = strings._token_by_token("x", array, ("NA",))
+    bulk = strings._many_tokens("x", array, ("NA",)) or slow
+    assert list(bulk.cells()) == list(slow.cells())
+    assert bulk.counts == slow.counts
+
+
+def test_a_long_column_of_different_tokens_is_read_in_bulk():
+    lines = [
+        f"{i}.25,2031-01-{i % 28 + 1:02}T{i % 24:02}:{i % 60:02}:{i % 59:02},{i}"
+        for i in range(20_000)
+    ]
+    lines[7] = "waived,,#N/A"
+    table = read(("a,b,c\n" + "\n".join(lines)).encode(), "calls.csv", SourceOptions())
+    assert table.column("a").cell(9) == 9.25
+    assert table.column("a").cell(7) == "waived"
+    assert table.column("b").cell(9) == datetime(2031, 1, 10, 9, 9, 9)
+    assert table.column("c").cell(7) == NOT_FOUND
+    assert table.column("b").cell(7) is None

@@ -1,0 +1,83 @@
+"""Data frames: in, out, and the same figures from either."""
+
+from datetime import date, datetime
+
+import numpy as np
+import pandas as pd
+import pytest
+
+from even_sieve import read_criteria, read_table, table_from
+from even_sieve.core.cells import CellError
+from even_sieve.core.errors import DuplicateColumn
+
+COLUMNS = {
+    "int": (pd.Series([1, 2, 3]), [1, 2, 3]),
+    "float": (pd.Series([0.5, np.nan, 3]), [0.5, None, 3.0]),
+    "Int64": (pd.Series([1, None, 3], dtype="Int64"), [1, None, 3]),
+    "Float64": (pd.Series([0.5, None, 1], dtype="Float64"), [0.5, None, 1.0]),
+    "whole Int64": (pd.Series([1, 2, 3], dtype="Int64"), [1, 2, 3]),
+    "bool": (pd.Series([True, False, True]), [True, False, True]),
+    "boolean": (pd.Series([True, None, False], dtype="boolean"), [True, None, False]),
+    "text": (pd.Series(["a", None, " b "]), ["a", None, "b"]),
+    "category": (pd.Series(["x", None, "y"], dtype="category"), ["x", None, "y"]),
+    "numbers": (pd.Series([5, 7, 5], dtype="category"), [5, 7, 5]),
+    "days": (pd.Series(pd.to_datetime(["2031-01-05", None, "2031-01-06"])),
+             [date(2031, 1, 5), None, date(2031, 1, 6)]),
+    "times": (pd.Series(pd.to_datetime(["2031-01-05 10:30", None, "2031-01-06 00:00"])),
+              [datetime(2031, 1, 5, 10, 30), None, datetime(2031, 1, 6)]),
+    "zoned": (pd.Series(pd.to_datetime(["2031-01-05 10:30+02:00"] * 3)),
+              [datetime(2031, 1, 5, 8, 30)] * 3),
+    "object": (pd.Series([1, "waived", None], dtype=object), [1, "waived", None]),
+    "missing": (pd.Series([pd.NA, pd.NaT, float("nan")], dtype=object), [None, None, None]),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", COLUMNS)
+def test_a_column_of_a_frame_keeps_its_cells(name):
+    series, cells = COLUMNS[name]
+    assert table_from(pd.DataFrame({name: series})).column(name) == cells
+
+
+def test_a_file_and_its_frame_give_the_same_figures(harbour):
+    table = read_table(harbour / "calls.csv")
+    again = table_from(table.to_frame())
+    measures = ("rows", "sum of dues", "average of dues", "distinct of vessel", "max of arrived",
+                "errors of dues", "sum of hours")  # fmt: skip
+    for where in (None, "zone = Outer and arrived in 2031-Q1", "dues > 500 or dues is error"):
+        first, second = (each.tally(*measures, where=where) for each in (table, again))
+        assert [each.value for each in first] == [each.value for each in second]
+        assert [each.account for each in first] == [each.account for each in second]
+
+
+def test_results_go_to_frames():
+    table = table_from({"zone": ["b", "a", "b"], "dues": [1, 2.5, CellError("#N/A")]})
+    found = table.tally("rows", "max of dues").to_frame()
+    assert found.index.tolist() == ["rows", "max of dues"]
+    assert found["value"].tolist() == [3, 2.5]
+    assert found["error"].tolist() == [0, 1]
+    assert found["found_at"].tolist() == [[], [2]]
+    lines = table.tally("rows", "sum of dues", by="zone").to_frame()
+    assert lines.index.tolist() == ["a", "b"]
+    assert lines["sum of dues"].tolist() == [2.5, 1.0]
+
+
+def test_a_frame_holds_a_criteria_range():
+    frame = pd.DataFrame(
+        [["Outer", ">= 100", None], [None, None, pd.Timestamp("2031-01-05")]],
+        columns=["zone", "dues", "arrived"],
+    )
+    found = table_from(
+        {"zone": ["Outer", "x"], "dues": [100, 5], "arrived": [None, date(2031, 1, 5)]}
+    )
+    assert found.tally("rows", where=read_criteria(frame))[0].value == 2
+    records = read_criteria([{"zone": "Outer", "dues": "< 100"}, {"zone": "x"}])
+    assert found.tally("rows", where=records)[0].value == 1
+    with pytest.raises(TypeError, match="a criteria range is a path, a data frame"):
+        read_criteria(["zone", "dues"])
+
+
+def test_what_is_no_table_is_refused():
+    with pytest.raises(DuplicateColumn, match="two columns are called 'A'"):
+        table_from(pd.DataFrame([[1, 2]], columns=["a", "A"]))
+    with pytest.raises(TypeError, match="a table cannot be made from list"):
+        table_from([1, 2])
