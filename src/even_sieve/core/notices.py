@@ -46,6 +46,11 @@ class Notice:
         return plain | ({"counts": dict(self.counts)} if self.counts else {})
 
 
+def counted(count: int, noun: str) -> str:
+    """Return a count with its noun: `1 row`, `1,200 rows`."""
+    return f"{count:,} {noun}" if count == 1 else f"{count:,} {noun}s"
+
+
 def each_once(notices: Iterable[Notice]) -> tuple[Notice, ...]:
     """Return the notices in order, without repeats."""
     return tuple(dict.fromkeys(notices))

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 from importlib.resources import files
+from pathlib import Path
 
 from even_sieve.core.criteria import RangeCriteria
 from even_sieve.core.tally import Breakdown, Tallies
@@ -30,6 +31,11 @@ class Step:
 def read_demo(name: str) -> bytes:
     """Return one of the demo's files as it ships."""
     return files("even_sieve.demo").joinpath("data", name).read_bytes()
+
+
+def demo_path(name: str) -> Path:
+    """Return the path of one of the demo's files, for examples that read it by name."""
+    return Path(str(files("even_sieve.demo").joinpath("data", name)))
 
 
 def demo_table() -> Table:

@@ -13,7 +13,7 @@ import pyarrow.compute as pc
 
 from even_sieve.core.cells import Kind
 from even_sieve.core.cells.dates import DAY
-from even_sieve.core.notices import Code, Notice
+from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, column_from_codes
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.lanes import (
@@ -173,9 +173,8 @@ def _with_date_notice(column: Column) -> Column:
         found &= column.states == Kind.TEXT
     count = int(found.sum())
     example = lane.spellings[int(np.flatnonzero(like)[0])]
-    cells = "1 cell" if count == 1 else f"{count} cells"
     text = (
-        f"column '{column.name}': {cells} such as '{example}' look like dates but are not "
-        "written as YYYY-MM-DD; they were left as text"
+        f"column '{column.name}': {counted(count, 'cell')} such as '{example}' look like dates "
+        "but are not written as YYYY-MM-DD; they were left as text"
     )
     return replace(column, notices=(*column.notices, Notice(Code.TEXT_LIKE_DATES, text)))

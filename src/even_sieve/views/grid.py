@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from even_sieve.core.cells import Cell
-from even_sieve.core.notices import Code
+from even_sieve.core.notices import Code, counted
 from even_sieve.core.tally import Breakdown, Funnel, Tallies, Tally
 from even_sieve.views.listing import Listing
 from even_sieve.views.values import show_value
@@ -81,7 +81,7 @@ def funnel_grids(result: Funnel) -> Iterator[tuple[str, Grid]]:
         title = ""
         if several:
             title = (
-                f"alternative {number}: {each.alone:,} rows, "
+                f"alternative {number}: {counted(each.alone, 'row')}, "
                 f"{each.beyond:,} of them by no other alternative"
             )
         rows = [("rows in play", "", f"{result.in_play:,}")]

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from even_sieve.core.cells import Cell, CellError
-from even_sieve.core.notices import Notice
+from even_sieve.core.notices import Notice, counted
 from even_sieve.core.table import Table
 
 
@@ -46,7 +46,8 @@ class Listing:
             more = f", the first {len(self.rows):,} are shown"
         elif self.verdicts is not None and len(self.rows) < self.rows_in_table:
             more = f"; of all rows the first {len(self.rows):,} are shown"
-        return f"{self.matching:,} of {self.rows_in_table:,} rows match{more}"
+        verb = "matches" if self.matching == 1 else "match"
+        return f"{self.matching:,} of {counted(self.rows_in_table, 'row')} {verb}{more}"
 
     @property
     def shown_verdicts(self) -> tuple[str, ...]:

@@ -9,7 +9,7 @@ from even_sieve.core.criteria.periods import EXAMPLES
 from even_sieve.core.criteria.values import read_plain
 from even_sieve.core.criteria.writing import write_condition, write_value
 from even_sieve.core.errors import closest
-from even_sieve.core.notices import Code, Notice
+from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import Array, TextLane
 
@@ -69,11 +69,10 @@ class Remarks:
             return
         code = Code.TEXT_LIKE_NUMBERS if wanted is Kind.NUMBER else Code.TEXT_LIKE_DATES
         count = _count(column, like)
-        many = count != 1
-        cells = f"{count:,} cells" if many else "1 cell"
         self._note(
             code,
-            f"{cells} of column '{column.name}' {'hold' if many else 'holds'} text that looks "
+            f"{counted(count, 'cell')} of column '{column.name}' "
+            f"{'holds' if count == 1 else 'hold'} text that looks "
             f"like {wanted.words}; "
             "text is not compared with them",
             hopeless=False,

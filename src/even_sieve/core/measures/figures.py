@@ -14,7 +14,7 @@ from even_sieve.core.errors import UnsuitableColumn
 from even_sieve.core.measures.cells import Bucket, Wanted
 from even_sieve.core.measures.request import Keep, MeasureRequest
 from even_sieve.core.measures.states import MOST_ROWS, Counts, Distinct, Extremes, State, Sums
-from even_sieve.core.notices import Code, Notice
+from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import FixedLane
 
@@ -91,7 +91,7 @@ class Measure:
         if not count:
             return ()
         name = self._column().name
-        hold = "1 cell holds" if count == 1 else f"{count:,} cells hold"
+        hold = f"{counted(count, 'cell')} {'holds' if count == 1 else 'hold'}"
         return (
             Notice(
                 Code.TEXT_LIKE_NUMBERS,

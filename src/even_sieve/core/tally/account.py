@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 
 from even_sieve.core.errors import AccountError
+from even_sieve.core.notices import counted
 
 #: The buckets in the order in which a row's is chosen, and what each means.
 BUCKETS: Mapping[str, str] = {
@@ -60,4 +61,4 @@ class Account:
             for bucket in BUCKETS
             if getattr(self, bucket)
         ]
-        return f"{self.rows:,} rows = {' + '.join(parts) or '0'}"
+        return f"{counted(self.rows, 'row')} = {' + '.join(parts) or '0'}"

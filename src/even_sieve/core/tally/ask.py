@@ -18,7 +18,7 @@ from even_sieve.core.measures import (
     Measure,
     MeasureRequest,
 )
-from even_sieve.core.notices import Code, Notice, each_once
+from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.table import Column, Mark, Table
 from even_sieve.core.tally.account import Account
 from even_sieve.core.tally.call import Call, Options
@@ -143,22 +143,18 @@ def _account_notices(
     if Keep.SUBTOTALS in measure.request.keep and table.marks is not None:
         count = int(np.count_nonzero(table.marks & Mark.SUBTOTAL))
         if count:
-            text = f"{_rows(count)} of subtotals kept: what they repeat is counted twice"
+            text = f"{counted(count, 'row')} of subtotals kept: what they repeat is counted twice"
             found.append(Notice(Code.SUBTOTALS_KEPT, text, {"rows": count}))
     if value == 0 and not isinstance(value, bool) and not account.matched:
         text = "no row matched: this 0 stands for nothing found"
         found.append(Notice(Code.NOTHING_USED, text))
     elif value == 0 and measure.kind == "sum" and not account.used:
         text = (
-            f"{measure.request.name}: {_rows(account.matched)} matched, none with a number; "
-            "this 0 stands for nothing added"
+            f"{measure.request.name}: {counted(account.matched, 'row')} matched, "
+            "none with a number; this 0 stands for nothing added"
         )
         found.append(Notice(Code.NOTHING_USED, text))
     return tuple(found)
-
-
-def _rows(count: int) -> str:
-    return "1 row" if count == 1 else f"{count:,} rows"
 
 
 def break_down(

@@ -25,7 +25,7 @@ from even_sieve.core.criteria.nodes import (
 )
 from even_sieve.core.criteria.operands import Number, Period
 from even_sieve.core.criteria.spans import span_of
-from even_sieve.core.notices import Code, Notice
+from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import DateLane, FixedLane, FloatLane
 from even_sieve.core.tally.call import Call
@@ -88,7 +88,7 @@ def _swallowed(call: Call, criteria: Or) -> Iterator[Notice]:
     counts = count_rows(call, let_in, skipped_marks(call.options.keep))
     for (exclusion, other), count in zip(found, counts, strict=True):
         if count:
-            come = "1 row of them comes" if count == 1 else f"{count:,} rows of them come"
+            come = f"{counted(count, 'row')} of them {'comes' if count == 1 else 'come'}"
             yield Notice(
                 Code.EXCLUSION_SWALLOWED,
                 f"'{write_criteria(exclusion)}' leaves rows out of its own alternative only: "
@@ -125,7 +125,7 @@ def _errors_let_in(call: Call, criteria: Criteria) -> Iterator[Notice]:
         names, count_rows(call, asked, skipped_marks(call.options.keep)), strict=True
     ):
         if count:
-            rows = "1 matching row holds" if count == 1 else f"{count:,} matching rows hold"
+            rows = f"{counted(count, 'matching row')} {'holds' if count == 1 else 'hold'}"
             yield Notice(
                 Code.ERRORS_IN_CRITERIA_COLUMN,
                 f"{rows} an error in column '{name}', which the criteria ask; "
@@ -165,13 +165,11 @@ def _emptied(call: Call, criteria: Criteria) -> Iterator[Notice]:
 
 
 def _emptied_text(step: Step, position: int, before: int) -> str:
-    rows = "1 row" if before == 1 else f"{before:,} rows"
     if not step.alone:
         return f"'{step.condition}' holds for no row"
-    alone = "1 row" if step.alone == 1 else f"{step.alone:,} rows"
     return (
-        f"no row is left after '{step.condition}': it holds for {alone}, "
-        f"but for none of the {rows} that the conditions before it leave"
+        f"no row is left after '{step.condition}': it holds for {counted(step.alone, 'row')}, "
+        f"but for none of the {counted(before, 'row')} that the conditions before it leave"
     )
 
 

@@ -1,0 +1,404 @@
+"""The command line, driven as a person drives it on the demo's files; output compared whole."""
+
+import json
+import os
+import shlex
+import subprocess
+import sys
+
+import pytest
+from click.testing import CliRunner
+
+from even_sieve import __version__
+from even_sieve.cli.main import main
+from even_sieve.demo.make import write_files
+
+# The words of the call, what it prints.
+ANSWERED = [
+    (r'''tally calls.csv "sum of dues"''', r'''
+
+ measure            value
+ ────────────────────────
+ sum of dues   351,352.70
+
+ account: 438 rows = 6 blank + 3 error + 14 not a number + 415 used
+'''),
+    (r'''tally calls.csv rows "sum of dues" "max of dues" --subtotal "vessel = Month total*" --hidden "status = withdrawn" --where "zone = Outer and arrived in 2031-Q1"''', r'''
+
+ measure           value   found at
+ ──────────────────────────────────
+ rows                 40
+ sum of dues   14,703.15
+ max of dues    1,646.10   row 34
+
+ account, rows: 438 rows = 12 subtotal + 18 hidden + 368 unmatched + 40 used
+ account, sum of dues, max of dues: 438 rows = 12 subtotal + 18 hidden + 368 unmatched + 1 not a
+ number + 39 used
+'''),
+    (r'''tally calls.csv rows "sum of dues" --subtotal "vessel = Month total*" --hidden "status = withdrawn" --where "zone = Roads" --where "dues > 900"''', r'''
+
+ measure           value
+ ───────────────────────
+ rows                  7
+ sum of dues   10,930.80
+
+ account: 438 rows = 12 subtotal + 18 hidden + 401 unmatched + 7 used
+'''),
+    (r'''tally calls.csv rows "sum of dues" --subtotal "vessel = Month total*" --hidden "status = withdrawn" --criteria wanted.csv''', r'''
+
+ measure           value
+ ───────────────────────
+ rows                 37
+ sum of dues   17,508.78
+
+ account, rows: 438 rows = 12 subtotal + 18 hidden + 371 unmatched + 37 used
+ account, sum of dues: 438 rows = 12 subtotal + 18 hidden + 371 unmatched + 1 not a number + 36
+ used
+'''),
+    (r'''tally calls.csv rows --criteria wanted-with-gap.csv''', r'''
+
+ measure   value
+ ───────────────
+ rows         55
+
+ account: 438 rows = 383 unmatched + 55 used
+
+ note: wanted-with-gap.csv, row 3: the row is blank and was passed over
+'''),
+    (r'''tally calls.csv rows "sum of dues" --subtotal "vessel = Month total*" --hidden "status = withdrawn" --by zone --where "zone != Outer"''', r'''
+
+ zone    rows   sum of dues
+ ──────────────────────────
+ Inner    138     52,014.09
+ North     86     38,213.09
+ Roads     50     22,688.05
+
+ total    274    112,915.23
+
+ account of the total, rows: 438 rows = 12 subtotal + 18 hidden + 134 unmatched + 274 used
+ account of the total, sum of dues: 438 rows = 12 subtotal + 18 hidden + 134 unmatched + 4 blank +
+ 2 error + 10 not a number + 258 used
+'''),
+    (r'''tally calls.csv rows "late = sum of dues where status = late" --subtotal "vessel = Month total*" --hidden "status = withdrawn" --by zone --format csv''', r'''
+zone,rows,late,mark
+Inner,138,6619.98,
+North,86,3390.73,
+Outer,134,6922.3,
+Roads,50,2377.53,
+,408,19310.54,total
+'''),
+    (r'''tally calls.csv rows "sum of dues" --subtotal "vessel = Month total*" --hidden "status = withdrawn" --by status --format markdown''', r'''
+| status | rows | sum of dues |
+| --- | ---: | ---: |
+| late | 49 | 19,310.54 |
+| open | 72 | 28,753.10 |
+| paid | 287 | 120,594.69 |
+| **total** | **408** | **168,658.33** |
+
+- rows: 438 rows = 12 subtotal + 18 hidden + 408 used
+- sum of dues: 438 rows = 12 subtotal + 18 hidden + 6 blank + 3 error + 14 not a number + 385 used
+'''),
+    (r'''tally calls.csv rows --where "zone = {zone} and dues >= {floor}" --set zone=Outer --set zone=Inner --set floor=900''', r'''
+
+ measure   value
+ ───────────────
+ rows         39
+
+ account: 438 rows = 399 unmatched + 39 used
+'''),
+    (r'''tally calls.csv rows --where "arrived in last 30 days" --as-of 2031-03-31''', r'''
+
+ measure   value
+ ───────────────
+ rows         30
+
+ account: 438 rows = 408 unmatched + 30 used
+
+ note: dates are as of 2031-03-31
+'''),
+    (r'''tally calls.csv rows --where "arrived in FY2031-Q1" --fiscal-start 4''', r'''
+
+ measure   value
+ ───────────────
+ rows          0
+
+ account: 438 rows = 438 unmatched
+
+ note: 'arrived in FY2031-Q1' holds for no row; the closest is 2031-01-01T01:00 in row 2
+ note: no row matched: this 0 stands for nothing found
+'''),
+    (r'''tally calls.csv "distinct of remarks" "blanks of remarks" --blank-as fog''', r'''
+
+ measure               value
+ ───────────────────────────
+ distinct of remarks       8
+ blanks of remarks       354
+
+ account: 438 rows = 354 blank + 84 used
+'''),
+    (r'''tally calls.csv "sum of dues" --subtotal "vessel = Month total*" --hidden "status = withdrawn" --keep hidden,subtotals''', r'''
+
+ measure            value
+ ────────────────────────
+ sum of dues   351,352.70
+
+ account: 438 rows = 6 blank + 3 error + 14 not a number + 415 used
+
+ note: 12 rows of subtotals kept: what they repeat is counted twice
+'''),
+    (r'''tally calls.csv rows --where "zone = Outer and dues > 99999"''', r'''
+
+ measure   value
+ ───────────────
+ rows          0
+
+ account: 438 rows = 438 unmatched
+
+ note: 'dues > 99999' holds for no row
+ note: no row matched: this 0 stands for nothing found
+'''),
+    (r'''tally calls.csv rows --where "zone != Outer and dues > 900 or class = tanker" --explain''', r'''
+
+ measure   value
+ ───────────────
+ rows         98
+
+ account: 438 rows = 340 unmatched + 98 used
+
+ note: 'zone != Outer' leaves rows out of its own alternative only: 33 rows of them come in through
+ 'class = tanker'; if they are to stay out, repeat the exclusion there
+ note: 1 matching row holds an error in column 'dues', which the criteria ask; to leave them out
+ add: dues is not error
+
+ alternative 1: 49 rows, 12 of them by no other alternative
+
+ condition       holds for   left in turn
+ ────────────────────────────────────────
+ rows in play                         438
+ zone != Outer         300            300
+ dues > 900             71             49
+
+ alternative 2: 86 rows, 49 of them by no other alternative
+
+ condition        holds for   left in turn
+ ─────────────────────────────────────────
+ rows in play                          438
+ class = tanker          86             86
+
+ in words: zone is not Outer, and dues is above 900; or class is tanker
+ 98 of 438 rows match
+'''),
+    (r'''rows calls.csv --subtotal "vessel = Month total*" --hidden "status = withdrawn" --where "zone = Outer and dues > 1500" --columns call,vessel,dues --sort "dues desc"''', r'''
+row   call    vessel            dues
+────────────────────────────────────
+357   C0347   Amber Tern    1,822.35
+411   C0399   Fair Gannet   1,671.80
+255   C0248   Fair Gannet   1,664.30
+ 34   C0033   Amber Tern    1,646.10
+199   C0193   Amber Tern    1,543.35
+ 5 of 438 rows match
+'''),
+    (r'''rows calls.csv --subtotal "vessel = Month total*" --hidden "status = withdrawn" --where "dues > 1700" --columns call,dues --format csv''', r'''
+call,dues
+C0196,1722.6
+C0223,1781.1
+C0347,1822.35
+C0385,1800.6
+C0420,1780.35
+'''),
+    (r'''rows calls.csv --subtotal "vessel = Month total*" --hidden "status = withdrawn" --where "zone = Inner and dues > 300" --columns call,zone,dues --all --limit 5''', r'''
+row   call    zone      dues   verdict
+───────────────────────────────────────────────
+  2   C0001   Outer    54.27   not zone = Inner
+  3   C0002   Outer   359.70   not zone = Inner
+  4   C0003   Inner   652.48   hidden
+  5   C0004   Outer   214.52   not zone = Inner
+  6   C0005   Outer   287.85   not zone = Inner
+ 51 of 438 rows match; of all rows the first 5 are shown
+'''),
+    (r'''rows calls.csv --subtotal "vessel = Month total*" --hidden "status = withdrawn" --where "class = tanker" --columns call,dues --limit 2 --format json''', r'''
+{
+  "rows": [
+    {
+      "row": 19,
+      "cells": {
+        "call": "C0018",
+        "dues": 1149.95
+      }
+    },
+    {
+      "row": 23,
+      "cells": {
+        "call": "C0022",
+        "dues": 1634.85
+      }
+    }
+  ],
+  "matching": 84,
+  "rows_in_table": 438,
+  "notices": []
+}
+'''),
+    (r'''rows calls.csv --subtotal "vessel = Month total*" --hidden "status = withdrawn" --where "class = tanker" --columns call,dues --limit 2 --format markdown''', r'''
+| row | call | dues |
+| ---: | --- | --- |
+| 19 | C0018 | 1,149.95 |
+| 23 | C0022 | 1,634.85 |
+
+- 84 of 438 rows match, the first 2 are shown
+'''),
+]  # fmt: skip
+
+# The words of the call, its exit status, what it says.
+REFUSED = [
+    (r'''tally none.csv rows''', 2, r'''even-sieve: none.csv: there is no such file
+Did you mean 'wanted.csv'?
+'''),
+    (r'''tally . rows''', 2, r'''even-sieve: .: this is a folder, not a file
+In it are: calls.csv, tariff.csv, wanted-with-gap.csv, wanted.csv
+'''),
+    (r'''tally calls.csv "sum of duse"''', 1, r'''even-sieve: measure 'sum of duse': no column 'duse'
+Did you mean 'dues'?
+'''),
+    (r'''tally calls.csv sum''', 2, r'''even-sieve: measure 'sum': 'sum' needs a column
+Write for example: sum of dues
+'''),
+    (r'''tally calls.csv smu''', 2, r'''even-sieve: measure 'smu': no measure 'smu'
+Did you mean 'sum'?
+'''),
+    (r'''tally calls.csv "sum of arrived"''', 1, r'''even-sieve: measure 'sum of arrived': column 'arrived' holds dates, and dates do not add up
+Ask for min or max of arrived
+'''),
+    (r'''tally calls.csv rows --where "zone Outer"''', 2, r'''even-sieve: criteria 'zone Outer', position 1: no comparison after 'zone'
+Accepted are =, !=, <, <=, >, >=, in, is; for example: zone = Outer
+'''),
+    (r'''tally calls.csv rows --where "zoen = Outer"''', 1, r'''even-sieve: criteria 'zoen = Outer', position 1: no column 'zoen'
+Did you mean 'zone'?
+'''),
+    (r'''tally calls.csv rows --where "dues > {floor}"''', 2, r'''even-sieve: parameter 'floor': it has no value
+Set it: floor=VALUE
+'''),
+    (r'''tally calls.csv rows --set floor''', 2, r'''even-sieve: parameter 'floor': no value is given
+Write: --set NAME=VALUE
+'''),
+    (r'''tally calls.csv rows --keep everything''', 2, r'''even-sieve: measure 'keep': cannot keep 'everything'
+Accepted are subtotals, hidden, filtered, blanks, errors
+'''),
+    (r'''tally calls.csv rows --by zoen''', 1, r'''even-sieve: by: no column 'zoen'
+Did you mean 'zone'?
+'''),
+    (r'''tally calls.csv rows --criteria none.csv''', 2, r'''even-sieve: none.csv: there is no such file
+Did you mean 'wanted.csv'?
+'''),
+    (r'''tally calls.csv rows --subtotal "vessel"''', 2, r'''even-sieve: criteria 'vessel', position 1: no comparison after 'vessel'
+Accepted are =, !=, <, <=, >, >=, in, is; for example: zone = B*
+'''),
+    (r'''tally calls.csv rows --explain --format csv''', 2, r'''even-sieve: --explain has no place in CSV
+Use --format table, json or markdown.
+'''),
+    (r'''rows calls.csv --columns call,duse''', 1, r'''even-sieve: no column 'duse'
+Did you mean 'dues'?
+'''),
+    (r'''rows calls.csv --sort duse''', 1, r'''even-sieve: no column 'duse'
+Did you mean 'dues'?
+'''),
+]  # fmt: skip
+
+
+@pytest.fixture
+def folder(tmp_path, monkeypatch):
+    """Stand in a new folder with the demo's files."""
+    write_files(tmp_path)
+    monkeypatch.chdir(tmp_path)
+    return tmp_path
+
+
+@pytest.fixture
+def call(folder):
+    """Run a call in that folder."""
+    return lambda words: CliRunner().invoke(main, shlex.split(words))
+
+
+@pytest.mark.parametrize(("words", "printed"), ANSWERED)
+def test_a_call_is_answered(call, words, printed):
+    result = call(words)
+    assert (result.exit_code, result.stderr) == (0, "")
+    assert result.stdout == printed.removeprefix("\n")
+
+
+@pytest.mark.parametrize(("words", "status", "said"), REFUSED)
+def test_a_call_that_cannot_be_answered_says_why_in_one_message(call, words, status, said):
+    result = call(words)
+    assert (result.exit_code, result.stdout, result.stderr) == (status, "", said)
+
+
+def test_a_kept_error_is_shown_and_the_status_is_1(call):
+    result = call('tally calls.csv "sum of dues" --keep errors --format json')
+    assert result.exit_code == 1
+    (figure,) = json.loads(result.stdout)["measures"]
+    assert (figure["value"], figure["found_at"]) == (None, [250])
+    assert call('tally calls.csv "sum of dues" --keep errors --by zone').exit_code == 1
+
+
+def test_json_carries_the_explanation_and_the_date(call):
+    words = (
+        'tally calls.csv rows --where "arrived in last 30 days" --as-of 2031-03-31 --format json'
+    )
+    found = json.loads(call(words + " --explain").stdout)
+    assert found["as_of"] == found["explain"]["as_of"] == "2031-03-31"
+    assert found["explain"]["alternatives"][0]["steps"][0]["condition"] == "arrived in last 30 days"
+    assert "explain" not in json.loads(call(words).stdout)
+    assert "as_of" not in json.loads(call("tally calls.csv rows --format json").stdout)
+
+
+def test_parameters_come_from_a_file_and_settings_go_before_them(call, folder):
+    (folder / "values.csv").write_text("name,value\nzone,Outer\nzone,Roads\n\nfloor,900\nnone,\n")
+    words = 'tally calls.csv rows --where "zone = {zone} and dues > {floor}" --format json '
+    both = json.loads(call(words + "--parameters values.csv").stdout)["measures"][0]["value"]
+    one = json.loads(call(words + "--parameters values.csv --set zone=Roads").stdout)
+    alone = json.loads(
+        call(
+            'tally calls.csv rows --where "zone = Roads & = Roads and dues > 900" --format json'
+        ).stdout
+    )
+    assert one["measures"][0]["value"] == alone["measures"][0]["value"] < both
+    (folder / "bad.csv").write_text("name,value\n,5\n")
+    refused = call(words + "--parameters bad.csv")
+    assert refused.exit_code == 2
+    assert refused.stderr == "even-sieve: parameter 'bad.csv': row 2 is not a name and a value\n"
+
+
+def test_the_demo_shows_the_bare_total_beside_the_defended_one_and_writes_its_files(call, folder):
+    result = call("demo --to out")
+    assert result.exit_code == 0
+    text = " ".join(result.stdout.split())
+    for words in (
+        "written: out/calls.csv, out/tariff.csv, out/wanted.csv, out/wanted-with-gap.csv",
+        "351,352.70 bare total",
+        "less 175,676.35 in 12 month totals",
+        "less 7,018.02 in 18 withdrawn calls",
+        "is 168,658.33.",
+        "438 rows = 12 subtotal + 18 hidden + 6 blank + 3 error + 14 not a number + 385 used",
+    ):
+        assert words in text
+    assert (folder / "out" / "calls.csv").read_bytes() == (folder / "calls.csv").read_bytes()
+    (folder / "file").write_text("")
+    assert call("demo --to file").exit_code == 1
+    assert call("demo --to file").stderr == (
+        "even-sieve: file: the demo cannot be written there: File exists\n"
+    )
+
+
+def test_the_commands_are_listed_in_the_order_of_the_work(call):
+    text = call("--help").stdout
+    places = [text.index(f"\n  {name} ") for name in ("demo", "tally", "rows")]
+    assert places == sorted(places)
+    assert call("--version").stdout == f"even-sieve, version {__version__}\n"
+
+
+def test_the_module_is_the_command():
+    run = subprocess.run(
+        [sys.executable, "-m", "even_sieve", "--version"],
+        capture_output=True, text=True, check=True, env=os.environ,
+    )  # fmt: skip
+    assert run.stdout == f"even-sieve, version {__version__}\n"

@@ -1,0 +1,30 @@
+"""Every example runs, and prints what it is there to show."""
+
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+EXAMPLES = Path(__file__).parent.parent / "examples"
+PRINTED = {
+    "first_figures.py": "sum of dues: 14703.15, from 39 of 438 rows\nexactly: 294063/20\n",
+    "criteria_in_python.py": "the same: True\n"
+    "as text:  zone = Outer and dues > 500 or vessel = D*\n",
+    "criteria_laid_out.py": " note: criteria range, row 3: the row is blank and was passed over\n",
+    "why_nothing.py": " nothing is left after 'tonnage < 1000'\n",
+    "from_a_data_frame.py": " sum of dues     0.3\n",
+}
+
+
+def test_every_example_is_run():
+    assert {file.name for file in EXAMPLES.glob("*.py")} == set(PRINTED)
+
+
+@pytest.mark.parametrize("name", PRINTED)
+def test_an_example_prints_what_it_shows(name):
+    run = subprocess.run(
+        [sys.executable, EXAMPLES / name], capture_output=True, text=True, check=True
+    )
+    assert PRINTED[name] in run.stdout
+    assert run.stderr == ""

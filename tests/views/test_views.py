@@ -1,0 +1,300 @@
+"""Views: every result in every format, compared whole."""
+
+import json as standard_json
+
+import pytest
+
+from even_sieve import CellError, table_from
+from even_sieve.views import csv, html, json, markdown, terminal
+from even_sieve.views.formats import FORMATS, view
+from even_sieve.views.listing import Choice
+from even_sieve.views.values import plain_json, plain_text, show_value
+
+TABLE = table_from(
+    {
+        "zone": ["Outer", "<b>&|*", "outer", None],
+        "dues": [120.5, "waived", 80, CellError("#N/A")],
+        "tons": [1000, 2, 3, 4],
+    }
+)
+TALLIES = TABLE.tally(
+    "rows", "sum of dues", "max of dues", "average of dues", "min of dues where dues > 999",
+    where="zone is filled",
+)  # fmt: skip
+LINES = TABLE.tally("rows", "sum of dues", "average of dues", by="zone")
+ROWS = TABLE.listing("tons < 1000", choice=Choice(columns=("zone", "dues"), sort=("dues desc",)))
+EVERY = TABLE.listing("tons < 1000 and zone = outer", every_row=True)
+FUNNEL = TABLE.funnel("zone = Outer and dues > 100 or tons = 4")
+
+SHOWN = [
+    (terminal.show_tallies, TALLIES, r"""
+
+ measure                         value   found at
+ ────────────────────────────────────────────────
+ rows                                3
+ sum of dues                     200.5
+ max of dues                     120.5   row 1
+ average of dues                100.25
+ min of dues where dues > 999        –
+
+ account, rows: 4 rows = 1 unmatched + 3 used
+ account, sum of dues, max of dues, average of dues: 4 rows = 1 unmatched + 1 not a number + 2 used
+ account, min of dues where dues > 999: 4 rows = 4 unmatched
+
+ note: min of dues where dues > 999: no row matched
+"""),
+    (terminal.show_breakdown, LINES, r"""
+
+ zone      rows   sum of dues   average of dues
+ ──────────────────────────────────────────────
+ <b>&|*       1           0.0                 –
+ Outer        2         200.5            100.25
+ (blank)      1           0.0                 –
+
+ total        4         200.5            100.25
+
+ account of the total, rows: 4 rows = 4 used
+ account of the total, sum of dues, average of dues: 4 rows = 1 error + 1 not a number + 2 used
+
+ note: <b>&|*: sum of dues: 1 row matched, none with a number; this 0 stands for nothing added
+ note: (blank): sum of dues: 1 row matched, none with a number; this 0 stands for nothing added
+"""),
+    (terminal.show_rows, ROWS, r"""
+row   zone     dues
+─────────────────────
+  2   <b>&|*   waived
+  3   outer    80.0
+  4            #N/A
+ 3 of 4 rows match
+"""),
+    (terminal.show_rows, EVERY, r"""
+row   zone       dues    tons   verdict
+────────────────────────────────────────────────
+  1   Outer     120.5   1,000   not tons < 1000
+  2   <b>&|*   waived       2   not zone = outer
+  3   outer      80.0       3   matches
+  4              #N/A       4   not zone = outer
+ 1 of 4 rows matches
+"""),
+    (terminal.show_funnel, FUNNEL, r"""
+
+ alternative 1: 1 row, 1 of them by no other alternative
+
+ condition      holds for   left in turn
+ ───────────────────────────────────────
+ rows in play                          4
+ zone = Outer           2              2
+ dues > 100             1              1
+
+ alternative 2: 1 row, 1 of them by no other alternative
+
+ condition      holds for   left in turn
+ ───────────────────────────────────────
+ rows in play                          4
+ tons = 4               1              1
+
+ in words: zone is Outer, and dues is above 100; or tons is 4
+ 2 of 4 rows match
+"""),
+    (markdown.show_tallies, TALLIES, r"""
+| measure | value | found at |
+| --- | ---: | --- |
+| rows | 3 |  |
+| sum of dues | 200.5 |  |
+| max of dues | 120.5 | row 1 |
+| average of dues | 100.25 |  |
+| min of dues where dues > 999 | – |  |
+
+- rows: 4 rows = 1 unmatched + 3 used
+- sum of dues, max of dues, average of dues: 4 rows = 1 unmatched + 1 not a number + 2 used
+- min of dues where dues > 999: 4 rows = 4 unmatched
+- min of dues where dues > 999: no row matched
+"""),
+    (markdown.show_breakdown, LINES, r"""
+| zone | rows | sum of dues | average of dues |
+| --- | ---: | ---: | ---: |
+| \<b>&\|\* | 1 | 0.0 | – |
+| Outer | 2 | 200.5 | 100.25 |
+| (blank) | 1 | 0.0 | – |
+| **total** | **4** | **200.5** | **100.25** |
+
+- rows: 4 rows = 4 used
+- sum of dues, average of dues: 4 rows = 1 error + 1 not a number + 2 used
+- \<b>&\|\*: sum of dues: 1 row matched, none with a number; this 0 stands for nothing added
+- (blank): sum of dues: 1 row matched, none with a number; this 0 stands for nothing added
+"""),
+    (markdown.show_rows, ROWS, r"""
+| row | zone | dues |
+| ---: | --- | --- |
+| 2 | \<b>&\|\* | waived |
+| 3 | outer | 80.0 |
+| 4 |  | \#N/A |
+
+- 3 of 4 rows match
+"""),
+    (markdown.show_rows, EVERY, r"""
+| row | zone | dues | tons | verdict |
+| ---: | --- | --- | --- | --- |
+| 1 | Outer | 120.5 | 1,000 | not tons \< 1000 |
+| 2 | \<b>&\|\* | waived | 2 | not zone = outer |
+| 3 | outer | 80.0 | 3 | matches |
+| 4 |  | \#N/A | 4 | not zone = outer |
+
+- 1 of 4 rows matches
+"""),
+    (markdown.show_funnel, FUNNEL, r"""
+alternative 1: 1 row, 1 of them by no other alternative
+
+| condition | holds for | left in turn |
+| --- | ---: | ---: |
+| rows in play |  | 4 |
+| zone = Outer | 2 | 2 |
+| dues > 100 | 1 | 1 |
+
+alternative 2: 1 row, 1 of them by no other alternative
+
+| condition | holds for | left in turn |
+| --- | ---: | ---: |
+| rows in play |  | 4 |
+| tons = 4 | 1 | 1 |
+
+- in words: zone is Outer, and dues is above 100; or tons is 4
+- 2 of 4 rows match
+"""),
+    (csv.show_tallies, TALLIES, r"""
+measure,value,rows,subtotal,hidden,filtered,unmatched,blank,error,not_a_number,used,found_at,reason
+rows,3,4,0,0,0,1,0,0,0,3,,
+sum of dues,200.5,4,0,0,0,1,0,0,1,2,,
+max of dues,120.5,4,0,0,0,1,0,0,1,2,1,
+average of dues,100.25,4,0,0,0,1,0,0,1,2,,
+min of dues where dues > 999,,4,0,0,0,4,0,0,0,0,,no row matched
+"""),
+    (csv.show_breakdown, LINES, r"""
+zone,rows,sum of dues,average of dues,mark
+<b>&|*,1,0,,
+Outer,2,200.5,100.25,
+,1,0,,
+,4,200.5,100.25,total
+"""),
+    (csv.show_rows, ROWS, r"""
+zone,dues
+<b>&|*,waived
+outer,80
+,#N/A
+"""),
+    (csv.show_rows, EVERY, r"""
+row,zone,dues,tons,verdict
+1,Outer,120.5,1000,not tons < 1000
+2,<b>&|*,waived,2,not zone = outer
+3,outer,80,3,matches
+4,,#N/A,4,not zone = outer
+"""),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("show", "result", "text"), SHOWN)
+def test_a_result_is_shown(show, result, text):
+    assert show(result) == text.removeprefix("\n")
+
+
+def test_json_is_one_object_without_loss():
+    found = standard_json.loads(TALLIES.to_json())
+    assert list(found) == ["measures", "notices"]
+    total, extreme, none = (found["measures"][i] for i in (1, 2, 4))
+    assert total == {
+        "name": "sum of dues",
+        "value": 200.5,
+        "account": {
+            "rows": 4, "subtotal": 0, "hidden": 0, "filtered": 0, "unmatched": 1, "blank": 0,
+            "error": 0, "not_a_number": 1, "used": 2,
+        },
+        "found_at": [],
+        "reason": None,
+        "notices": [],
+    }  # fmt: skip
+    assert (extreme["value"], extreme["found_at"]) == (120.5, [1])
+    assert (none["value"], none["reason"]) == (None, "no row matched")
+
+
+def test_json_of_a_breakdown_has_keys_lines_rest_and_total():
+    found = standard_json.loads(LINES.to_json())
+    assert list(found) == ["by", "across", "lines", "rest", "total", "notices"]
+    assert (found["by"], found["across"], found["rest"]) == (["zone"], None, None)
+    assert [line["key"] for line in found["lines"]] == [["<b>&|*"], ["Outer"], [None]]
+    assert [each["value"] for each in found["lines"][1]["measures"]] == [2, 200.5, 100.25]
+    assert [each["value"] for each in found["total"]["measures"]] == [4, 200.5, 100.25]
+
+
+def test_json_of_rows_tells_which_match():
+    found = standard_json.loads(json.show_rows(EVERY))
+    assert found["rows"][0] == {
+        "row": 1,
+        "cells": {"zone": "Outer", "dues": 120.5, "tons": 1000},
+        "matches": False,
+        "left_out_by": "not tons < 1000",
+    }
+    assert found["rows"][2]["matches"] is True
+    assert standard_json.loads(json.show_rows(ROWS))["rows"][2] == {
+        "row": 4, "cells": {"zone": None, "dues": "#N/A"},
+    }  # fmt: skip
+
+
+def test_a_kept_error_is_no_value_in_json_and_the_reason_names_it():
+    found = TABLE.tally("sum of dues", keep="errors")
+    assert found[0].value == CellError("#N/A")
+    (figure,) = standard_json.loads(found.to_json())["measures"]
+    assert (figure["value"], figure["found_at"]) == (None, [4])
+    assert figure["reason"] == "the error #N/A was kept"
+
+
+def test_html_is_escaped_and_has_a_header_a_total_and_the_account():
+    shown = LINES._repr_html_()
+    assert "<b>&|*" not in shown
+    assert "&lt;b&gt;&amp;|*" in shown
+    assert shown.count("<tr>") == 5
+    assert "font-weight:bold" in shown
+    assert "sum of dues, average of dues: 4 rows = 1 error + 1 not a number + 2 used" in shown
+    assert "rows: 4 rows" in TALLIES._repr_html_()
+    assert "3 of 4 rows match" in html.show_rows(ROWS)
+    assert "zone is Outer, and dues is above 100" in FUNNEL._repr_html_()
+    assert "&lt;b&gt;" in TABLE._repr_html_()
+
+
+def test_results_print_themselves():
+    assert str(TALLIES) == repr(TALLIES) == terminal.show_tallies(TALLIES)
+    assert str(LINES) == terminal.show_breakdown(LINES)
+    assert str(FUNNEL) == terminal.show_funnel(FUNNEL)
+    assert "4 of 4 rows match" in repr(TABLE)
+    assert standard_json.loads(FUNNEL.to_json())["matching"] == 2
+
+
+def test_columns_that_do_not_fit_are_left_out_and_named():
+    narrow = terminal.as_text(terminal.draw_rows(EVERY, 45), 45)
+    assert "verdict" in narrow
+    assert "not shown for want of width: tons; choose" in " ".join(narrow.split())
+
+
+def test_every_format_shows_every_result():
+    for name in FORMATS:
+        for operation in ("show_tallies", "show_breakdown", "show_rows"):
+            assert callable(view(name, operation))
+
+
+@pytest.mark.parametrize(
+    ("value", "shown", "plain", "as_json"),
+    [
+        (None, "–", "", None),
+        (True, "yes", "yes", True),
+        (1234567, "1,234,567", "1234567", 1234567),
+        (1234.5, "1,234.5", "1234.5", 1234.5),
+        (1000.0, "1,000", "1000", 1000),
+        (2 / 3, "0.666667…", "0.6666666666666666", 2 / 3),
+        (1e-9, "1e-09", "1e-09", 1e-9),
+        (1.5e300, "1.5e+300", "1.5e+300", 1.5e300),
+        (-0.25, "-0.25", "-0.25", -0.25),
+        ("Outer", "Outer", "Outer", "Outer"),
+        (CellError("#N/A"), "#N/A", "#N/A", "#N/A"),
+    ],
+)
+def test_a_value_for_people_for_files_and_for_programs(value, shown, plain, as_json):
+    assert (show_value(value), plain_text(value), plain_json(value)) == (shown, plain, as_json)
