@@ -25,6 +25,7 @@ from even_sieve.core.table.lanes import (
     TextLane,
     narrowest,
 )
+from even_sieve.sources.arrow import mask_of, stored, take
 from even_sieve.sources.tokens import TokenReader
 
 _SAMPLE = 4096
@@ -58,7 +59,7 @@ def _has_many(strings: Any) -> bool:
     if len(strings) < _SAMPLE:
         return False
     step = len(strings) // _SAMPLE
-    sample = strings.take(pa.array(np.arange(_SAMPLE) * step))
+    sample = take(strings, np.arange(_SAMPLE) * step)
     return len(sample.unique()) > _MANY * _SAMPLE
 
 
@@ -66,7 +67,7 @@ def _token_by_token(name: str, strings: Any, blank_as: tuple[str, ...]) -> Colum
     coded = strings.dictionary_encode()
     reader = TokenReader(blank_as)
     cells = [reader.read(token) for token in coded.dictionary.to_pylist()]
-    codes = coded.indices.to_numpy(zero_copy_only=False).astype(narrowest(len(cells)))
+    codes = stored(coded.indices, np.int32).astype(narrowest(len(cells)))
     return column_from_codes(name, cells, codes, reader.notices(name))
 
 
@@ -82,14 +83,14 @@ class _Gathered:
         """Add a lane made for some rows alone."""
         values = np.zeros(self.length, dtype=lane.values.dtype)
         values[rows] = lane.values
-        self.lanes[kind] = _stored(lane, values)
+        self.lanes[kind] = _with_stored(lane, values)
         self.states[rows] = kind
 
 
 def _many_tokens(name: str, strings: Any, blank_as: tuple[str, ...]) -> Column | None:
     """Return the column read in bulk; None if what is left over must be read with the rest."""
     strings = pc.utf8_trim_whitespace(strings)
-    blank = pc.equal(pc.binary_length(strings), 0).to_numpy(zero_copy_only=False)
+    blank = mask_of(pc.equal(pc.binary_length(strings), 0))
     found = _Gathered(len(strings), {}, np.full(len(strings), Kind.BLANK, dtype=np.uint8))
     left = ~blank
     for kind, read in ((Kind.NUMBER, _decimals), (Kind.DATE, _dates)):
@@ -100,17 +101,17 @@ def _many_tokens(name: str, strings: Any, blank_as: tuple[str, ...]) -> Column |
     rest = np.flatnonzero(left)
     if not len(rest):
         return assemble(name, found.length, found.lanes, found.states)
-    others = _token_by_token(name, strings.take(pa.array(rest)), blank_as)
+    others = _token_by_token(name, take(strings, rest), blank_as)
     if set(others.lanes) & set(found.lanes):
         return None
     states = others.states
     for kind, other in others.lanes.items():
         here = np.flatnonzero(np.ones(len(rest), bool) if states is None else states == kind)
-        found.put(kind, _stored(other, other.values[here]), rest[here])
+        found.put(kind, _with_stored(other, other.values[here]), rest[here])
     return assemble(name, found.length, found.lanes, found.states, others.notices)
 
 
-def _stored(lane: Lane, values: Array) -> Lane:
+def _with_stored(lane: Lane, values: Array) -> Lane:
     """Return the lane with other stored values."""
     if isinstance(lane, TextLane | ErrorLane):
         return replace(lane, codes=values)
@@ -118,8 +119,7 @@ def _stored(lane: Lane, values: Array) -> Lane:
 
 
 def _matching(strings: Any, pattern: str) -> Array:
-    mask = pc.match_substring_regex(strings, pattern)
-    return np.flatnonzero(mask.to_numpy(zero_copy_only=False))
+    return np.flatnonzero(mask_of(pc.match_substring_regex(strings, pattern)))
 
 
 def _decimals(strings: Any) -> tuple[Array, FixedLane | None]:
@@ -131,20 +131,25 @@ def _decimals(strings: Any) -> tuple[Array, FixedLane | None]:
     rows = _matching(strings, _DECIMAL)
     if not len(rows):
         return rows, None
-    tokens = strings.take(pa.array(rows))
-    point = pc.find_substring(tokens, ".").to_numpy(zero_copy_only=False)
-    lengths = pc.binary_length(tokens).to_numpy(zero_copy_only=False)
+    tokens = take(strings, rows)
+    point = stored(pc.find_substring(tokens, "."), _length_type(tokens))
+    lengths = stored(pc.binary_length(tokens), _length_type(tokens))
     decimals = np.where(point >= 0, lengths - point - 1, 0)
     scale = int(decimals.max())
     whole = np.where(point >= 0, point, lengths)
     if int(whole.max()) + scale > _LONGEST_DECIMAL:
         return rows[:0], None
-    doubles = pc.cast(tokens, pa.float64()).to_numpy(zero_copy_only=False)
-    stored = np.rint(doubles * 10.0**scale).astype(np.int64)
-    while scale and not (stored % 10).any():
-        stored //= 10
+    doubles = stored(pc.cast(tokens, pa.float64()), np.float64)
+    whole_units = np.rint(doubles * 10.0**scale).astype(np.int64)
+    while scale and not (whole_units % 10).any():
+        whole_units //= 10
         scale -= 1
-    return rows, FixedLane(stored, scale)
+    return rows, FixedLane(whole_units, scale)
+
+
+def _length_type(strings: Any) -> Any:
+    """Return the type in which Arrow counts within these strings."""
+    return np.int64 if pa.types.is_large_string(strings.type) else np.int32
 
 
 def _dates(strings: Any) -> tuple[Array, DateLane | None]:
@@ -154,10 +159,10 @@ def _dates(strings: Any) -> tuple[Array, DateLane | None]:
         return days, None
     rows = np.union1d(days, times)
     try:
-        stamps = pc.cast(strings.take(pa.array(rows)), pa.timestamp("us"))
+        stamps = pc.cast(take(strings, rows), pa.timestamp("us"))
     except pa.ArrowInvalid:  # a day that no calendar has: read token by token
         return rows[:0], None
-    micros = stamps.to_numpy(zero_copy_only=False).astype(np.int64)
+    micros = stored(stamps, np.int64)
     if len(times):
         return rows, DateLane(micros, True)
     return rows, DateLane((micros // DAY).astype(np.int32), False)
