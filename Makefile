@@ -17,6 +17,7 @@ test: $(VENV)/ready
 
 bench: $(VENV)/ready
 	$(BIN)/python bench/ten_million.py
+	$(BIN)/python bench/criteria.py
 
 screenshots: $(VENV)/ready
 	bash scripts/screenshots.sh

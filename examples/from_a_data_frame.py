@@ -8,7 +8,7 @@ frame = pd.DataFrame(
     {
         "berth": ["O-12", "O-03", "I-12", None],
         "zone": pd.Categorical(["Outer", "Outer", "Inner", "Inner"]),
-        "arrived": pd.to_datetime(["2031-01-05", "2031-02-07", "2031-03-31", None]),
+        "arrived": pd.to_datetime(["2031-01-05", "2031-02-07", "2031-03-31", ""]),
         "dues": [0.1, 0.2, float("nan"), 0.3],
     }
 )

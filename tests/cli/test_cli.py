@@ -189,13 +189,15 @@ Roads,50,2377.53,
  98 of 438 rows match
 '''),
     (r'''rows calls.csv --subtotal "vessel = Month total*" --hidden "status = withdrawn" --where "zone = Outer and dues > 1500" --columns call,vessel,dues --sort "dues desc"''', r'''
-row   call    vessel            dues
-────────────────────────────────────
-357   C0347   Amber Tern    1,822.35
-411   C0399   Fair Gannet   1,671.80
-255   C0248   Fair Gannet   1,664.30
- 34   C0033   Amber Tern    1,646.10
-199   C0193   Amber Tern    1,543.35
+
+ row   call    vessel            dues
+ ────────────────────────────────────
+ 357   C0347   Amber Tern    1,822.35
+ 411   C0399   Fair Gannet   1,671.80
+ 255   C0248   Fair Gannet   1,664.30
+  34   C0033   Amber Tern    1,646.10
+ 199   C0193   Amber Tern    1,543.35
+
  5 of 438 rows match
 '''),
     (r'''rows calls.csv --subtotal "vessel = Month total*" --hidden "status = withdrawn" --where "dues > 1700" --columns call,dues --format csv''', r'''
@@ -207,13 +209,15 @@ C0385,1800.6
 C0420,1780.35
 '''),
     (r'''rows calls.csv --subtotal "vessel = Month total*" --hidden "status = withdrawn" --where "zone = Inner and dues > 300" --columns call,zone,dues --all --limit 5''', r'''
-row   call    zone      dues   verdict
-───────────────────────────────────────────────
-  2   C0001   Outer    54.27   not zone = Inner
-  3   C0002   Outer   359.70   not zone = Inner
-  4   C0003   Inner   652.48   hidden
-  5   C0004   Outer   214.52   not zone = Inner
-  6   C0005   Outer   287.85   not zone = Inner
+
+ row   call    zone      dues   verdict
+ ───────────────────────────────────────────────
+   2   C0001   Outer    54.27   not zone = Inner
+   3   C0002   Outer   359.70   not zone = Inner
+   4   C0003   Inner   652.48   hidden
+   5   C0004   Outer   214.52   not zone = Inner
+   6   C0005   Outer   287.85   not zone = Inner
+
  51 of 438 rows match; of all rows the first 5 are shown
 '''),
     (r'''rows calls.csv --subtotal "vessel = Month total*" --hidden "status = withdrawn" --where "class = tanker" --columns call,dues --limit 2 --format json''', r'''

@@ -60,20 +60,24 @@ SHOWN = [
  note: (blank): sum of dues: 1 row matched, none with a number; this 0 stands for nothing added
 """),
     (terminal.show_rows, ROWS, r"""
-row   zone     dues
-─────────────────────
-  2   <b>&|*   waived
-  3   outer    80.0
-  4            #N/A
+
+ row   zone     dues
+ ─────────────────────
+   2   <b>&|*   waived
+   3   outer    80.0
+   4            #N/A
+
  3 of 4 rows match
 """),
     (terminal.show_rows, EVERY, r"""
-row   zone       dues    tons   verdict
-────────────────────────────────────────────────
-  1   Outer     120.5   1,000   not tons < 1000
-  2   <b>&|*   waived       2   not zone = outer
-  3   outer      80.0       3   matches
-  4              #N/A       4   not zone = outer
+
+ row   zone       dues    tons   verdict
+ ────────────────────────────────────────────────
+   1   Outer     120.5   1,000   not tons < 1000
+   2   <b>&|*   waived       2   not zone = outer
+   3   outer      80.0       3   matches
+   4              #N/A       4   not zone = outer
+
  1 of 4 rows matches
 """),
     (terminal.show_funnel, FUNNEL, r"""

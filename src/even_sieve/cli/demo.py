@@ -14,6 +14,9 @@ from even_sieve.demo.make import write_files
 from even_sieve.demo.walk import walk
 from even_sieve.views.terminal import PLAIN_WIDTH, draw_breakdown, draw_tallies
 
+# A colour that can be read on a light ground and on a dark one.
+COMMAND = "#0b7a9a"
+
 
 def run_demo(folder: Path | None) -> None:
     """Print the walk through the demo; write its files into the folder first if there is one."""
@@ -26,9 +29,10 @@ def run_demo(folder: Path | None) -> None:
         print("written: " + ", ".join(str(path) for path in written))
     console = Console(width=None if sys.stdout.isatty() else PLAIN_WIDTH, highlight=False)
     for number, step in enumerate(walk(), 1):
+        title = Text(f"{number}. {step.title}", style="bold")
         console.print()
-        console.print(Rule(Text(f"{number}. {step.title}", style="bold"), align="left"))
-        console.print(Padding(Text("$ " + step.command, style="cyan", overflow="fold"), (0, 1)))
+        console.print(Rule(title, align="left", style="bright_black"))
+        console.print(Padding(Text("$ " + step.command, style=COMMAND, overflow="fold"), (0, 1)))
         if step.text:
             console.print(Padding(Text(step.text), (1, 1, 0, 1)))
         if isinstance(step.result, Breakdown):

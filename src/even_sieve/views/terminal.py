@@ -24,6 +24,9 @@ from even_sieve.views.grid import (
 from even_sieve.views.listing import Listing
 
 PLAIN_WIDTH = 100
+# Colours that can be read on a light ground and on a dark one.
+NOTE = "bold #b35900"
+MATCHING = "bold #1a8f4c"
 #: Rows as plain text are not wrapped: a pager, a file or a narrower choice takes them.
 WIDEST = 100_000
 
@@ -80,13 +83,14 @@ def draw_rows(result: Listing, width: int = WIDEST) -> RenderableType:
     for position, row in enumerate(grid.rows):
         out = result.verdicts is not None and bool(result.verdicts[position])
         found = result.verdicts is not None and not out
-        style = "dim" if out else "bold green" if found else ""
+        style = "dim" if out else MATCHING if found else ""
         table.add_row(*(Text(cell, style=style) for cell in row))
     notes = [each.text for each in result.notices]
     if left_out:
         names = ", ".join(left_out)
         notes.append(f"not shown for want of width: {names}; choose with --columns")
-    return Group(table, Padding(Text(result.counted, style="dim"), (0, 1)), _remarks(notes))
+    counted = Padding(Text(result.counted, style="dim"), (1, 1, 0, 1))
+    return Group(Padding(table, (1, 1, 0, 1)), counted, _remarks(notes))
 
 
 def _fitting(grid: Grid, width: int) -> tuple[Grid, list[str]]:
@@ -166,7 +170,7 @@ def _accounts(result: Tallies, title: str = "account") -> RenderableType:
 
 
 def _remarks(texts: Sequence[str]) -> RenderableType:
-    return _indented(Text.assemble(("note: ", "bold yellow"), text) for text in texts)
+    return _indented(Text.assemble(("note: ", NOTE), text) for text in texts)
 
 
 def _indented(lines: Iterable[Text]) -> RenderableType:

@@ -17,6 +17,20 @@ def matcher(parts: Sequence[str | Wild]) -> Callable[[str], bool]:
     >>> matches("blue ship9"), matches("blue ship")
     (True, False)
     """
+    match list(parts):
+        case [str() as beginning, Wild.ANY_RUN]:
+            begin = fold(beginning)
+            return lambda text: text.startswith(begin)
+        case [Wild.ANY_RUN, str() as ending]:
+            finish = fold(ending)
+            return lambda text: text.endswith(finish)
+        case [Wild.ANY_RUN, str() as inside, Wild.ANY_RUN]:
+            within = fold(inside)
+            return lambda text: within in text
+    return _in_pieces(parts)
+
+
+def _in_pieces(parts: Sequence[str | Wild]) -> Callable[[str], bool]:
     pieces = _between_stars(parts)
     if len(pieces) == 1:
         whole = _compiled(pieces[0])

@@ -1,0 +1,60 @@
+#!/usr/bin/env bash
+# Takes a picture of each main command in a real terminal window of 1280x800 pixels.
+#   make screenshots
+# Needs Xvfb, xterm and ImageMagick; on Debian they are installed if missing (as root).
+set -euo pipefail
+cd "$(dirname "$0")/.."
+need=()
+command -v Xvfb >/dev/null || need+=(xvfb)
+command -v xterm >/dev/null || need+=(xterm)
+command -v import >/dev/null || need+=(imagemagick)
+[ ${#need[@]} -eq 0 ] || { apt-get update -qq && apt-get install -y -qq "${need[@]}" fonts-dejavu-core; }
+
+bin=$PWD/.venv/bin
+out=$PWD/docs/screenshots
+work=$(mktemp -d)
+"$bin/python" -m even_sieve.demo.make "$work"
+export DISPLAY=:87
+Xvfb "$DISPLAY" -screen 0 1280x800x24 -nolisten tcp >/dev/null 2>&1 &
+server=$!
+trap 'kill $server; rm -rf "$work"' EXIT
+sleep 1
+
+marks='--subtotal "vessel = Month total*" --hidden "status = withdrawn"'
+next=$' \\\n      '
+
+# NAME SIZE COMMAND…: shows each command at a prompt, runs it, and takes the picture.
+shoot() {
+  local name=$1 size=$2 command
+  shift 2
+  {
+    printf 'cd "%s"; export PATH="%s:$PATH" TERM=xterm-256color COLORTERM=truecolor; clear\n' "$work" "$bin"
+    for command; do
+      printf "printf '\\\\033[1;34m\$\\\\033[0m %%s\\\\n' %q\n" "$command"
+      printf '%s\n' "$command"
+    done
+    printf "printf '\\\\033[1;34m\$\\\\033[0m '; touch '%s/done'; sleep 60\n" "$work"
+  } >"$work/show"
+  rm -f "$work/done"
+  local geometry=125x39+0+0
+  [ "$size" = 11 ] && geometry=139x42+0+0
+  xterm -fa 'DejaVu Sans Mono' -fs "$size" -geometry "$geometry" -bg '#fbfaf7' -fg '#1f2328' \
+    -b 12 -e bash "$work/show" &
+  local terminal=$!
+  for _ in $(seq 100); do [ -e "$work/done" ] && break; sleep 0.1; done
+  sleep 0.6
+  import -window root "$out/$name.png"
+  kill $terminal; wait $terminal 2>/dev/null || true
+}
+
+table='even-sieve tally calls.csv rows "sum of dues" "average of dues"'
+shoot demo 11 'FORCE_COLOR=1 even-sieve demo | head -39'
+shoot tally 12 "$table \"max of dues\"$next$marks$next--where \"zone = Outer and arrived in 2031-Q1\""
+shoot by 12 "$table \"late = sum of dues where status = late\"$next$marks --by zone"
+shoot explain 12 "even-sieve tally calls.csv rows \"sum of dues\" $marks$next--where \"zone != Outer and dues > 900 or class = tanker\" --explain"
+shoot nothing 12 'even-sieve tally calls.csv "sum of dues" --where "zone = Outr and dues > 500"' \
+  'even-sieve tally calls.csv "sum of dues" --where "zone = Outer and tonnage < 100 and dues > 900"' \
+  'even-sieve tally calls.csv "sum of duse"' \
+  'even-sieve tally calls.csv rows --where "vessel begins with B"'
+shoot rows 11 "even-sieve rows calls.csv $marks$next--where \"zone = Outer and dues > 800\" --sort \"dues desc\" --limit 12"
+shoot rows-all 12 "even-sieve rows calls.csv $marks$next--where \"zone = Outer and dues > 300\" --all --columns call,zone,vessel,dues,status --limit 26"
