@@ -1,7 +1,8 @@
 """Measures: requests, the cells they use, mergeable states, and finished figures."""
 
 from even_sieve.core.measures.cells import BlockCells, Bucket, Wanted
-from even_sieve.core.measures.figures import MEASURES, Figure, Gathered, Measure, is_error
+from even_sieve.core.measures.kinds import MEASURES
+from even_sieve.core.measures.measure import Figure, Gathered, Measure, is_error
 from even_sieve.core.measures.request import (
     KINDS,
     Keep,

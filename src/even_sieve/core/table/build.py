@@ -1,4 +1,4 @@
-"""Columns from cells, from arrays, and from distinct cells with codes."""
+"""Columns from cells, and from distinct cells with codes."""
 
 from collections.abc import Callable, Iterable, Sequence
 from datetime import UTC, date, datetime
@@ -28,27 +28,9 @@ from even_sieve.core.table.lanes import (
 )
 
 _LARGEST_SCALE = 18
-_LARGEST_FLOAT_SCALE = 15
+LARGEST_FLOAT_SCALE = 15
 _INT64 = 2**63 - 1
-_SAMPLE = 256
 INFINITE = CellError("infinite", "the number is infinite")
-
-
-def column_from(name: str, values: Any) -> Column:
-    """Return a column from a NumPy array or any sequence of cells.
-
-    None and NaN are blanks, infinite numbers are error cells, and text is trimmed.
-
-    >>> column_from("dues", [120, 80.5, "waived", None]).words
-    'numbers, text and blanks'
-    """
-    if isinstance(values, np.ndarray):
-        if values.ndim != 1:
-            raise ValueError(f"column '{name}': an array of one dimension is needed")
-        build = _FROM_ARRAY.get(values.dtype.kind)
-        if build is not None:
-            return build(name, values)
-    return column_from_cells(name, values)
 
 
 def column_from_cells(
@@ -182,30 +164,9 @@ def _fixed_from_cells(cells: list[Any]) -> tuple[Array, int] | None:
     if any(abs(value) > _INT64 for value in stored):
         return None
     floats = [value for cell, value in zip(cells, stored, strict=True) if type(cell) is float]
-    if floats and (scale > _LARGEST_FLOAT_SCALE or max(map(abs, floats)) >= MOST_EXACT):
+    if floats and (scale > LARGEST_FLOAT_SCALE or max(map(abs, floats)) >= MOST_EXACT):
         return None
     return np.array(stored, dtype=np.int64), scale
-
-
-def fixed_from_floats(values: Array) -> tuple[Array, int] | None:
-    """Return float64 values as decimals of at most 15 digits (int64, scale), or None.
-
-    A value counts as the decimal that it is the nearest double to, the one that printing
-    it shows: 0.1 is one tenth. `stored / 10**scale` gives back the very same double.
-    """
-    for scale in range(_LARGEST_FLOAT_SCALE + 1):
-        if not _is_decimal(values[:_SAMPLE], scale):
-            continue
-        if _is_decimal(values, scale):
-            return np.rint(values * 10.0**scale).astype(np.int64), scale
-    return None
-
-
-def _is_decimal(values: Array, scale: int) -> bool:
-    with np.errstate(over="ignore", invalid="ignore"):
-        stored = np.rint(values * 10.0**scale)
-        small = np.abs(stored) < MOST_EXACT
-        return bool(small.all() and (stored / 10.0**scale == values).all())
 
 
 def _date_lane(cells: list[Any], where: Array, length: int) -> Lane:
@@ -244,66 +205,4 @@ _LANES: dict[Kind, Callable[[list[Any], Array, int], Lane]] = {
     Kind.TEXT: _text_lane,
     Kind.YES_NO: _yes_no_lane,
     Kind.ERROR: _error_lane,
-}
-
-
-def column_of_one_kind(name: str, lane: Lane, notices: tuple[Notice, ...] = ()) -> Column:
-    """Return a column whose cells are all of the lane's kind."""
-    return Column(name, len(lane.values), {lane.kind: lane}, None, notices)
-
-
-def _from_integers(name: str, values: Array) -> Column:
-    if values.dtype == np.uint64 and len(values) and values.max() > _INT64:
-        return column_from_cells(name, values.tolist())
-    return column_of_one_kind(name, FixedLane(values.astype(np.int64), 0))
-
-
-def _from_floats(name: str, values: Array) -> Column:
-    values = values.astype(np.float64)
-    finite = np.isfinite(values)
-    safe = values if finite.all() else np.where(finite, values, 0.0)
-    fixed = fixed_from_floats(safe)
-    lane: Lane = FloatLane(safe) if fixed is None else FixedLane(*fixed)
-    if finite.all():
-        return column_of_one_kind(name, lane)
-    lanes: dict[Kind, Lane] = {Kind.NUMBER: lane} if finite.any() else {}
-    states = np.where(finite, Kind.NUMBER, Kind.BLANK).astype(np.uint8)
-    infinite = np.isinf(values)
-    if infinite.any():
-        states[infinite] = Kind.ERROR
-        lanes[Kind.ERROR] = error_lane([INFINITE], np.zeros(len(values), dtype=np.uint8))
-    return assemble(name, len(values), lanes, states)
-
-
-def _from_yes_no(name: str, values: Array) -> Column:
-    return column_of_one_kind(name, YesNoLane(values.copy()))
-
-
-def _from_dates(name: str, values: Array) -> Column:
-    missing = np.isnat(values)
-    micros = values.astype("datetime64[us]").astype(np.int64)
-    micros[missing] = 0
-    whole = not (micros % DAY).any()
-    stored = (micros // DAY).astype(np.int32) if whole else micros
-    states = np.where(missing, Kind.BLANK, Kind.DATE).astype(np.uint8)
-    lanes: dict[Kind, Lane] = {} if missing.all() else {Kind.DATE: DateLane(stored, not whole)}
-    return assemble(name, len(values), lanes, states)
-
-
-def _from_text(name: str, values: Array) -> Column:
-    distinct, first, codes = np.unique(values, return_index=True, return_inverse=True)
-    order = np.argsort(first)
-    rank = np.empty(len(order), dtype=narrowest(len(order)))
-    rank[order] = np.arange(len(order))
-    words = [str(distinct[i]).strip() or None for i in order]
-    return column_from_codes(name, words, rank[codes])
-
-
-_FROM_ARRAY: dict[str, Callable[[str, Array], Column]] = {
-    "i": _from_integers,
-    "u": _from_integers,
-    "f": _from_floats,
-    "b": _from_yes_no,
-    "M": _from_dates,
-    "U": _from_text,
 }

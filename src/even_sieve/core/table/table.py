@@ -10,7 +10,7 @@ import numpy as np
 from even_sieve.core.cells import Cell
 from even_sieve.core.errors import DuplicateColumn, LengthMismatch, UnknownColumn
 from even_sieve.core.notices import Notice
-from even_sieve.core.table.build import column_from
+from even_sieve.core.table.arrays import column_from
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.marks import Mark, count_bits, count_skipped

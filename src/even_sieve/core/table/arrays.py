@@ -1,0 +1,132 @@
+"""Columns from NumPy arrays, all cells at once."""
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from even_sieve.core.cells import Kind
+from even_sieve.core.cells.dates import DAY
+from even_sieve.core.notices import Notice
+from even_sieve.core.table.build import (
+    INFINITE,
+    LARGEST_FLOAT_SCALE,
+    assemble,
+    column_from_cells,
+    column_from_codes,
+)
+from even_sieve.core.table.columns import Column
+from even_sieve.core.table.lanes import (
+    MOST_EXACT,
+    Array,
+    DateLane,
+    FixedLane,
+    FloatLane,
+    Lane,
+    YesNoLane,
+    error_lane,
+    narrowest,
+)
+
+_SAMPLE = 256
+_INT64 = 2**63 - 1
+
+
+def column_from(name: str, values: Any) -> Column:
+    """Return a column from a NumPy array or any sequence of cells.
+
+    None and NaN are blanks, infinite numbers are error cells, and text is trimmed.
+
+    >>> column_from("dues", [120, 80.5, "waived", None]).words
+    'numbers, text and blanks'
+    """
+    if isinstance(values, np.ndarray):
+        if values.ndim != 1:
+            raise ValueError(f"column '{name}': an array of one dimension is needed")
+        build = _FROM_ARRAY.get(values.dtype.kind)
+        if build is not None:
+            return build(name, values)
+    return column_from_cells(name, values)
+
+
+def column_of_one_kind(name: str, lane: Lane, notices: tuple[Notice, ...] = ()) -> Column:
+    """Return a column whose cells are all of the lane's kind."""
+    return Column(name, len(lane.values), {lane.kind: lane}, None, notices)
+
+
+def fixed_from_floats(values: Array) -> tuple[Array, int] | None:
+    """Return float64 values as decimals of at most 15 digits (int64, scale), or None.
+
+    A value counts as the decimal that it is the nearest double to, the one that printing
+    it shows: 0.1 is one tenth. `stored / 10**scale` gives back the very same double.
+    """
+    for scale in range(LARGEST_FLOAT_SCALE + 1):
+        if not _is_decimal(values[:_SAMPLE], scale):
+            continue
+        if _is_decimal(values, scale):
+            return np.rint(values * 10.0**scale).astype(np.int64), scale
+    return None
+
+
+def _is_decimal(values: Array, scale: int) -> bool:
+    with np.errstate(over="ignore", invalid="ignore"):
+        stored = np.rint(values * 10.0**scale)
+        small = np.abs(stored) < MOST_EXACT
+        return bool(small.all() and (stored / 10.0**scale == values).all())
+
+
+def _from_integers(name: str, values: Array) -> Column:
+    if values.dtype == np.uint64 and len(values) and values.max() > _INT64:
+        return column_from_cells(name, values.tolist())
+    return column_of_one_kind(name, FixedLane(values.astype(np.int64), 0))
+
+
+def _from_floats(name: str, values: Array) -> Column:
+    values = values.astype(np.float64)
+    finite = np.isfinite(values)
+    safe = values if finite.all() else np.where(finite, values, 0.0)
+    fixed = fixed_from_floats(safe)
+    lane: Lane = FloatLane(safe) if fixed is None else FixedLane(*fixed)
+    if finite.all():
+        return column_of_one_kind(name, lane)
+    lanes: dict[Kind, Lane] = {Kind.NUMBER: lane} if finite.any() else {}
+    states = np.where(finite, Kind.NUMBER, Kind.BLANK).astype(np.uint8)
+    infinite = np.isinf(values)
+    if infinite.any():
+        states[infinite] = Kind.ERROR
+        lanes[Kind.ERROR] = error_lane([INFINITE], np.zeros(len(values), dtype=np.uint8))
+    return assemble(name, len(values), lanes, states)
+
+
+def _from_yes_no(name: str, values: Array) -> Column:
+    return column_of_one_kind(name, YesNoLane(values.copy()))
+
+
+def _from_dates(name: str, values: Array) -> Column:
+    missing = np.isnat(values)
+    micros = values.astype("datetime64[us]").astype(np.int64)
+    micros[missing] = 0
+    whole = not (micros % DAY).any()
+    stored = (micros // DAY).astype(np.int32) if whole else micros
+    states = np.where(missing, Kind.BLANK, Kind.DATE).astype(np.uint8)
+    lanes: dict[Kind, Lane] = {} if missing.all() else {Kind.DATE: DateLane(stored, not whole)}
+    return assemble(name, len(values), lanes, states)
+
+
+def _from_text(name: str, values: Array) -> Column:
+    distinct, first, codes = np.unique(values, return_index=True, return_inverse=True)
+    order = np.argsort(first)
+    rank = np.empty(len(order), dtype=narrowest(len(order)))
+    rank[order] = np.arange(len(order))
+    words = [str(distinct[i]).strip() or None for i in order]
+    return column_from_codes(name, words, rank[codes])
+
+
+_FROM_ARRAY: dict[str, Callable[[str, Array], Column]] = {
+    "i": _from_integers,
+    "u": _from_integers,
+    "f": _from_floats,
+    "b": _from_yes_no,
+    "M": _from_dates,
+    "U": _from_text,
+}
