@@ -245,7 +245,7 @@ C0420,1780.35
 '''),
     (r'''rows calls.csv --subtotal "vessel = Month total*" --hidden "status = withdrawn" --where "class = tanker" --columns call,dues --limit 2 --format markdown''', r'''
 | row | call | dues |
-| ---: | --- | --- |
+| ---: | --- | ---: |
 | 19 | C0018 | 1,149.95 |
 | 23 | C0022 | 1,634.85 |
 

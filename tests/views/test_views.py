@@ -138,7 +138,7 @@ SHOWN = [
 """),
     (markdown.show_rows, EVERY, r"""
 | row | zone | dues | tons | verdict |
-| ---: | --- | --- | --- | --- |
+| ---: | --- | ---: | ---: | --- |
 | 1 | Outer | 120.5 | 1,000 | not tons \< 1000 |
 | 2 | \<b>&\|\* | waived | 2 | not zone = outer |
 | 3 | outer | 80.0 | 3 | matches |

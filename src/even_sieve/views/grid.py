@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from decimal import Decimal
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.notices import Code, counted
@@ -59,7 +60,8 @@ def breakdown_grid(result: Breakdown) -> Grid:
 
 def rows_grid(result: Listing) -> Grid:
     """Return the rows with their numbers, and their verdicts where there are any."""
-    header, numeric = ("row", *result.names), (True, *(False for _ in result.names))
+    header = ("row", *result.names)
+    numeric = (True, *(_is_numeric(result, i) for i in range(len(result.names))))
     rows = [
         (str(number), *map(_show_cell, row, result.decimals))
         for number, row in zip(result.numbers, result.rows, strict=True)
@@ -68,6 +70,13 @@ def rows_grid(result: Listing) -> Grid:
         header, numeric = (*header, "verdict"), (*numeric, False)
         rows = [(*row, verdict) for row, verdict in zip(rows, result.shown_verdicts, strict=True)]
     return Grid(header, tuple(rows), numeric)
+
+
+def _is_numeric(result: Listing, position: int) -> bool:
+    """Tell whether the first cell of a column that is filled holds a number."""
+    cells = (row[position] for row in result.rows)
+    first = next((cell for cell in cells if cell is not None), None)
+    return isinstance(first, int | float | Decimal) and not isinstance(first, bool)
 
 
 def _show_cell(cell: Cell, decimals: int) -> str:

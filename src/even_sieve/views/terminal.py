@@ -76,7 +76,7 @@ def draw_rows(result: Listing, width: int = WIDEST) -> RenderableType:
     grid, left_out = _fitting(rows_grid(result), width)
     table = _frame()
     for position, name in enumerate(grid.header):
-        right = position == 0 or _is_numeric(result, position - 1)
+        right = grid.numeric[position]
         style = "dim" if position == 0 else ""
         justify = "right" if right else "left"
         table.add_column(Text(name), justify=justify, style=style, overflow="fold")  # type: ignore[arg-type]
@@ -112,13 +112,6 @@ def _fitting(grid: Grid, width: int) -> tuple[Grid, list[str]]:
     rows = tuple(tuple(row[i] for i in kept) for row in grid.rows)
     header = tuple(grid.header[i] for i in kept)
     return Grid(header, rows, tuple(grid.numeric[i] for i in kept)), left_out
-
-
-def _is_numeric(result: Listing, position: int) -> bool:
-    """Tell whether the first cell of a column that is filled holds a number."""
-    cells = (row[position] for row in result.rows if position < len(row))
-    first = next((cell for cell in cells if cell is not None), None)
-    return isinstance(first, int | float) and not isinstance(first, bool)
 
 
 def draw_funnel(result: Funnel) -> RenderableType:
