@@ -1,7 +1,7 @@
 """Criteria laid out as a table: across a row all must hold, the rows are alternatives."""
 
 from even_sieve import read_criteria, read_table, write_criteria
-from even_sieve.demo.walk import demo_path
+from even_sieve.demo.make import demo_path
 
 calls = read_table(demo_path("calls.csv")).mark(subtotal="vessel = Month total*")
 

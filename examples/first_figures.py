@@ -5,7 +5,7 @@ figure comes with an account of all rows.
 """
 
 from even_sieve import read_table
-from even_sieve.demo.walk import demo_path
+from even_sieve.demo.make import demo_path
 
 calls = read_table(demo_path("calls.csv"))
 calls = calls.mark(subtotal="vessel = Month total*", hidden="status = withdrawn")

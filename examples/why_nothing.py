@@ -1,7 +1,7 @@
 """Why does nothing match? The funnel names the condition, the notices name the cause."""
 
 from even_sieve import read_table
-from even_sieve.demo.walk import demo_path
+from even_sieve.demo.make import demo_path
 
 calls = read_table(demo_path("calls.csv"))
 

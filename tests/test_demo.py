@@ -9,8 +9,8 @@ import pytest
 
 from even_sieve import read_criteria, read_parameters, read_table
 from even_sieve.core.errors import ParameterError
-from even_sieve.demo.make import make_files
-from even_sieve.demo.walk import FIVE, HIDDEN, QUESTION, SUBTOTAL, demo_path, demo_table, walk
+from even_sieve.demo.make import demo_path, make_files
+from even_sieve.demo.walk import FIVE, HIDDEN, QUESTION, SUBTOTAL, demo_table, walk
 
 
 def plain_rows():

@@ -251,6 +251,29 @@ C0420,1780.35
 
 - 84 of 438 rows match, the first 2 are shown
 '''),
+    (r'''tally harbour.ods rows "sum of dues" --criteria "harbour.ods!wanted"''', r'''
+
+ measure           value
+ ───────────────────────
+ rows                 37
+ sum of dues   17,508.78
+
+ account, rows: 438 rows = 12 subtotal + 18 hidden + 371 unmatched + 37 used
+ account, sum of dues: 438 rows = 12 subtotal + 18 hidden + 371 unmatched + 1 not a number + 36
+ used
+'''),
+    (r'''tally harbour.xlsx rows "sum of dues" "max of dues" --where "zone = Outer and arrived in 2031-Q1"''', r'''
+
+ measure           value   found at
+ ──────────────────────────────────
+ rows                 40
+ sum of dues   14,703.15
+ max of dues    1,646.10   row 36
+
+ account, rows: 438 rows = 12 subtotal + 18 hidden + 368 unmatched + 40 used
+ account, sum of dues, max of dues: 438 rows = 12 subtotal + 18 hidden + 368 unmatched + 1 not a
+ number + 39 used
+'''),
 ]  # fmt: skip
 
 # The words of the call, its exit status, what it says.
@@ -259,7 +282,7 @@ REFUSED = [
 Did you mean 'wanted.csv'?
 '''),
     (r'''tally . rows''', 2, r'''even-sieve: .: this is a folder, not a file
-In it are: calls.csv, tariff.csv, wanted-with-gap.csv, wanted.csv
+In it are: calls.csv, harbour.ods, harbour.xlsx, tariff.csv, wanted-with-gap.csv
 '''),
     (r'''tally calls.csv "sum of duse"''', 1, r'''even-sieve: measure 'sum of duse': no column 'duse'
 Did you mean 'dues'?
@@ -299,6 +322,15 @@ Accepted are =, !=, <, <=, >, >=, in, is; for example: zone = B*
 '''),
     (r'''tally calls.csv rows --explain --format csv''', 2, r'''even-sieve: --explain has no place in CSV
 Use --format table, json or markdown.
+'''),
+    (r'''rows harbour.xlsx --cells N3:Q5''', 1, r'''even-sieve: harbour.xlsx: two columns are called 'arrived' (columns 2 and 3)
+Rename one of them: a name must mean one column.
+'''),
+    (r'''tally harbour.ods rows --sheet cals''', 1, r'''even-sieve: harbour.ods: no sheet 'cals'
+Did you mean 'calls'?
+'''),
+    (r'''tally harbour.ods rows --criteria "harbour.ods!wantd"''', 1, r'''even-sieve: harbour.ods: no range, table or block 'wantd'
+Did you mean 'wanted'?
 '''),
     (r'''rows calls.csv --columns call,duse''', 1, r'''even-sieve: no column 'duse'
 Did you mean 'dues'?
@@ -377,7 +409,7 @@ def test_the_demo_shows_the_bare_total_beside_the_defended_one_and_writes_its_fi
     assert result.exit_code == 0
     text = " ".join(result.stdout.split())
     for words in (
-        "written: out/calls.csv, out/tariff.csv, out/wanted.csv, out/wanted-with-gap.csv",
+        "written: out/calls.csv, out/tariff.csv, out/wanted.csv, out/wanted-with-gap.csv, out/harbour.ods, out/harbour.xlsx",
         "351,352.70 bare total",
         "less 175,676.35 in 12 month totals",
         "less 7,018.02 in 18 withdrawn calls",

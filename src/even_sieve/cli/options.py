@@ -20,7 +20,8 @@ _SHARED = (
     ),
     click.option(
         "--criteria", "criteria_files", multiple=True, metavar="FILE",
-        help="A criteria range: a small CSV of column names and, below, rows of conditions.",
+        help="A criteria range: column names and, below, rows of conditions, in a small CSV "
+        "or in a workbook: calls.ods!wanted.",
     ),
     click.option(
         "--set", "settings", multiple=True, metavar="NAME=VALUE",
@@ -41,6 +42,21 @@ _SHARED = (
     click.option(
         "--subtotal", multiple=True, metavar="CRITERIA",
         help="Mark these rows as subtotals: they repeat others and are left out.",
+    ),
+    click.option(
+        "--sheet", metavar="NAME",
+        help="The sheet of a workbook, by name or number. Default: the first.",
+    ),
+    click.option(
+        "--cells", metavar="BLOCK",
+        help="The table's place in a workbook: a block such as B2:F30, a named range, a table.",
+    ),
+    click.option(
+        "--header", type=click.IntRange(1), metavar="ROW",
+        help="The row of a sheet that names the columns. Default: found.",
+    ),
+    click.option(
+        "--sideways", is_flag=True, help="Names stand down the first column, records across."
     ),
     click.option(
         "--blank-as", multiple=True, metavar="TEXT",
@@ -72,6 +88,10 @@ class TableOptions:
     keep: tuple[str, ...]
     hidden: tuple[str, ...]
     subtotal: tuple[str, ...]
+    sheet: str | None
+    cells: str | None
+    header: int | None
+    sideways: bool
     blank_as: tuple[str, ...]
     as_of: date | None
     fiscal_start: int

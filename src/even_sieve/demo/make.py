@@ -10,6 +10,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from decimal import ROUND_HALF_UP, Decimal
+from importlib.resources import files
 from io import StringIO
 from pathlib import Path
 
@@ -65,6 +66,8 @@ WANTED_WITH_GAP = [
     ["", ""],
     ["Roads", "not paid"],
 ]
+
+WORKBOOKS = ("harbour.ods", "harbour.xlsx")
 
 Row = list[str]
 
@@ -162,13 +165,21 @@ def _csv(rows: Sequence[Sequence[str]]) -> str:
 
 
 def write_files(folder: Path) -> list[Path]:
-    """Write the demo's files into the folder, which is made if need be; return their paths."""
+    """Write the demo's files into the folder, which is made if need be; return their paths.
+
+    The workbooks are copies of those that ship.
+    """
     folder.mkdir(parents=True, exist_ok=True)
-    written = []
-    for name, text in make_files():
-        (folder / name).write_text(text, encoding="utf-8", newline="")
-        written.append(folder / name)
-    return written
+    contents = {name: text.encode() for name, text in make_files()}
+    contents |= {name: demo_path(name).read_bytes() for name in WORKBOOKS}
+    for name, content in contents.items():
+        (folder / name).write_bytes(content)
+    return [folder / name for name in contents]
+
+
+def demo_path(name: str) -> Path:
+    """Return the path of one of the demo's files as it ships."""
+    return Path(str(files("even_sieve.demo").joinpath("data", name)))
 
 
 if __name__ == "__main__":

@@ -2,11 +2,10 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from importlib.resources import files
-from pathlib import Path
 
 from even_sieve.core.criteria import RangeCriteria
 from even_sieve.core.tally import Breakdown, Tallies
+from even_sieve.demo.make import demo_path
 from even_sieve.public.criteria import criteria_from_rows
 from even_sieve.public.table import Table, table_from_bytes
 
@@ -30,12 +29,7 @@ class Step:
 
 def read_demo(name: str) -> bytes:
     """Return one of the demo's files as it ships."""
-    return files("even_sieve.demo").joinpath("data", name).read_bytes()
-
-
-def demo_path(name: str) -> Path:
-    """Return the path of one of the demo's files, for examples that read it by name."""
-    return Path(str(files("even_sieve.demo").joinpath("data", name)))
+    return demo_path(name).read_bytes()
 
 
 def demo_table() -> Table:

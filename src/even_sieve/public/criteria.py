@@ -14,6 +14,7 @@ from even_sieve.core.criteria import (
     criteria_from_mapping,
     criteria_from_range,
     criteria_from_records,
+    operand_of,
     parameter_from_text,
     parse_criteria,
 )
@@ -21,7 +22,7 @@ from even_sieve.core.criteria.nodes import And, Condition, Not, Or
 from even_sieve.core.errors import ParameterError
 from even_sieve.core.notices import Code, Notice
 from even_sieve.sources.csv import read_plain_rows
-from even_sieve.sources.files import read_bytes
+from even_sieve.sources.files import read_bytes, read_inside
 from even_sieve.sources.frames import frame_rows
 
 OneCriteria: TypeAlias = str | Criteria | RangeCriteria | Mapping[str, object]
@@ -32,14 +33,18 @@ _SINGLE = (str, Condition, And, Or, Not, RangeCriteria, Mapping)
 def read_criteria(source: Any) -> RangeCriteria:
     """Return the criteria of a criteria range: column names, below them rows of conditions.
 
-    The source is the path of a CSV file, a pandas data frame, a list of mappings, or a
-    list of rows of which the first is the header. Across a row all must hold; the rows
+    The source is the path of a CSV file, a block or name in a workbook
+    (`calls.ods!wanted`), a pandas data frame, a list of mappings, or a list of rows of
+    which the first is the header. Across a row all must hold; the rows
     are alternatives; a blank cell sets no condition.
 
     >>> read_criteria([["zone", "dues"], ["Outer", ">= 500"]]).notices
     ()
     """
     if isinstance(source, str | Path):
+        inside = read_inside(str(source))
+        if inside is not None:
+            return criteria_from_range(inside[0], inside[1:], source=str(source))
         return criteria_from_rows(read_bytes(Path(source)), str(source))
     if hasattr(source, "iloc"):
         source = [list(source.columns), *frame_rows(source)]
@@ -52,22 +57,32 @@ def read_criteria(source: Any) -> RangeCriteria:
 
 
 def read_parameters(source: str | Path) -> dict[str, ParameterValue]:
-    """Return the parameters of a CSV file of two columns, name and value, below a header.
+    """Return the parameters of two columns, name and value, below a header.
 
+    The source is a CSV file, or a block or name in a workbook (`calls.ods!values`).
     A name that stands several times has several values: alternatives. A blank value takes
     its condition away. Raises `ParameterError` for a row that is not a name and a value.
     """
-    (_, header), *rows = read_plain_rows(read_bytes(Path(source)), str(source))
+    (_, header), *rows = _parameter_rows(source)
     if len(header) != 2:
         raise ParameterError(str(source), "two columns are needed: name and value")
     found: dict[str, list[PlainValue]] = {}
     for number, row in rows:
-        if not any(map(str.strip, row)):
+        if not any(str(cell or "").strip() for cell in row):
             continue
-        if len(row) != 2 or not row[0].strip():
+        if len(row) != 2 or not str(row[0] or "").strip():
             raise ParameterError(str(source), f"row {number} is not a name and a value")
-        found.setdefault(row[0].strip(), []).append(parameter_from_text(row[1]))
+        value = row[1]
+        read = parameter_from_text(value) if isinstance(value, str) else operand_of(value)
+        found.setdefault(str(row[0]).strip(), []).append(read)
     return {name: values[0] if len(values) == 1 else values for name, values in found.items()}
+
+
+def _parameter_rows(source: str | Path) -> list[tuple[int, Sequence[Any]]]:
+    inside = read_inside(str(source))
+    if inside is not None:
+        return list(enumerate(inside, 1))
+    return list(read_plain_rows(read_bytes(Path(source)), str(source)))
 
 
 def criteria_from_rows(content: bytes, source: str) -> RangeCriteria:

@@ -260,14 +260,29 @@ class Table:
         return core.Options(settings, parse_keep(words), threads or os.cpu_count() or 1)
 
 
-def read_table(path: str | Path, *, blank_as: str | Iterable[str] = ()) -> Table:
-    """Return the table of a file.
+def read_table(
+    path: str | Path,
+    *,
+    blank_as: str | Iterable[str] = (),
+    sheet: str | int | None = None,
+    cells: str | None = None,
+    header: int | None = None,
+    sideways: bool = False,
+) -> Table:
+    """Return the table of a file: CSV, an OpenDocument spreadsheet, or a workbook (.xlsx).
 
-    `blank_as` are tokens that stand for a blank, such as `NA`. Raises `SourceNotFound` for
-    a missing file or a folder, `SourceError` naming file and row for what is no table.
+    `blank_as` are tokens that stand for a blank in text, such as `NA`. Of a workbook,
+    `sheet` is a name or a number from 1, `cells` a block (`B2:F30`), a named range or a
+    table, `header` the row that names the columns (found if left out), and `sideways` says
+    that names stand down the first column. Rows that the sheet hides, filters away or
+    works out as subtotals come marked.
+
+    Raises `SourceNotFound` for a missing file or a folder, `SourceError` naming file and
+    row for what is no table.
     """
     tokens = (blank_as,) if isinstance(blank_as, str) else tuple(blank_as)
-    return Table(read_file(path, SourceOptions(tokens)))
+    number = None if sheet is None else str(sheet)
+    return Table(read_file(path, SourceOptions(tokens, number, cells, header, sideways)))
 
 
 def table_from_bytes(content: bytes, name: str, *, blank_as: tuple[str, ...] = ()) -> Table:

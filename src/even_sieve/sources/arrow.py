@@ -24,6 +24,19 @@ def mask_of(array: Any) -> Array:
     return bits[array.offset :].astype(bool)
 
 
+def first_bytes(strings: Any) -> Array:
+    """Return the first byte of each string (UTF-8), uint8, shape (n,); 0 for an empty one."""
+    wide = pa.types.is_large_string(strings.type)
+    offsets: Array = np.frombuffer(strings.buffers()[1], dtype=np.int64 if wide else np.int32)
+    offsets = offsets[strings.offset : strings.offset + len(strings) + 1]
+    data = strings.buffers()[2]
+    found = np.zeros(len(strings), dtype=np.uint8)
+    filled = offsets[1:] > offsets[:-1]
+    if data is not None:
+        found[filled] = np.frombuffer(data, dtype=np.uint8)[offsets[:-1][filled]]
+    return found
+
+
 def take(array: Any, rows: Array) -> Any:
     """Return the rows of an Arrow array at these positions."""
     positions = np.ascontiguousarray(rows, dtype=np.int64)

@@ -1,9 +1,11 @@
 """Files: found, opened, and given to the reader that their name asks for."""
 
+import re
 from collections.abc import Callable
 from importlib import import_module
 from pathlib import Path
 
+from even_sieve.core.cells import Cell
 from even_sieve.core.errors import SourceError, SourceNotFound, closest, listed
 from even_sieve.core.table import Table
 from even_sieve.sources.options import SourceOptions
@@ -12,6 +14,9 @@ from even_sieve.sources.options import SourceOptions
 READERS = {
     ".csv": "even_sieve.sources.csv",
     ".txt": "even_sieve.sources.csv",
+    ".ods": "even_sieve.sources.ods",
+    ".xlsx": "even_sieve.sources.xlsx",
+    ".xlsm": "even_sieve.sources.xlsx",
 }
 
 
@@ -33,6 +38,26 @@ def read_content(content: bytes, name: str, options: SourceOptions) -> Table:
         raise SourceError(name, f"a file that ends in '{ending}' is not read", f"Read are: {known}")
     read: Callable[[bytes, str, SourceOptions], Table] = import_module(reader).read
     return read(content, name, options)
+
+
+_INSIDE = re.compile(r"(.+\.(?:ods|xlsx|xlsm))!(.+)\Z", re.IGNORECASE | re.DOTALL)
+
+
+def read_inside(name: str) -> list[list[Cell]] | None:
+    """Return the cells of a block or name in a workbook: `calls.ods!wanted`; None for a file.
+
+    Raises `SourceError` for a name or block that is not there.
+    """
+    found = _INSIDE.match(name)
+    if found is None:
+        return None
+    file, place = found[1], found[2]
+    module = import_module(READERS[Path(file).suffix.lower()])
+    workbook = module.open_workbook(read_bytes(Path(file)), file, SourceOptions())
+    cells: list[list[Cell]] = workbook.cells(workbook.area(place))
+    if not cells:
+        raise SourceError(file, f"'{place}' is empty")
+    return cells
 
 
 def read_bytes(file: Path) -> bytes:

@@ -11,7 +11,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from even_sieve.core.cells import Kind
+from even_sieve.core.cells import Kind, fold
 from even_sieve.core.cells.dates import DAY
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, column_from_codes
@@ -24,16 +24,25 @@ from even_sieve.core.table.lanes import (
     Lane,
     TextLane,
     narrowest,
+    sorted_text_lane,
+    text_lane,
 )
-from even_sieve.sources.arrow import mask_of, stored, take
+from even_sieve.sources.arrow import first_bytes, mask_of, stored, take
 from even_sieve.sources.tokens import TokenReader
 
 _SAMPLE = 4096
 _MANY = 0.25
 _LONGEST_DECIMAL = 15
 _DECIMAL = r"^[+-]?(0|[1-9][0-9]*)(\.[0-9]*)?$"
+_YES_NO = r"(?i)^(true|false)$"
 _DAY = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}$"
 _TIME = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}[T ][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?$"
+
+_BYTES = np.arange(256)
+#: Which first bytes a number or a date can have; which only a text or a yes/no has.
+_MAY_COUNT = np.isin(_BYTES, list(b"0123456789+-."))
+_WORD = ~_MAY_COUNT & ~np.isin(_BYTES, list(b"\0#"))
+_MAY_BE_YES_NO = np.isin(_BYTES, list(b"tTfF"))
 
 
 def column_from_strings(name: str, strings: Any, blank_as: tuple[str, ...] = ()) -> Column:
@@ -90,25 +99,70 @@ class _Gathered:
 def _many_tokens(name: str, strings: Any, blank_as: tuple[str, ...]) -> Column | None:
     """Return the column read in bulk; None if what is left over must be read with the rest."""
     strings = pc.utf8_trim_whitespace(strings)
-    blank = mask_of(pc.equal(pc.binary_length(strings), 0))
+    first = first_bytes(strings)
     found = _Gathered(len(strings), {}, np.full(len(strings), Kind.BLANK, dtype=np.uint8))
-    left = ~blank
+    left = first != 0
     for kind, read in ((Kind.NUMBER, _decimals), (Kind.DATE, _dates)):
-        rows, lane = read(strings)
+        rows = np.flatnonzero(left & _MAY_COUNT[first])
+        rows, lane = read(strings, rows)
         if lane is not None:
             found.put(kind, lane, rows)
             left[rows] = False
-    rest = np.flatnonzero(left)
-    if not len(rest):
-        return assemble(name, found.length, found.lanes, found.states)
-    others = _token_by_token(name, take(strings, rest), blank_as)
-    if set(others.lanes) & set(found.lanes):
+    words = _words(strings, np.flatnonzero(left & _WORD[first]), blank_as)
+    left[words] = False
+    rest, reader = np.flatnonzero(left), TokenReader(blank_as)
+    if len(rest):
+        texts = _put_rest(found, take(strings, rest), rest, reader)
+        if texts is None:
+            return None
+        words = np.union1d(words, texts)
+    if len(words):
+        found.put(Kind.TEXT, _text_lane(take(strings, words)), words)
+    return assemble(name, found.length, found.lanes, found.states, reader.notices(name))
+
+
+def _put_rest(found: _Gathered, tokens: Any, rows: Array, reader: TokenReader) -> Array | None:
+    """Read tokens one by one and put all but text into their lanes; return the rows of text.
+
+    None if a lane that is there already would have to be joined with another.
+    """
+    coded = tokens.dictionary_encode()
+    cells = [reader.read(token) for token in coded.dictionary.to_pylist()]
+    codes = stored(coded.indices, np.int32)
+    is_text = np.array([isinstance(cell, str) for cell in cells])
+    others = [None if isinstance(cell, str) else cell for cell in cells]
+    column = column_from_codes("rest", others, codes)
+    if set(column.lanes) & set(found.lanes):
         return None
-    states = others.states
-    for kind, other in others.lanes.items():
-        here = np.flatnonzero(np.ones(len(rest), bool) if states is None else states == kind)
-        found.put(kind, _with_stored(other, other.values[here]), rest[here])
-    return assemble(name, found.length, found.lanes, found.states, others.notices)
+    for kind, lane in column.lanes.items():
+        here = slice(None) if column.states is None else column.states == kind
+        found.put(kind, _with_stored(lane, lane.values[here]), rows[here])
+    texts: Array = rows[is_text[codes]]
+    return texts
+
+
+def _words(strings: Any, rows: Array, blank_as: tuple[str, ...]) -> Array:
+    """Return those of the rows that can only be text, being neither yes/no nor blank."""
+    may_be = rows[_MAY_BE_YES_NO[first_bytes(strings)[rows]]]
+    words = np.setdiff1d(rows, _matching(strings, may_be, _YES_NO), assume_unique=True)
+    if not blank_as:
+        return words
+    coded = take(strings, words).dictionary_encode()
+    blanks = {fold(token.strip()) for token in blank_as}
+    is_blank = np.array([fold(each) in blanks for each in coded.dictionary.to_pylist()], bool)
+    kept: Array = words[~is_blank[stored(coded.indices, np.int32)]]
+    return kept
+
+
+def _text_lane(strings: Any) -> TextLane:
+    """Return the lane of an array of texts; where all are ASCII, Arrow folds and sorts them."""
+    coded = strings.dictionary_encode()
+    codes, spellings = stored(coded.indices, np.int32), coded.dictionary.to_pylist()
+    if not pc.all(pc.string_is_ascii(coded.dictionary)).as_py():
+        return text_lane(spellings, codes)
+    folded = pc.ascii_lower(coded.dictionary)
+    order = stored(pc.array_sort_indices(folded), np.uint64).tolist()
+    return sorted_text_lane(spellings, folded.to_pylist(), order, codes)
 
 
 def _with_stored(lane: Lane, values: Array) -> Lane:
@@ -118,17 +172,22 @@ def _with_stored(lane: Lane, values: Array) -> Lane:
     return replace(lane, values=values)
 
 
-def _matching(strings: Any, pattern: str) -> Array:
-    return np.flatnonzero(mask_of(pc.match_substring_regex(strings, pattern)))
+def _matching(strings: Any, rows: Array, pattern: str) -> Array:
+    """Return those of the rows whose string matches the pattern."""
+    if not len(rows):
+        return rows
+    some = strings if len(rows) == len(strings) else take(strings, rows)
+    found: Array = rows[mask_of(pc.match_substring_regex(some, pattern))]
+    return found
 
 
-def _decimals(strings: Any) -> tuple[Array, FixedLane | None]:
+def _decimals(strings: Any, rows: Array) -> tuple[Array, FixedLane | None]:
     """Return the rows that hold plain decimals, and their lane; none if one is too long.
 
     At most 15 digits with the column's scale: the nearest double times the power of ten
     is then within half a unit of the decimal's digits, so rounding gives these exactly.
     """
-    rows = _matching(strings, _DECIMAL)
+    rows = _matching(strings, rows, _DECIMAL)
     if not len(rows):
         return rows, None
     tokens = take(strings, rows)
@@ -152,9 +211,10 @@ def _length_type(strings: Any) -> Any:
     return np.int64 if pa.types.is_large_string(strings.type) else np.int32
 
 
-def _dates(strings: Any) -> tuple[Array, DateLane | None]:
+def _dates(strings: Any, rows: Array) -> tuple[Array, DateLane | None]:
     """Return the rows that hold ISO dates without offsets, and their lane; none if one is bad."""
-    days, times = _matching(strings, _DAY), _matching(strings, _TIME)
+    days = _matching(strings, rows, _DAY)
+    times = _matching(strings, np.setdiff1d(rows, days, assume_unique=True), _TIME)
     if not len(days) + len(times):
         return days, None
     rows = np.union1d(days, times)

@@ -6,6 +6,7 @@ from decimal import Decimal
 
 _NUMBER = re.compile(r"[+-]?(?:(?:0|[1-9]\d*)(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d{1,4})?\Z", re.ASCII)
 _LONGEST_INTEGER = 18
+_DIGITS = frozenset("0123456789")
 _NUMBER_LIKE = re.compile(
     r"[(]?[+-]?\s*[^\w\s.,()+-]{0,3}\s*\d[\d\s.,'’]*\s*(?:%|[^\w\s.,()+-]{0,3})[)]?(?:[eE][+-]?\d+)?\Z"
 )
@@ -59,4 +60,4 @@ def looks_like_date(text: str) -> bool:
     >>> [looks_like_date(each) for each in ("03/04/2031", "3. March 2031", "2031-02-30", "12")]
     [True, True, True, False]
     """
-    return _DATE_LIKE.match(text) is not None
+    return text[:1] in _DIGITS and _DATE_LIKE.match(text) is not None

@@ -17,6 +17,7 @@ from even_sieve.core.criteria.settings import (
     PlainValue,
     Prepared,
     Settings,
+    operand_of,
     parameter_from_text,
     prepare,
 )
@@ -44,6 +45,7 @@ __all__ = [
     "criteria_from_records",
     "describe",
     "field",
+    "operand_of",
     "parameter",
     "parameter_from_text",
     "parse_cell",

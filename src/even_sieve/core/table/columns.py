@@ -1,5 +1,6 @@
 """A column: named cells of any mixture of kinds."""
 
+from bisect import bisect_left
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -110,18 +111,21 @@ class Column:
     @cached_property
     def number_like(self) -> Array | None:
         """Which text codes look like numbers, bool, shape (spellings,); None if none does."""
-        return self._like(looks_like_number)
+        return self._like(looks_like_number, "", chr(0x10FFFF))
 
     @cached_property
     def date_like(self) -> Array | None:
         """Which text codes look like dates, bool, shape (spellings,); None if none does."""
-        return self._like(looks_like_date)
+        return self._like(looks_like_date, "0", ":")
 
-    def _like(self, test: Callable[[str], bool]) -> Array | None:
+    def _like(self, test: Callable[[str], bool], low: str, high: str) -> Array | None:
+        """Test the spellings whose folded value lies from `low` up to `high`."""
         lane = self.lanes.get(Kind.TEXT)
         if not isinstance(lane, TextLane):
             return None
-        found = np.fromiter(map(test, lane.spellings), dtype=bool, count=len(lane.spellings))
+        start, stop = bisect_left(lane.folded, low), bisect_left(lane.folded, high)
+        found = np.zeros(len(lane.spellings), dtype=bool)
+        found[start:stop] = [test(spelling) for spelling in lane.spellings[start:stop]]
         return found if found.any() else None
 
 

@@ -216,10 +216,22 @@ def text_lane(spellings: Sequence[str], codes: Array) -> TextLane:
     """Return a text lane from distinct spellings in the order first met, and codes into them."""
     folded = [fold(spelling) for spelling in spellings]
     order = sorted(range(len(folded)), key=folded.__getitem__)  # stable: first met first
+    return sorted_text_lane(spellings, folded, order, codes)
+
+
+def sorted_text_lane(
+    spellings: Sequence[str], folded: Sequence[str], order: Sequence[int], codes: Array
+) -> TextLane:
+    """Return a text lane from distinct spellings whose order is known.
+
+    `order` lists their positions by folded value, then as first met.
+    """
     rank = np.empty(max(len(order), 1), dtype=narrowest(len(order)))
-    rank[order] = np.arange(len(order))
+    rank[np.asarray(order, dtype=np.intp)] = np.arange(len(order))
     return TextLane(
-        rank[codes], tuple(spellings[i] for i in order), tuple(folded[i] for i in order)
+        rank[codes],
+        tuple(map(spellings.__getitem__, order)),
+        tuple(map(folded.__getitem__, order)),
     )
 
 

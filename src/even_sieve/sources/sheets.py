@@ -1,0 +1,233 @@
+"""Sheets of workbooks as grids of cells, whatever the format, and tables cut out of them."""
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import date, datetime, time
+
+import numpy as np
+
+from even_sieve.core.cells import Cell
+from even_sieve.core.errors import SourceError, closest, listed
+from even_sieve.core.notices import Code, Notice
+from even_sieve.core.table import Mark, Table, column_from_cells
+from even_sieve.core.table.lanes import Array
+from even_sieve.sources.options import SourceOptions
+
+_CORNER = r"\$?([A-Za-z]{1,3})\$?(\d{1,7})"
+_AREA = re.compile(rf"(?:(?P<sheet>.+?)[!.])?{_CORNER}(?::{_CORNER})?\Z")
+
+
+@dataclass(frozen=True)
+class Area:
+    """A block of cells, rows and columns counted from 1, both ends included."""
+
+    sheet: str
+    top: int
+    left: int
+    bottom: int
+    right: int
+
+
+@dataclass
+class Sheet:
+    """A sheet as read: `rows[0]` is row 1, each row as long as its last filled cell.
+
+    `hidden` and `filtered` are numbers of rows; `subtotals` gives, for a row, the columns
+    whose formula calls a subtotalling function of the open standards.
+    """
+
+    name: str
+    rows: list[list[Cell]] = field(default_factory=list)
+    hidden: set[int] = field(default_factory=set)
+    filtered: set[int] = field(default_factory=set)
+    subtotals: dict[int, set[int]] = field(default_factory=dict)
+
+    def cell(self, row: int, column: int) -> Cell:
+        """Return the cell at a row and column counted from 1; None beyond what is filled."""
+        if row > len(self.rows) or column > len(self.rows[row - 1]):
+            return None
+        return self.rows[row - 1][column - 1]
+
+    @property
+    def used(self) -> Area:
+        """The block from A1 to the last filled row and column."""
+        width = max(map(len, self.rows), default=0)
+        return Area(self.name, 1, 1, len(self.rows), width)
+
+
+@dataclass
+class Workbook:
+    """Sheets, and the areas that have a name: `names` of ranges, `tables` of tables."""
+
+    source: str
+    sheets: list[Sheet] = field(default_factory=list)
+    names: dict[str, Area] = field(default_factory=dict)
+    tables: dict[str, Area] = field(default_factory=dict)
+
+    def sheet(self, wanted: str | None) -> Sheet:
+        """Return the sheet of that name, or number; the first one for None."""
+        if wanted is None:
+            return self.sheets[0]
+        for sheet in self.sheets:
+            if sheet.name.casefold() == wanted.strip().casefold():
+                return sheet
+        if wanted.isdecimal() and 1 <= int(wanted) <= len(self.sheets):
+            return self.sheets[int(wanted) - 1]
+        names = [sheet.name for sheet in self.sheets]
+        near = closest(wanted, names)
+        hint = f"Did you mean {listed(near)}?" if near else f"The sheets are: {', '.join(names)}"
+        raise SourceError(self.source, f"no sheet '{wanted}'", hint)
+
+    def area(self, wanted: str, sheet: str | None = None) -> Area:
+        """Return the area that a name, a table or a block such as `Sheet!B2:F30` means."""
+        for places in (self.tables, self.names):
+            for name, area in places.items():
+                if name.casefold() == wanted.strip().casefold():
+                    return area
+        block = _AREA.match(wanted.strip())
+        if block is None:
+            names = [*self.tables, *self.names]
+            near = closest(wanted, names)
+            hint = f"Did you mean {listed(near)}?" if near else "Write a block such as B2:F30"
+            raise SourceError(self.source, f"no range, table or block '{wanted}'", hint)
+        return self._block(block, sheet)
+
+    def _block(self, block: re.Match[str], sheet: str | None) -> Area:
+        name = (block["sheet"] or "").strip("'$") or sheet
+        found = self.sheet(name)
+        first, second = (block[2], block[3]), (block[4] or block[2], block[5] or block[3])
+        columns = sorted((column_number(first[0]), column_number(second[0])))
+        rows = sorted((int(first[1]), int(second[1])))
+        return Area(found.name, rows[0], columns[0], rows[1], columns[1])
+
+    def cells(self, area: Area) -> list[list[Cell]]:
+        """Return the area's cells row by row, all rows of one length."""
+        sheet = self.sheet(area.sheet)
+        bottom = min(area.bottom, len(sheet.rows))
+        columns = range(area.left, area.right + 1)
+        return [[sheet.cell(row, c) for c in columns] for row in range(area.top, bottom + 1)]
+
+
+def column_number(letters: str) -> int:
+    """Return the number of a column from its letters.
+
+    >>> column_number("A"), column_number("AB")
+    (1, 28)
+    """
+    number = 0
+    for letter in letters.upper():
+        number = 26 * number + ord(letter) - ord("A") + 1
+    return number
+
+
+def day_or_moment(value: datetime) -> date:
+    """Return the day alone for a midnight: sheets store every day as one."""
+    return value.date() if value.time() == time() else value
+
+
+def table_of(workbook: Workbook, options: SourceOptions) -> Table:
+    """Return the table that the options choose from the workbook, with the sheet's marks.
+
+    Without a choice it is the one table that the first sheet names, else what stands
+    under the first row of names. Raises `SourceError` if there is none.
+    """
+    area, given = _chosen(workbook, options)
+    grid = workbook.cells(area)
+    if options.sideways:
+        grid = [list(row) for row in zip(*grid, strict=True)]
+    top = _header(workbook, grid, area, options)
+    left, right = (0, area.right - area.left + 1) if given else _names_span(grid[top])
+    if options.sideways:
+        left, right = (0, len(grid[top])) if given else _names_span(grid[top])
+    names, notices = _names(grid[top][left:right], workbook.source)
+    below = _without_blank_end([row[left:right] for row in grid[top + 1 :]])
+    if not below:
+        raise SourceError(workbook.source, "there is a header but no row below it")
+    columns = tuple(
+        column_from_cells(name, [row[i] for row in below]) for i, name in enumerate(names)
+    )
+    start = (area.left if options.sideways else area.top) + top + 1
+    numbers = np.arange(start, start + len(below))
+    table = Table(columns, len(below), start, None, workbook.source, notices)
+    if options.sideways:
+        return table
+    return _marked(
+        table,
+        workbook.sheet(area.sheet),
+        numbers,
+        range(area.left + left, area.left + right),
+    )
+
+
+def _chosen(workbook: Workbook, options: SourceOptions) -> tuple[Area, bool]:
+    """Return the area to read, and whether every column of it was chosen."""
+    if options.cells is not None:
+        return workbook.area(options.cells, options.sheet), True
+    sheet = workbook.sheet(options.sheet)
+    own = [area for area in workbook.tables.values() if area.sheet == sheet.name]
+    if len(own) == 1 and options.header is None:
+        return own[0], True
+    if not sheet.rows:
+        raise SourceError(workbook.source, f"sheet '{sheet.name}' is empty")
+    return sheet.used, False
+
+
+def _header(workbook: Workbook, grid: list[list[Cell]], area: Area, options: SourceOptions) -> int:
+    """Return the position in the grid of the row that names the columns."""
+    if options.header is not None:
+        position = options.header - (area.left if options.sideways else area.top)
+        if not 0 <= position < len(grid):
+            raise SourceError(workbook.source, f"there is no row {options.header} to name columns")
+        return position
+    wide = 2 if grid and len(grid[0]) > 1 else 1
+    for position, row in enumerate(grid):
+        filled = [cell for cell in row if cell is not None]
+        if len(filled) >= wide and all(isinstance(cell, str) for cell in filled):
+            return position
+    raise SourceError(
+        workbook.source,
+        f"no row of names was found on sheet '{area.sheet}'",
+        "Say which one it is: --header ROW, or choose the area: --cells",
+    )
+
+
+def _names_span(row: Sequence[Cell]) -> tuple[int, int]:
+    """Return where the first unbroken run of names begins and ends."""
+    first = next(i for i, cell in enumerate(row) if cell is not None)
+    last = next((i for i in range(first, len(row)) if row[i] is None), len(row))
+    return first, last
+
+
+def _names(row: Sequence[Cell], source: str) -> tuple[list[str], tuple[Notice, ...]]:
+    names, notices = [], []
+    for position, cell in enumerate(row, 1):
+        name = "" if cell is None else str(cell).strip()
+        if not name:
+            name = f"#{position}"
+            text = f"column {position} has no name: it is called {name}"
+            notices.append(Notice(Code.UNNAMED_COLUMN, text))
+        names.append(name)
+    if not names:
+        raise SourceError(source, "the table has no column")
+    return names, tuple(notices)
+
+
+def _without_blank_end(rows: list[list[Cell]]) -> list[list[Cell]]:
+    while rows and all(cell is None for cell in rows[-1]):
+        rows.pop()
+    return rows
+
+
+def _marked(table: Table, sheet: Sheet, numbers: Array, columns: range) -> Table:
+    """Return the table with the marks that its rows have on the sheet."""
+    subtotals = {row for row, found in sheet.subtotals.items() if any(c in columns for c in found)}
+    for mark, rows in (
+        (Mark.SUBTOTAL, subtotals),
+        (Mark.HIDDEN, sheet.hidden),
+        (Mark.FILTERED, sheet.filtered),
+    ):
+        chosen = np.isin(numbers, list(rows))
+        if chosen.any():
+            table = table.marked(mark, chosen)
+    return table

@@ -1,0 +1,166 @@
+"""Workbooks of ISO/IEC 29500, their values read with openpyxl.
+
+Values are streamed row by row. What openpyxl leaves out of a streamed sheet (hidden rows,
+the filter's area, formulas, tables) is gathered in one pass over the sheet's XML.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from datetime import date, datetime, time, timedelta
+from io import BytesIO
+from posixpath import basename, dirname, join, normpath
+from typing import Any
+from xml.etree.ElementTree import ParseError
+from zipfile import ZipFile
+
+from defusedxml.common import DefusedXmlException
+from defusedxml.ElementTree import iterparse, parse
+from openpyxl import load_workbook
+
+from even_sieve.core.cells import Cell, CellError, error_from_token
+from even_sieve.core.errors import SourceError
+from even_sieve.core.table import Table
+from even_sieve.sources.options import SourceOptions
+from even_sieve.sources.packed import open_packed
+from even_sieve.sources.sheets import Sheet, Workbook, column_number, day_or_moment, table_of
+
+#: The subtotalling functions of ISO/IEC 29500-1, section 18.17.7.
+_SUBTOTALLING = ("SUBTOTAL(", "AGGREGATE(")
+_NO_RESULT = CellError(
+    "no result", "the formula has no stored result: open and save the file where it is calculated"
+)
+
+
+def read(content: bytes, source: str, options: SourceOptions) -> Table:
+    """Return the table that the options choose, with the marks of its sheet."""
+    return table_of(open_workbook(content, source, options), options)
+
+
+def open_workbook(content: bytes, source: str, options: SourceOptions) -> Workbook:
+    """Return all sheets of the file and what has a name in it."""
+    archive = open_packed(content, source, options.limits)
+    if "xl/workbook.xml" not in archive.namelist():
+        raise SourceError(source, "this is no ISO/IEC 29500 workbook", "Is its ending right?")
+    try:
+        return _open(content, archive, source, options)
+    except (DefusedXmlException, ParseError, KeyError, ValueError, TypeError) as error:
+        raise SourceError(source, f"the file cannot be read: {error}") from error
+
+
+def _open(content: bytes, archive: ZipFile, source: str, options: SourceOptions) -> Workbook:
+    book = load_workbook(BytesIO(content), read_only=True, data_only=True)
+    workbook = Workbook(source)
+    for opened in book.worksheets:
+        path = str(opened._worksheet_path)  # type: ignore[attr-defined]
+        extra = _scan(archive, path)
+        workbook.sheets.append(_sheet(opened, extra, source, options))
+    for name, defined in book.defined_names.items():
+        for sheet, block in defined.destinations:
+            if ":" in block or block.replace("$", "").isalnum():
+                workbook.names[name] = workbook.area(f"{sheet}!{block}")
+    for opened in book.worksheets:
+        path = str(opened._worksheet_path)  # type: ignore[attr-defined]
+        for name, block in _tables(archive, path):
+            workbook.tables[name] = workbook.area(f"{opened.title}!{block}")
+    return workbook
+
+
+@dataclass
+class _Extra:
+    """What the XML of a sheet says besides the values."""
+
+    hidden: set[int] = field(default_factory=set)
+    subtotals: dict[int, set[int]] = field(default_factory=dict)
+    without_result: set[tuple[int, int]] = field(default_factory=set)
+    filter_rows: tuple[int, int] | None = None
+
+
+def _scan(archive: ZipFile, path: str) -> _Extra:
+    extra = _Extra()
+    with archive.open(path) as part:
+        for _, element in iterparse(part, forbid_dtd=True):
+            name = element.tag.rsplit("}", 1)[-1]
+            if name == "c":
+                _scan_cell(element, extra)
+            elif name == "row":
+                if element.get("hidden") in ("1", "true"):
+                    extra.hidden.add(int(element.get("r", "0")))
+                element.clear()
+            elif name == "autoFilter" and len(element):
+                extra.filter_rows = _rows_of(element.get("ref", ""))
+    return extra
+
+
+def _scan_cell(element: Any, extra: _Extra) -> None:
+    formula = next((each for each in element if each.tag.endswith("}f")), None)
+    if formula is None:
+        return
+    letters = element.get("r", "A0").rstrip("0123456789")
+    row, column = int(element.get("r", "A0")[len(letters) :]), column_number(letters)
+    text = (formula.text or "").upper()
+    if any(name in text for name in _SUBTOTALLING):
+        extra.subtotals.setdefault(row, set()).add(column)
+    value = next((each for each in element if each.tag.endswith("}v")), None)
+    if value is None or value.text is None:
+        extra.without_result.add((row, column))
+
+
+def _rows_of(block: str) -> tuple[int, int] | None:
+    ends = [int("".join(filter(str.isdigit, end))) for end in block.split(":") if end]
+    return (ends[0], ends[-1]) if ends else None
+
+
+def _sheet(opened: Any, extra: _Extra, source: str, options: SourceOptions) -> Sheet:
+    sheet = Sheet(str(opened.title), subtotals=extra.subtotals)
+    first, last = extra.filter_rows or (0, -1)
+    # One flag stands for both: in an active filter's area a hidden row was filtered.
+    sheet.filtered = {row for row in extra.hidden if first < row <= last}
+    sheet.hidden = extra.hidden - sheet.filtered
+    count = 0
+    for number, row in enumerate(opened.iter_rows(), 1):
+        cells = [_cell(cell, extra) for cell in row]
+        while cells and cells[-1] is None:
+            cells.pop()
+        if not cells:
+            continue
+        count += len(cells)
+        if count > options.limits.cells or len(cells) > options.limits.columns:
+            raise SourceError(source, f"sheet '{sheet.name}' has too many cells", "", number)
+        sheet.rows.extend([] for _ in range(number - 1 - len(sheet.rows)))
+        sheet.rows.append(cells)
+    return sheet
+
+
+def _cell(cell: Any, extra: _Extra) -> Cell:
+    value = cell.value
+    if value is None:
+        known = extra.without_result and hasattr(cell, "row")
+        return _NO_RESULT if known and (cell.row, cell.column) in extra.without_result else None
+    if cell.data_type == "e":
+        return error_from_token(str(value)) or CellError(str(value), "the cell holds an error")
+    if isinstance(value, datetime):
+        return day_or_moment(value)
+    if isinstance(value, time | timedelta):
+        return str(value)
+    if isinstance(value, bool | int | float | date):
+        return value
+    return str(value).strip() or None
+
+
+def _tables(archive: ZipFile, path: str) -> Iterator[tuple[str, str]]:
+    """Yield the name and the block of every table of a sheet."""
+    relations = join(dirname(path), "_rels", f"{basename(path)}.rels")
+    if relations not in archive.namelist():
+        return
+    for relation in _root(archive, relations):
+        if str(relation.get("Type", "")).endswith("/table"):
+            target = str(relation.get("Target", ""))
+            inside = target.lstrip("/") if target.startswith("/") else join(dirname(path), target)
+            root = _root(archive, normpath(inside))
+            yield str(root.get("displayName") or root.get("name")), str(root.get("ref"))
+
+
+def _root(archive: ZipFile, path: str) -> Any:
+    """Return the root element of a part of the archive."""
+    with archive.open(path) as part:
+        return parse(part, forbid_dtd=True).getroot()

@@ -1,0 +1,278 @@
+"""Workbooks of both open standards, as several writers make them."""
+
+import zipfile
+from datetime import date, datetime
+from io import BytesIO
+
+import openpyxl
+import pandas as pd
+import pytest
+import xlsxwriter
+from odf.opendocument import OpenDocumentSpreadsheet
+from odf.table import Table, TableCell, TableRow, TableRowGroup
+from odf.text import P
+
+from even_sieve import read_criteria, read_parameters, read_table
+from even_sieve.core.cells import CellError
+from even_sieve.core.errors import SieveError, SourceError
+from even_sieve.demo.make import WORKBOOKS, demo_path
+from even_sieve.demo.walk import FIVE, HIDDEN, QUESTION, SUBTOTAL, demo_table
+from even_sieve.demo.workbooks import lines, write_workbooks
+from even_sieve.sources import ods, xlsx
+from even_sieve.sources.options import Limits, SourceOptions
+
+NO_RESULT = CellError(
+    "no result", "the formula has no stored result: open and save the file where it is calculated"
+)
+ZERO = CellError("#DIV/0!", "division by zero")
+
+
+def columns(table):
+    return {name: table.column(name) for name in table.names}
+
+
+@pytest.mark.parametrize("name", WORKBOOKS)
+def test_the_harbours_workbooks_give_the_figures_of_its_csv_without_marking_by_hand(name):
+    plain = demo_table().mark(subtotal=SUBTOTAL, hidden=HIDDEN)
+    book = read_table(demo_path(name))
+    measures = (*FIVE, "distinct of vessel", "errors of dues", "sum of hours", "max of arrived",
+                "filled of remarks", "blanks of departed")  # fmt: skip
+    for where in (
+        None,
+        QUESTION,
+        "dues > 500 or dues is error",
+        read_criteria(demo_path("wanted.csv")),
+    ):
+        first, second = plain.tally(*measures, where=where), book.tally(*measures, where=where)
+        assert [each.value for each in second] == [each.value for each in first]
+        assert [each.account for each in second] == [each.account for each in first]
+        shifted = [tuple(row + 2 for row in each.found_at) for each in first]
+        assert [each.found_at for each in second] == shifted
+    lines_of = [table.tally("rows", "sum of dues", by="zone") for table in (plain, book)]
+    assert [line.key for line in lines_of[0]] == [line.key for line in lines_of[1]]
+
+
+@pytest.mark.parametrize("name", WORKBOOKS)
+def test_criteria_stand_in_the_workbook_by_name_or_block(name):
+    wanted = read_criteria(demo_path("wanted.csv")).criteria
+    for place in ("wanted", "WANTED", "calls!N3:Q5", "calls.$N$3:$Q$5", "N3:Q5"):
+        assert read_criteria(f"{demo_path(name)}!{place}").criteria == wanted
+    with pytest.raises(
+        SourceError, match="no range, table or block 'wantd'\nDid you mean 'wanted'"
+    ):
+        read_criteria(f"{demo_path(name)}!wantd")
+
+
+def test_the_workbooks_that_ship_are_what_the_seed_makes(tmp_path):
+    write_workbooks(tmp_path)
+    for name in WORKBOOKS:
+        made, ships = read_table(tmp_path / name), read_table(demo_path(name))
+        assert columns(made) == columns(ships)
+        assert made.numbers == ships.numbers
+        assert made.core.marks.tolist() == ships.core.marks.tolist()
+    assert sum(line.hidden for line in lines()) == 18
+
+
+def write_xlsxwriter(path):
+    """Two sheets; a table, an active filter, formulas with and without results, errors."""
+    book = xlsxwriter.Workbook(str(path), {"default_date_format": "yyyy-mm-dd"})
+    sheet = book.add_worksheet("calls")
+    sheet.write_row(1, 1, ["zone", "dues", "arrived", "paid"])
+    rows = [("Outer", 1.5, date(2031, 1, 5), True), ("Inner", "waived", date(2031, 2, 5), False),
+            ("Outer", 2, datetime(2031, 3, 5), True)]  # fmt: skip
+    for number, row in enumerate(rows, 2):
+        sheet.write(number, 1, row[0])
+        sheet.write(number, 2, row[1])
+        sheet.write_datetime(number, 3, row[2])
+        sheet.write_boolean(number, 4, row[3])
+    sheet.write(5, 1, "all")
+    sheet.write_formula(5, 2, "=SUBTOTAL(109,C3:C5)", None, 3.5)
+    sheet.write_formula(6, 2, "=1/0", None, "#DIV/0!")
+    sheet.write_formula(7, 2, "=C3*2", None, 3)
+    sheet.autofilter(1, 1, 7, 4)
+    sheet.filter_column(1, "x == Outer")
+    sheet.set_row(3, None, None, {"hidden": True})
+    sheet.set_row(9, None, None, {"hidden": True})
+    other = book.add_worksheet("tariff")
+    other.add_table(3, 0, 5, 1, {"name": "rates", "columns": [{"header": "class"}, {"header": "a ton"}],
+                                 "data": [["tanker", 0.11], ["barge", 0.06]]})  # fmt: skip
+    other.write_row(0, 4, ["name", "value"])
+    other.write_row(1, 4, ["floor", 2])
+    other.write(2, 4, "day")
+    other.write_datetime(2, 5, datetime(2031, 1, 5))
+    book.define_name("values", "=tariff!$E$1:$F$3")
+    book.close()
+
+
+def test_a_workbook_with_a_filter_a_table_and_formulas(tmp_path):
+    file = tmp_path / "calls.xlsx"
+    write_xlsxwriter(file)
+    table = read_table(file)
+    assert columns(table) == {
+        "zone": ["Outer", "Inner", "Outer", "all", None, None],
+        "dues": [1.5, "waived", 2.0, 3.5, ZERO, 3.0],
+        "arrived": [date(2031, 1, 5), date(2031, 2, 5), date(2031, 3, 5), None, None, None],
+        "paid": [True, False, True, None, None, None],
+    }
+    assert table.numbers == (3, 4, 5, 6, 7, 8)
+    found = table.tally("sum of dues")[0]
+    assert found.value == 6.5
+    assert (found.account.filtered, found.account.subtotal, found.account.error) == (1, 1, 1)
+    rates = read_table(file, sheet="tariff")
+    assert columns(rates) == {"class": ["tanker", "barge"], "a ton": [0.11, 0.06]}
+    assert columns(read_table(file, cells="rates")) == columns(rates)
+    assert columns(read_table(file, sheet=2, cells="A4:B5")) == {
+        "class": ["tanker"],
+        "a ton": [0.11],
+    }
+    values = read_parameters(f"{file}!values")
+    assert (values["floor"].value, values["day"].text) == (2, "2031-01-05")
+
+
+def test_a_formula_without_a_stored_result_is_an_error_cell_that_says_so(tmp_path):
+    book = openpyxl.Workbook()
+    for row in (["name", "dues"], ["Heron", 5], ["Eider", "=B2*2"]):
+        book.active.append(row)
+    book.active.row_dimensions[2].hidden = True
+    book.epoch = openpyxl.utils.datetime.CALENDAR_MAC_1904
+    book.active["C1"], book.active["C2"] = "arrived", datetime(2031, 1, 5, 10, 30)
+    book.save(tmp_path / "calls.xlsx")
+    table = read_table(tmp_path / "calls.xlsx")
+    assert table.column("dues") == [5, NO_RESULT]
+    assert table.column("arrived") == [datetime(2031, 1, 5, 10, 30), None]
+    assert table.tally("rows")[0].account.hidden == 1
+
+
+def test_what_pandas_writes_is_read(tmp_path):
+    days = pd.to_datetime(["2031-01-05", "2031-01-06"])
+    frame = pd.DataFrame({"zone": ["Outer", None], "dues": [1.25, 3], "at": days})
+    for name, engine in (("calls.xlsx", "openpyxl"), ("calls.ods", "odf")):
+        frame.to_excel(tmp_path / name, engine=engine, index=False)
+        assert columns(read_table(tmp_path / name)) == {
+            "zone": ["Outer", None],
+            "dues": [1.25, 3.0],
+            "at": [date(2031, 1, 5), date(2031, 1, 6)],
+        }
+
+
+def ods_with(*rows):
+    """An OpenDocument spreadsheet of one sheet with these row elements, as bytes."""
+    document, table = OpenDocumentSpreadsheet(), Table(name="calls")
+    for row in rows:
+        table.addElement(row)
+    document.spreadsheet.addElement(table)
+    out = BytesIO()
+    document.save(out)
+    return out.getvalue()
+
+
+def text(words, **more):
+    cell = TableCell(valuetype="string", **more)
+    cell.addElement(P(text=words))
+    return cell
+
+
+def row(*cells, **more):
+    element = TableRow(**more)
+    for cell in cells:
+        element.addElement(cell)
+    return element
+
+
+def test_repeated_rows_groups_visibility_and_kinds_of_ods():
+    group = TableRowGroup()
+    group.addElement(row(text("Outer"), TableCell(valuetype="float", value="0.1"),
+                         TableCell(valuetype="date", datevalue="2031-01-05T10:30:00"), numberrowsrepeated=2))  # fmt: skip
+    content = ods_with(
+        row(text("zone"), text("dues"), text("arrived"), TableCell(numbercolumnsrepeated=16000)),
+        group,
+        row(text("Inner"), TableCell(valuetype="currency", currency="EUR", value="7"), visibility="collapse"),
+        row(text("North"), TableCell(valuetype="percentage", value="0.5"), visibility="filter"),
+        row(text("Roads"), TableCell(valuetype="boolean", booleanvalue="true")),
+        row(text("lost"), text("#N/A", formula="of:=NA()")),
+        row(text("plain"), text("#N/A")),
+        row(text("open"), TableCell(formula="of:=1+1")),
+        row(text("total"), TableCell(valuetype="float", value="7.7", formula="of:=AGGREGATE(9;5;[.B2:.B5])")),
+        row(TableCell(numbercolumnsrepeated=1024), numberrowsrepeated=1_048_000),
+    )  # fmt: skip
+    table = ods.read(content, "calls.ods", SourceOptions())
+    assert list(table.column("dues").cells()) == [
+        0.1, 0.1, 7.0, 0.5, True, CellError("#N/A", "no value is available, as when a lookup key is not found"),
+        "#N/A", NO_RESULT, 7.7,
+    ]  # fmt: skip
+    assert table.column("arrived").cell(1) == datetime(2031, 1, 5, 10, 30)
+    assert table.marks.tolist() == [0, 0, 2, 4, 0, 0, 0, 0, 1]
+    assert len(table) == 9
+
+
+def test_a_table_on_its_side_and_a_header_that_is_given(tmp_path):
+    book = openpyxl.Workbook()
+    for line in (["vessel", "Heron", "Eider"], ["dues", 5, 7.5], ["zone", "Outer", None]):
+        book.active.append(line)
+    other = book.create_sheet("odd")
+    for line in ([1, 2], ["a", 3], [None, None], [4, 5]):
+        other.append(line)
+    book.save(tmp_path / "calls.xlsx")
+    table = read_table(tmp_path / "calls.xlsx", sideways=True)
+    assert columns(table) == {
+        "vessel": ["Heron", "Eider"],
+        "dues": [5.0, 7.5],
+        "zone": ["Outer", None],
+    }
+    assert table.numbers == (2, 3)
+    odd = read_table(tmp_path / "calls.xlsx", sheet="odd", header=1)
+    assert columns(odd) == {"1": ["a", None, 4], "2": [3, None, 5]}
+    for options, message in (
+        ({"sheet": "oddd"}, "no sheet 'oddd'\nDid you mean 'odd'?"),
+        ({"sheet": "9"}, "no sheet '9'\nThe sheets are: Sheet, odd"),
+        ({"sheet": "odd"}, "no row of names was found on sheet 'odd'"),
+        ({"sheet": "odd", "header": 9}, "there is no row 9 to name columns"),
+        ({"cells": "A1:C1"}, "there is a header but no row below it"),
+    ):
+        with pytest.raises(SourceError) as caught:
+            read_table(tmp_path / "calls.xlsx", **options)
+        assert message in str(caught.value)
+
+
+def packed(**parts):
+    out = BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, content in parts.items():
+            archive.writestr(name.replace("__", "/").replace("_xml", ".xml"), content)
+    return out.getvalue()
+
+
+ENTITIES = (
+    '<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;">]><x>&b;</x>'
+)
+HOSTILE = [
+    (xlsx, b"PK\x03\x04 broken", "this is no workbook: the archive is broken"),
+    (ods, b"a,b\n1,2\n", "this is no workbook: the archive is broken"),
+    (xlsx, packed(content_xml="<x/>"), "this is no ISO/IEC 29500 workbook"),
+    (ods, packed(xl__workbook_xml="<x/>"), "this is no OpenDocument spreadsheet"),
+    (ods, packed(content_xml=ENTITIES), "the file defines entities, which are not expanded"),
+    (xlsx, packed(xl__workbook_xml=ENTITIES), "the file cannot be read"),
+    (ods, packed(content_xml="<x"), "the file cannot be read"),
+    (xlsx, packed(xl__workbook_xml=b"\0" * (1 << 27)), "the file unpacks to 134,217,728 bytes"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("module", "content", "message"), HOSTILE)
+def test_a_hostile_or_broken_file_is_refused(module, content, message):
+    with pytest.raises(SieveError, match=r"calls\.book: ") as caught:
+        module.read(content, "calls.book", SourceOptions())
+    assert message in str(caught.value)
+
+
+def test_a_sheet_beyond_the_limits_is_refused():
+    wide = ods_with(row(text("a"), text("b", numbercolumnsrepeated=20_000)))
+    long = ods_with(row(text("a"), text("b"), numberrowsrepeated=1_000_000))
+    for content, limits in ((wide, Limits()), (long, Limits(cells=100_000))):
+        with pytest.raises(SourceError, match="sheet 'calls' has too many cells"):
+            ods.read(content, "calls.ods", SourceOptions(limits=limits))
+    book = BytesIO()
+    made = openpyxl.Workbook()
+    made.active.append(["a"] * 500)
+    made.save(book)
+    with pytest.raises(SourceError, match="sheet 'Sheet' has too many cells"):
+        xlsx.read(book.getvalue(), "calls.xlsx", SourceOptions(limits=Limits(columns=400)))
