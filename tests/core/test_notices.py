@@ -156,7 +156,10 @@ def test_kept_subtotals_bring_a_notice():
 
 
 def test_every_code_has_a_test_here_or_with_the_reader():
-    with_reader = {Code.TEXT_LIKE_DATES, Code.MIXED_OFFSETS, Code.UNNAMED_COLUMN}
+    with_reader = {
+        Code.TEXT_LIKE_DATES, Code.MIXED_OFFSETS, Code.UNNAMED_COLUMN, Code.ENCODING_GUESSED,
+        Code.WRITTEN_NUMBERS,
+    }  # fmt: skip
     elsewhere = {Code.MANY_EXTREMES}
     here = {code for code, *_ in ON_CRITERIA} | {
         Code.BLANK_PARAMETER, Code.NO_CONDITION, Code.BLANK_RANGE_ROW, Code.NO_NUMBERS,

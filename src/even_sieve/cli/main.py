@@ -129,14 +129,7 @@ def rows(
 def _read(file: str, options: TableOptions) -> "Table":
     from even_sieve.public.table import read_table
 
-    table = read_table(
-        file,
-        blank_as=options.blank_as,
-        sheet=options.sheet,
-        cells=options.cells,
-        header=options.header,
-        sideways=options.sideways,
-    )
+    table = read_table(file, **options.source())
     parameters = options.parameters()
     for criteria in options.hidden:
         table = table.mark(hidden=criteria, parameters=parameters)

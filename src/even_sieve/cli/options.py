@@ -9,6 +9,7 @@ import click
 
 from even_sieve.core.criteria import ParameterValue, parameter_from_text
 from even_sieve.core.errors import ParameterError
+from even_sieve.sources.written import DateOrder
 from even_sieve.views.formats import FORMATS
 
 _Command = TypeVar("_Command", bound=Callable[..., Any])
@@ -42,6 +43,22 @@ _SHARED = (
     click.option(
         "--subtotal", multiple=True, metavar="CRITERIA",
         help="Mark these rows as subtotals: they repeat others and are left out.",
+    ),
+    click.option(
+        "--delimiter", metavar="CHAR", callback=lambda ctx, option, value: _tab(value),
+        help="What stands between fields of a text file (tab for a tab). Default: found.",
+    ),
+    click.option(
+        "--encoding", metavar="NAME",
+        help="How a text file is encoded: utf-8, utf-16, latin-1. Default: found.",
+    ),
+    click.option(
+        "--decimal", type=click.Choice([".", ","]), default=".", show_default=True,
+        help="The decimal mark of a text file.",
+    ),
+    click.option(
+        "--date-order", type=click.Choice([each.value for each in DateOrder]),
+        help="The order in which dates name their parts, where they are not ISO dates.",
     ),
     click.option(
         "--sheet", metavar="NAME",
@@ -88,6 +105,10 @@ class TableOptions:
     keep: tuple[str, ...]
     hidden: tuple[str, ...]
     subtotal: tuple[str, ...]
+    delimiter: str | None
+    encoding: str | None
+    decimal: str
+    date_order: str | None
     sheet: str | None
     cells: str | None
     header: int | None
@@ -96,6 +117,12 @@ class TableOptions:
     as_of: date | None
     fiscal_start: int
     form: str
+
+    def source(self) -> dict[str, Any]:
+        """Return what `read_table` takes as keywords."""
+        names = ("blank_as", "delimiter", "encoding", "decimal", "date_order", "sheet", "cells",
+                 "header", "sideways")  # fmt: skip
+        return {name: getattr(self, name) for name in names}
 
     def parameters(self) -> dict[str, ParameterValue]:
         """Return the parameters by name; those of `--set` go before those of files.
@@ -128,6 +155,12 @@ class TableOptions:
             "as_of": self.as_of,
             "fiscal_start": self.fiscal_start,
         }
+
+
+def _tab(delimiter: str | None) -> str | None:
+    if delimiter is not None and len(delimiter) != 1 and delimiter.lower() != "tab":
+        raise click.BadParameter("one character is needed, or tab")
+    return "\t" if delimiter is not None and delimiter.lower() == "tab" else delimiter
 
 
 def _words(options: Iterable[str]) -> list[str]:

@@ -15,6 +15,8 @@ class Code(StrEnum):
     TEXT_LIKE_DATES = "text-that-looks-like-dates"
     MIXED_OFFSETS = "mixed-time-offsets"
     UNNAMED_COLUMN = "unnamed-column"
+    ENCODING_GUESSED = "encoding-guessed"
+    WRITTEN_NUMBERS = "written-numbers"
     NOTHING_USED = "nothing-used"
     NO_NUMBERS = "no-numbers-in-column"
     SUBTOTALS_KEPT = "subtotals-kept"

@@ -2,6 +2,7 @@
 
 import csv
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from io import StringIO
 from typing import Any
 
@@ -11,8 +12,9 @@ from pyarrow import csv as arrow_csv
 
 from even_sieve.core.errors import DuplicateColumn, SourceError
 from even_sieve.core.notices import Code, Notice
-from even_sieve.core.table import Column, Table
+from even_sieve.core.table import Table
 from even_sieve.core.table.lanes import Array
+from even_sieve.sources.dialect import find_delimiter, to_utf8
 from even_sieve.sources.options import SourceOptions
 from even_sieve.sources.strings import column_from_strings
 
@@ -26,45 +28,48 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
     Rows are numbered by the line on which they start. Raises `SourceError` naming source
     and row, `DuplicateColumn` for two columns of one name.
     """
-    content = _text_bytes(content, source)
-    names, notices = _column_names(content, source)
-    arrays = _read_strings(content, len(names), source)
+    content, guessed = _text(content, source, options)
+    delimiter = options.delimiter or find_delimiter(content, options.quote)
+    dialect = Dialect(delimiter, options.quote)
+    names, notices = _column_names(content, source, dialect)
+    if len(names) > options.limits.columns:
+        raise SourceError(source, f"{len(names):,} columns: at most {options.limits.columns:,}")
+    arrays = _read_strings(content, len(names), source, dialect)
     if arrays.num_rows < 2:
         raise SourceError(source, "there is a header but no row below it", "Nothing to work out")
     rows = arrays.num_rows - 1
     columns = tuple(
-        _column(name, arrays.column(i).slice(1), options) for i, name in enumerate(names)
+        column_from_strings(name, arrays.column(i).slice(1), options)
+        for i, name in enumerate(names)
     )
-    numbers = _row_numbers(content, rows)
-    return Table(columns, rows, numbers, None, source, notices)
+    numbers = _row_numbers(content, rows, dialect)
+    return Table(columns, rows, numbers, None, source, guessed + notices)
 
 
-def _text_bytes(content: bytes, source: str) -> bytes:
-    """Return the bytes without a byte order mark. Raises `SourceError` unless they are text."""
-    if content[:2] in (b"\xff\xfe", b"\xfe\xff"):
-        raise SourceError(source, "the file is in UTF-16", "Save it as UTF-8", 1)
-    content = content.removeprefix(b"\xef\xbb\xbf")
+@dataclass(frozen=True)
+class Dialect:
+    """What stands between fields, and what quotes one."""
+
+    delimiter: str = ","
+    quote: str = '"'
+
+
+def _text(content: bytes, source: str, options: SourceOptions) -> tuple[bytes, tuple[Notice, ...]]:
+    """Return the text as UTF-8. Raises `SourceError` unless it is text and there is some."""
     if not content.strip():
         raise SourceError(source, "the file is empty", "A header and rows are needed")
-    position = content.find(b"\0")
-    if position < 0:
-        try:
-            content.decode("utf-8")
-        except UnicodeDecodeError as error:
-            position = error.start
-    if position >= 0:
-        line = content.count(b"\n", 0, position) + 1
-        found = f"0x{content[position]:02x}"
-        raise SourceError(
-            source, f"the byte {found} is not UTF-8 text", "Save the file as CSV in UTF-8", line
-        )
-    return content
+    content, notices = to_utf8(content, source, options.encoding)
+    if not content.strip():
+        raise SourceError(source, "the file is empty", "A header and rows are needed")
+    return content, notices
 
 
-def _column_names(content: bytes, source: str) -> tuple[list[str], tuple[Notice, ...]]:
+def _column_names(
+    content: bytes, source: str, dialect: Dialect
+) -> tuple[list[str], tuple[Notice, ...]]:
     """Return the names in the header, trimmed; a column without one is called by its number."""
     head = content[:_LONGEST_HEADER].decode("utf-8", errors="ignore")
-    header = next(record for record in csv.reader(StringIO(head, newline="")) if record)
+    header = next(record for record in _reader(head, dialect) if record)
     names, notices = [], []
     seen: dict[str, int] = {}
     for position, field in enumerate(header, 1):
@@ -81,23 +86,27 @@ def _column_names(content: bytes, source: str) -> tuple[list[str], tuple[Notice,
     return names, tuple(notices)
 
 
-def _read_strings(content: bytes, count: int, source: str) -> Any:
+def _read_strings(content: bytes, count: int, source: str, dialect: Dialect) -> Any:
     """Return an Arrow table of `count` columns of strings, the header as its first row."""
     try:
-        return _parse(content, count, _BLOCK)
+        return _parse(content, count, _BLOCK, dialect)
     except pa.ArrowInvalid as error:
-        _refuse_ragged(content, count, source)
+        _refuse_ragged(content, count, source, dialect)
         if "straddling" in str(error):
-            return _parse(content, count, min(len(content) + 1, 2**31 - 1))
+            return _parse(content, count, min(len(content) + 1, 2**31 - 1), dialect)
         raise SourceError(source, f"this is not CSV: {error}") from error
 
 
-def _parse(content: bytes, count: int, block: int) -> Any:
+def _parse(content: bytes, count: int, block: int, dialect: Dialect) -> Any:
     names = [f"f{i}" for i in range(count)]
     return arrow_csv.read_csv(
         pa.BufferReader(content),
         read_options=arrow_csv.ReadOptions(column_names=names, block_size=block),
-        parse_options=arrow_csv.ParseOptions(newlines_in_values=b'"' in content),
+        parse_options=arrow_csv.ParseOptions(
+            delimiter=dialect.delimiter,
+            quote_char=dialect.quote,
+            newlines_in_values=dialect.quote.encode() in content,
+        ),
         convert_options=arrow_csv.ConvertOptions(
             column_types=dict.fromkeys(names, pa.string()),
             strings_can_be_null=False,
@@ -106,9 +115,9 @@ def _parse(content: bytes, count: int, block: int) -> Any:
     )
 
 
-def _refuse_ragged(content: bytes, count: int, source: str) -> None:
+def _refuse_ragged(content: bytes, count: int, source: str, dialect: Dialect) -> None:
     """Raise `SourceError` for the first row whose number of fields differs from the header's."""
-    for number, record in _records(content):
+    for number, record in _records(content, dialect):
         if record and len(record) != count:
             what = "too many" if len(record) > count else "too few"
             raise SourceError(
@@ -121,30 +130,34 @@ def _refuse_ragged(content: bytes, count: int, source: str) -> None:
             )
 
 
-def _records(content: bytes) -> Iterator[tuple[int, list[str]]]:
+def _records(content: bytes, dialect: Dialect) -> Iterator[tuple[int, list[str]]]:
     """Yield each record with the line on which it starts; blank lines give empty records."""
     csv.field_size_limit(2**31 - 1)
-    reader = csv.reader(StringIO(content.decode("utf-8"), newline=""))
+    reader = _reader(content.decode("utf-8"), dialect)
     start = 1
     for record in reader:
         yield start, record
         start = reader.line_num + 1
 
 
-def _row_numbers(content: bytes, rows: int) -> Array | int:
+def _row_numbers(content: bytes, rows: int, dialect: Dialect) -> Array | int:
     """Return the line of each row: 2 and on, or an array where lines and rows differ."""
     stripped = content.rstrip(b"\r\n")
     ends = stripped.count(b"\n") or stripped.count(b"\r")
     if ends == rows:
         return 2
-    starts = [number for number, record in _records(content) if record]
+    starts = [number for number, record in _records(content, dialect) if record]
     return np.array(starts[1:], dtype=np.int64)
 
 
-def _column(name: str, strings: Any, options: SourceOptions) -> Column:
-    return column_from_strings(name, strings, options.blank_as)
+def _reader(text: str, dialect: Dialect) -> Any:
+    """Return the standard library's reader; it counts lines, which pyarrow does not."""
+    return csv.reader(
+        StringIO(text, newline=""), delimiter=dialect.delimiter, quotechar=dialect.quote
+    )
 
 
 def read_plain_rows(content: bytes, source: str) -> list[tuple[int, Sequence[str]]]:
     """Return the records of a small CSV as texts, each with its line; for criteria ranges."""
-    return list(_records(_text_bytes(content, source)))
+    content, _ = _text(content, source, SourceOptions())
+    return list(_records(content, Dialect(find_delimiter(content))))

@@ -1,19 +1,28 @@
 """Files: found, opened, and given to the reader that their name asks for."""
 
+import gzip
 import re
+import sys
+import zlib
 from collections.abc import Callable
 from importlib import import_module
+from io import BytesIO
 from pathlib import Path
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.errors import SourceError, SourceNotFound, closest, listed
 from even_sieve.core.table import Table
-from even_sieve.sources.options import SourceOptions
+from even_sieve.sources.options import Limits, SourceOptions
 
 #: The reader's module for each ending of a file name. Readers load when they are needed.
 READERS = {
     ".csv": "even_sieve.sources.csv",
     ".txt": "even_sieve.sources.csv",
+    ".tsv": "even_sieve.sources.csv",
+    ".jsonl": "even_sieve.sources.json_lines",
+    ".ndjson": "even_sieve.sources.json_lines",
+    ".parquet": "even_sieve.sources.parquet",
+    ".arrow": "even_sieve.sources.arrow_file",
     ".ods": "even_sieve.sources.ods",
     ".xlsx": "even_sieve.sources.xlsx",
     ".xlsm": "even_sieve.sources.xlsx",
@@ -26,18 +35,48 @@ def read_file(path: str | Path, options: SourceOptions) -> Table:
     Raises `SourceNotFound` for a missing file or a folder, `SourceError` naming file and
     row for what cannot be read as a table.
     """
+    if str(path) == "-":
+        return read_content(sys.stdin.buffer.read(), "standard input", options)
     return read_content(read_bytes(Path(path)), str(path), options)
 
 
 def read_content(content: bytes, name: str, options: SourceOptions) -> Table:
     """Return the table of a file's content; the ending of its name chooses the reader."""
-    ending = Path(name).suffix
+    if content[:2] == _GZIP:
+        content, name = _unzipped(content, name, options.limits), name.removesuffix(".gz")
+    ending = Path(name).suffix if name != "standard input" else _ending_of(content)
     reader = READERS.get(ending.lower())
     if reader is None:
         known = ", ".join(READERS)
         raise SourceError(name, f"a file that ends in '{ending}' is not read", f"Read are: {known}")
     read: Callable[[bytes, str, SourceOptions], Table] = import_module(reader).read
     return read(content, name, options)
+
+
+_GZIP = b"\x1f\x8b"
+_MAGIC = {b"PAR1": ".parquet", b"ARROW1": ".arrow"}
+
+
+def _ending_of(content: bytes) -> str:
+    """Return the ending of a file's name from how its content begins; CSV if nothing tells."""
+    for magic, ending in _MAGIC.items():
+        if content.startswith(magic):
+            return ending
+    if content.startswith(b"PK"):
+        return ".ods" if b"opendocument" in content[:100] else ".xlsx"
+    return ".jsonl" if content.lstrip()[:1] == b"{" else ".csv"
+
+
+def _unzipped(content: bytes, name: str, limits: Limits) -> bytes:
+    """Return what a gzip file holds. Raises `SourceError` beyond the limits, or if broken."""
+    try:
+        with gzip.open(BytesIO(content)) as stream:
+            unpacked = stream.read(limits.unpacked + 1)
+    except (OSError, EOFError, zlib.error):
+        raise SourceError(name, "the gzip file is broken", "Pack it again") from None
+    if len(unpacked) > limits.unpacked:
+        raise SourceError(name, f"the file unpacks to more than {limits.unpacked:,} bytes")
+    return unpacked
 
 
 _INSIDE = re.compile(r"(.+\.(?:ods|xlsx|xlsm))!(.+)\Z", re.IGNORECASE | re.DOTALL)

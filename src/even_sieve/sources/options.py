@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass, field
 
+from even_sieve.sources.written import DateOrder
+
 
 @dataclass(frozen=True)
 class Limits:
@@ -25,10 +27,16 @@ class SourceOptions:
     `blank_as` are tokens that stand for a blank. In a workbook, `sheet` is a sheet by name
     or number (from 1), `cells` an area (`B2:F30`), a named range or a table, `header` the
     sheet row that names the columns, and `sideways` says that names stand down the first
-    column and records across.
+    column and records across. Of a text file, `delimiter`, `quote` and `encoding` are found
+    if not given, `decimal` is the decimal mark, `date_order` reads dates that are not ISO.
     """
 
     blank_as: tuple[str, ...] = ()
+    delimiter: str | None = None
+    quote: str = '"'
+    encoding: str | None = None
+    decimal: str = "."
+    date_order: DateOrder | None = None
     sheet: str | None = None
     cells: str | None = None
     header: int | None = None

@@ -5,13 +5,15 @@ decimals and ISO dates are read all at once, and what is left token by token.
 """
 
 from dataclasses import dataclass, replace
+from decimal import Decimal
+from functools import partial
 from typing import Any
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from even_sieve.core.cells import Kind, fold
+from even_sieve.core.cells import Cell, Kind, fold, looks_like_number
 from even_sieve.core.cells.dates import DAY
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, column_from_codes
@@ -28,7 +30,9 @@ from even_sieve.core.table.lanes import (
     text_lane,
 )
 from even_sieve.sources.arrow import first_bytes, mask_of, stored, take
+from even_sieve.sources.options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
+from even_sieve.sources.written import read_ordered_date, read_written_number, where_all_agree
 
 _SAMPLE = 4096
 _MANY = 0.25
@@ -45,17 +49,32 @@ _WORD = ~_MAY_COUNT & ~np.isin(_BYTES, list(b"\0#"))
 _MAY_BE_YES_NO = np.isin(_BYTES, list(b"tTfF"))
 
 
-def column_from_strings(name: str, strings: Any, blank_as: tuple[str, ...] = ()) -> Column:
+def column_from_strings(name: str, strings: Any, options: SourceOptions) -> Column:
     """Return a column from an Arrow array, or chunked array, of strings."""
     if isinstance(strings, pa.ChunkedArray):
         strings = strings.combine_chunks()
     if isinstance(strings, pa.ChunkedArray):  # more text than one array can hold
         strings = pa.concat_arrays([chunk.cast(pa.large_string()) for chunk in strings.chunks])
-    bulk = _has_many(strings) and not any(map(_not_text, blank_as))
-    column = _many_tokens(name, strings, blank_as) if bulk else None
-    if column is None:
-        column = _token_by_token(name, strings, blank_as)
+    column = None
+    if _in_bulk(strings, options):
+        column = _many_tokens(name, strings, options.blank_as)
+    if column is None or _is_written(column):
+        column = _token_by_token(name, strings, options)
     return _with_date_notice(column)
+
+
+def _in_bulk(strings: Any, options: SourceOptions) -> bool:
+    """Tell whether a column is worth reading in bulk, and can be."""
+    plain = options.decimal == "." and options.date_order is None
+    return plain and _has_many(strings) and not any(map(_not_text, options.blank_as))
+
+
+def _is_written(column: Column) -> bool:
+    """Tell whether all texts of a column look like numbers as people write them."""
+    lane = column.lanes.get(Kind.TEXT)
+    if not isinstance(lane, TextLane) or Kind.DATE in column.counts:
+        return False
+    return all(map(looks_like_number, lane.spellings[:_SAMPLE]))
 
 
 def _not_text(token: str) -> bool:
@@ -72,12 +91,35 @@ def _has_many(strings: Any) -> bool:
     return len(sample.unique()) > _MANY * _SAMPLE
 
 
-def _token_by_token(name: str, strings: Any, blank_as: tuple[str, ...]) -> Column:
+def _token_by_token(name: str, strings: Any, options: SourceOptions) -> Column:
     coded = strings.dictionary_encode()
-    reader = TokenReader(blank_as)
+    reader = TokenReader(options.blank_as, options.decimal)
     cells = [reader.read(token) for token in coded.dictionary.to_pylist()]
+    cells, notices = _as_written(name, cells, options)
     codes = stored(coded.indices, np.int32).astype(narrowest(len(cells)))
-    return column_from_codes(name, cells, codes, reader.notices(name))
+    return column_from_codes(name, cells, codes, (*reader.notices(name), *notices))
+
+
+def _as_written(
+    name: str, cells: list[Cell], options: SourceOptions
+) -> tuple[list[Cell], tuple[Notice, ...]]:
+    """Return the cells with dates in the order given, and numbers as people write them."""
+    if options.date_order is not None:
+        order = options.date_order
+        cells = [
+            (read_ordered_date(cell, order) or cell) if isinstance(cell, str) else cell
+            for cell in cells
+        ]
+    read = partial(read_written_number, decimal=options.decimal)
+    written = where_all_agree(cells, read, (int, float, Decimal))
+    if written is None:
+        return cells, ()
+    position = next(i for i, cell in enumerate(cells) if isinstance(cell, str))
+    text = (
+        f"column '{name}': numbers written such as '{cells[position]}' were read as numbers, "
+        f"this one as {written[position]}"
+    )
+    return written, (Notice(Code.WRITTEN_NUMBERS, text),)
 
 
 @dataclass

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from datetime import date
+from decimal import Decimal
 
 from even_sieve.core.cells import (
     Cell,
@@ -13,6 +14,7 @@ from even_sieve.core.cells import (
 )
 from even_sieve.core.cells.dates import DAY, date_from_days, datetime_from_micros
 from even_sieve.core.notices import Code, Notice
+from even_sieve.sources.written import read_written_number
 
 _YES_NO = {"true": True, "false": False}
 
@@ -20,7 +22,8 @@ _YES_NO = {"true": True, "false": False}
 class TokenReader:
     """Reads the tokens of one column; remembers the offsets of the times that it met."""
 
-    def __init__(self, blank_as: Iterable[str] = ()) -> None:
+    def __init__(self, blank_as: Iterable[str] = (), decimal: str = ".") -> None:
+        self.decimal = decimal
         self.blank_as = frozenset(fold(token.strip()) for token in blank_as)
         self.offsets: set[int | None] = set()
 
@@ -35,13 +38,18 @@ class TokenReader:
             return None
         if token[0] == "#":
             return error_from_token(token) or token
-        number = read_number(token)
+        number = self._number(token)
         if number is not None:
             return number
         moment = read_date(token) if token[0].isdigit() else None
         if moment is not None:
             return self._date(moment)
         return _YES_NO.get(token.lower(), token)
+
+    def _number(self, token: str) -> Decimal | None:
+        if self.decimal == ".":
+            return read_number(token)
+        return None if "%" in token else read_written_number(token, self.decimal)
 
     def _date(self, moment: Moment) -> date:
         if moment.has_time:

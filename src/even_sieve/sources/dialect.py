@@ -1,0 +1,90 @@
+"""How a text file is written: its encoding and its delimiter, found or given."""
+
+import codecs
+import csv
+import re
+from io import StringIO
+
+from even_sieve.core.errors import SourceError
+from even_sieve.core.notices import Code, Notice
+
+_MARKS = (
+    (codecs.BOM_UTF8, "utf-8"),
+    (codecs.BOM_UTF16_LE, "utf-16-le"),
+    (codecs.BOM_UTF16_BE, "utf-16-be"),
+)
+_DELIMITERS = (",", ";", "\t", "|")
+_LOOKED_AT = 64 * 1024
+#: Bytes that no Latin-1 text holds: control characters, but for tab and line ends.
+_CONTROL = re.compile(rb"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f]")
+
+
+def to_utf8(content: bytes, source: str, encoding: str | None) -> tuple[bytes, tuple[Notice, ...]]:
+    """Return the text as UTF-8 without a mark, and a notice if its encoding was guessed.
+
+    A byte order mark tells; else UTF-8 is tried, and Latin-1 where no byte speaks against
+    it. Raises `SourceError` naming the row of the first byte that is not text.
+    """
+    for mark, name in _MARKS:
+        if content.startswith(mark) and encoding in (None, "utf-16", name):
+            return _decoded(content[len(mark) :], name, source), ()
+    if encoding is not None:
+        return _decoded(content, encoding, source), ()
+    if b"\0" not in content:
+        try:
+            content.decode("utf-8")
+        except UnicodeDecodeError as error:
+            if not _CONTROL.search(content):
+                row = content.count(b"\n", 0, error.start) + 1
+                text = f"row {row} is not UTF-8: the file was read as Latin-1; see --encoding"
+                return _decoded(content, "latin-1", source), (Notice(Code.ENCODING_GUESSED, text),)
+        else:
+            return content, ()
+    raise _not_text(content, source)
+
+
+def _decoded(content: bytes, encoding: str, source: str) -> bytes:
+    try:
+        text = content.decode(encoding)
+    except UnicodeDecodeError as error:
+        row = content.count(b"\n", 0, error.start) + 1
+        fact = f"the byte 0x{content[error.start]:02x} is not {encoding} text"
+        raise SourceError(source, fact, "Say how it is encoded: --encoding", row) from None
+    except LookupError:
+        hint = "Known are for example utf-8, utf-16, latin-1"
+        raise SourceError(source, f"no encoding '{encoding}'", hint) from None
+    if "\0" in text:
+        row = text.count("\n", 0, text.index("\0")) + 1
+        raise SourceError(source, "the byte 0x00 is not text", "Is it a text file?", row)
+    return text.encode("utf-8")
+
+
+def _not_text(content: bytes, source: str) -> SourceError:
+    position = content.find(b"\0")
+    if position < 0:
+        try:
+            content.decode("utf-8")
+        except UnicodeDecodeError as error:
+            position = error.start
+    row = content.count(b"\n", 0, position) + 1
+    fact = f"the byte 0x{content[position]:02x} is not UTF-8 text"
+    return SourceError(source, fact, "Save the file as CSV in UTF-8", row)
+
+
+def find_delimiter(content: bytes, quote: str = '"') -> str:
+    """Return the delimiter that parts the first lines into most fields, alike in each line.
+
+    A comma where none does: the file has one column.
+    """
+    sample = content[:_LOOKED_AT].decode("utf-8", errors="ignore")
+    cut = sample if len(content) <= _LOOKED_AT else sample[: sample.rfind("\n") + 1]
+    best, most = ",", 1
+    for delimiter in _DELIMITERS:
+        lines = csv.reader(StringIO(cut, newline=""), delimiter=delimiter, quotechar=quote)
+        counts = {len(record) for record in lines if record}
+        if len(counts) == 1 and (fields := counts.pop()) > most:
+            best, most = delimiter, fields
+    if most > 1:
+        return best
+    header = next((line for line in cut.splitlines() if line.strip()), "")
+    return max(_DELIMITERS, key=header.count) if any(d in header for d in _DELIMITERS) else ","

@@ -1,0 +1,20 @@
+"""Parquet files."""
+
+from io import BytesIO
+
+import pyarrow as pa
+from pyarrow import parquet
+
+from even_sieve.core.errors import SourceError
+from even_sieve.core.table import Table
+from even_sieve.sources.arrow_tables import table_of_arrow
+from even_sieve.sources.options import SourceOptions
+
+
+def read(content: bytes, source: str, options: SourceOptions) -> Table:
+    """Return the table of a Parquet file; rows are numbered from 1."""
+    try:
+        arrow = parquet.read_table(BytesIO(content))
+    except (pa.ArrowInvalid, OSError) as error:
+        raise SourceError(source, "this is no Parquet file", "Is its ending right?") from error
+    return table_of_arrow(arrow, source, options)

@@ -1,0 +1,129 @@
+"""Numbers and dates as people write them, read where a whole column agrees.
+
+Numbers with a thousands separator, a currency sign, a percent sign or in accounting
+brackets; numbers with a decimal comma; dates in an order that a person names.
+"""
+
+import re
+import unicodedata
+from collections.abc import Callable, Sequence
+from datetime import date, datetime
+from decimal import Decimal
+from enum import StrEnum
+
+from even_sieve.core.cells import Cell, read_number
+
+_SPACES = " \u00a0\u202f"
+_CODE = re.compile(r"[A-Z]{3}\Z")
+_DATE = re.compile(
+    r"(\d{1,4})([./-])(\d{1,2})\2(\d{1,4})(?:[ T]+(\d{1,2}):(\d{2})(?::(\d{2}))?)?\Z", re.ASCII
+)
+
+
+class DateOrder(StrEnum):
+    """The order in which a date names its day, month and year."""
+
+    DAY_FIRST = "day-month-year"
+    MONTH_FIRST = "month-day-year"
+    YEAR_FIRST = "year-month-day"
+
+
+def read_written_number(text: str, decimal: str = ".") -> Decimal | None:
+    """Return the number that a person wrote, or None.
+
+    >>> [str(read_written_number(each)) for each in ("1,200.50", "€ 12", "12.5%", "(7)", "1,20")]
+    ['1200.50', '12', '0.125', '-7', 'None']
+    >>> str(read_written_number("1.200,50", ","))
+    '1200.50'
+    """
+    body = text.strip()
+    negative = body.startswith("(") and body.endswith(")")
+    if negative:
+        body = body[1:-1].strip()
+    percent = body.endswith("%")
+    body = _without_currency(body.removesuffix("%").strip())
+    plain = _plain_digits(body, decimal)
+    number = None if plain is None else read_number(plain)
+    if number is None:
+        return None
+    number = -number if negative else number
+    return number / 100 if percent else number
+
+
+def _without_currency(body: str) -> str:
+    """Return the text without a currency sign or code before or after the digits."""
+    sign = body[:1] if body[:1] in "+-" else ""
+    body = body[len(sign) :].strip()
+    if body and unicodedata.category(body[0]) == "Sc":
+        body = body[1:].strip()
+    elif body and unicodedata.category(body[-1]) == "Sc":
+        body = body[:-1].strip()
+    elif _CODE.match(body[:3]):
+        body = body[3:].strip()
+    elif _CODE.match(body[-3:]):
+        body = body[:-3].strip()
+    return sign + body
+
+
+def _plain_digits(body: str, decimal: str) -> str | None:
+    """Return the digits with a point and without separators; None if the groups are off."""
+    whole, point, decimals = body.partition(decimal)
+    separators = "'’" + _SPACES + ("," if decimal == "." else ".")
+    used = {char for char in whole if char in separators}
+    if len(used) > 1:
+        return None
+    if used:
+        sign = whole[:1] if whole[:1] in "+-" else ""
+        groups = whole[len(sign) :].split(used.pop())
+        if not 1 <= len(groups[0]) <= 3 or any(len(group) != 3 for group in groups[1:]):
+            return None
+        whole = sign + "".join(groups)
+    return f"{whole}.{decimals}" if point else whole
+
+
+def read_ordered_date(text: str, order: DateOrder) -> date | None:
+    """Return the date whose parts stand in this order, or None; the year has four digits.
+
+    >>> read_ordered_date("03/04/2031", DateOrder.DAY_FIRST)
+    datetime.date(2031, 4, 3)
+    """
+    found = _DATE.match(text)
+    if found is None:
+        return None
+    parts = [found[1], found[3], found[4]]
+    places = {DateOrder.DAY_FIRST: (2, 1, 0), DateOrder.MONTH_FIRST: (2, 0, 1)}
+    year, month, day = (parts[i] for i in places.get(order, (0, 1, 2)))
+    if len(year) != 4:
+        return None
+    try:
+        if found[5] is None:
+            return date(int(year), int(month), int(day))
+        clock = int(found[5]), int(found[6]), int(found[7] or 0)
+        return datetime(int(year), int(month), int(day), *clock)
+    except ValueError:
+        return None
+
+
+def where_all_agree(
+    cells: Sequence[Cell], read: Callable[[str], Cell], kinds: type | tuple[type, ...]
+) -> list[Cell] | None:
+    """Return the cells with every text read; None unless all texts are read by `read`.
+
+    Cells of other kinds than these, blanks and errors aside, speak against it too.
+    """
+    if not any(isinstance(cell, str) for cell in cells):
+        return None
+    out: list[Cell] = []
+    for cell in cells:
+        if isinstance(cell, str):
+            value = read(cell)
+            if value is None:
+                return None
+            out.append(value)
+        elif isinstance(cell, kinds) and not isinstance(cell, bool):
+            out.append(cell)
+        elif isinstance(cell, bool | int | float | Decimal | date):
+            return None
+        else:
+            out.append(cell)
+    return out

@@ -1,0 +1,231 @@
+"""Dialects of text, JSON Lines, Parquet, Arrow, records: read as they are."""
+
+import gzip
+from datetime import date, datetime
+from decimal import Decimal
+from io import BytesIO
+
+import pandas as pd
+import pyarrow as pa
+import pytest
+from click.testing import CliRunner
+from pyarrow import parquet
+
+from even_sieve import read_table, table_from
+from even_sieve.cli.main import main
+from even_sieve.core.cells import CellError
+from even_sieve.core.errors import DuplicateColumn, SieveError, SourceError
+from even_sieve.demo.make import demo_path
+from even_sieve.sources.files import read_content
+from even_sieve.sources.options import Limits, SourceOptions
+from even_sieve.sources.written import DateOrder, read_ordered_date, read_written_number
+
+NOT_FOUND = CellError("#N/A", "no value is available, as when a lookup key is not found")
+
+
+def cells(name, content, **options):
+    table = read_content(content, name, SourceOptions(**options))
+    return {column.name: list(column.cells()) for column in table.columns}
+
+
+# The name, the content, the options, the cells.
+READ = [
+    ("a.csv", b"a;b\n1;x,y\n2;z\n", {}, {"a": [1, 2], "b": ["x,y", "z"]}),
+    ("a.tsv", b"a\tb\n1\tx\n", {}, {"a": [1], "b": ["x"]}),
+    ("a.csv", b"a|b\n1|x\n", {}, {"a": [1], "b": ["x"]}),
+    ("a.csv", b"a,b;c\n1,x;y\n", {}, {"a": [1], "b;c": ["x;y"]}),
+    ("a.csv", b"a:b\n1:x\n", {"delimiter": ":"}, {"a": [1], "b": ["x"]}),
+    ("a.csv", b"a,b\n1,'x,y'\n", {"quote": "'"}, {"a": [1], "b": ["x,y"]}),
+    ("a.csv", "a\né\n".encode("latin-1"), {}, {"a": ["é"]}),
+    ("a.csv", "a\né\n".encode("utf-16"), {}, {"a": ["é"]}),
+    ("a.csv", "a\né\n".encode("utf-16-be"), {"encoding": "utf-16-be"}, {"a": ["é"]}),
+    ("a.csv", "a\né\n".encode("cp1252"), {"encoding": "cp1252"}, {"a": ["é"]}),
+    ("a.csv", b"a;b\n1,5;x\n1.234,50;y\n7;z\n", {"decimal": ","}, {"a": [1.5, 1234.5, 7.0], "b": ["x", "y", "z"]}),
+    ("a.csv", b"a;b\n1.5;waived\n2,5;3\n", {"decimal": ","}, {"a": ["1.5", 2.5], "b": ["waived", 3]}),
+    ("a.csv", b'a\n"1,200"\n5\n\n#N/A\n', {}, {"a": [1200, 5, NOT_FOUND]}),
+    ("a.csv", "a\n€ 12.50\n-€3\n".encode(), {}, {"a": [12.5, -3.0]}),
+    ("a.csv", b"a\n12%\n(7)\n", {}, {"a": [0.12, -7.0]}),
+    ("a.csv", b'a\n"1,200"\nwaived\n', {}, {"a": ["1,200", "waived"]}),
+    ("a.csv", b"a\n007\n5\n", {}, {"a": ["007", 5]}),
+    ("a.csv", b"a\n03/04/2031\n13/04/2031 10:30\n", {"date_order": DateOrder.DAY_FIRST},
+     {"a": [datetime(2031, 4, 3), datetime(2031, 4, 13, 10, 30)]}),
+    ("a.csv", b"a\n03/04/2031\nx\n", {"date_order": DateOrder.MONTH_FIRST}, {"a": [date(2031, 3, 4), "x"]}),
+    ("a.csv.gz", gzip.compress(b"a\n1\n"), {}, {"a": [1]}),
+    ("standard input", b"a,b\n1,x\n", {}, {"a": [1], "b": ["x"]}),
+    ("standard input", b'{"a": 1}\n', {}, {"a": [1]}),
+    ("a.jsonl", b'{"a": 1, "b": "x"}\n\n{"a": 0.10, "c": true}\n{"b": null, "a": "7"}\n', {},
+     {"a": [1, 0.1, "7"], "b": ["x", None, None], "c": [None, True, None]}),
+    ("a.jsonl", b'{"a": "2031-01-05"}\n{"a": "#N/A"}\n{"a": " x "}\n', {}, {"a": [date(2031, 1, 5), NOT_FOUND, "x"]}),
+    ("a.jsonl", b'{"a": "NA"}\n', {"blank_as": ("NA",)}, {"a": [None]}),
+]  # fmt: skip
+REFUSED = [
+    ("a.jsonl", b'{"a": 1}\n{"a": \n', "a.jsonl, row 2: this is not JSON: Expecting value"),
+    ("a.jsonl", b"[1, 2]\n", 'a.jsonl, row 1: this is not a JSON object\nWrite {"name": value}'),
+    ("a.jsonl", b'{"a": [1]}\n', "a.jsonl, row 1: 'a' holds a list or an object"),
+    ("a.jsonl", b"\n", "a.jsonl: the file is empty"),
+    ("a.parquet", b"a,b\n1,2\n", "a.parquet: this is no Parquet file"),
+    ("a.arrow", b"a,b\n1,2\n", "a.arrow: this is no Arrow file"),
+    ("a.csv.gz", gzip.compress(b"a\n1\n")[:-6], "a.csv.gz: the gzip file is broken"),
+    ("a.csv", b"a;b\n1;2;3\n", "a.csv, row 2: 3 fields, too many: the header names 2"),
+]
+WRITTEN = [
+    ("1,200.50", ".", "1200.50"), ("1.200,50", ",", "1200.50"), ("1 200", ".", "1200"),
+    ("1'200'300", ".", "1200300"), ("$5", ".", "5"), ("5 EUR", ".", "5"), ("USD 5", ".", "5"),
+    ("-£1,000", ".", "-1000"), ("(1,000)", ".", "-1000"), ("50%", ".", "0.5"), ("7", ".", "7"),
+    ("1,20", ".", None), ("12,34,567", ".", None), ("1 200,5", ",", "1200.5"), ("1,200 300", ".", None),
+    ("waived", ".", None), ("", ".", None), ("12 t", ".", None), ("(", ".", None), ("%", ".", None),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("name", "content", "options", "wanted"), READ)
+def test_a_file_is_read_as_it_is_written(name, content, options, wanted):
+    assert cells(name, content, **options) == wanted
+
+
+@pytest.mark.parametrize(("name", "content", "message"), REFUSED)
+def test_what_cannot_be_read_is_refused(name, content, message):
+    with pytest.raises(SieveError) as caught:
+        read_content(content, name, SourceOptions())
+    assert str(caught.value).startswith(message)
+
+
+@pytest.mark.parametrize(("text", "decimal", "wanted"), WRITTEN)
+def test_a_number_as_people_write_it(text, decimal, wanted):
+    found = read_written_number(text, decimal)
+    assert found == (None if wanted is None else Decimal(wanted))
+
+
+def test_dates_in_an_order_that_is_named():
+    for text, order, wanted in (
+        ("3.4.2031", DateOrder.DAY_FIRST, date(2031, 4, 3)),
+        ("3/4/2031", DateOrder.MONTH_FIRST, date(2031, 3, 4)),
+        ("2031/4/3", DateOrder.YEAR_FIRST, date(2031, 4, 3)),
+        ("3/4/31", DateOrder.DAY_FIRST, None),
+        ("31/4/2031", DateOrder.DAY_FIRST, None),
+        ("3/4.2031", DateOrder.DAY_FIRST, None),
+        ("3/4/2031 25:00", DateOrder.DAY_FIRST, None),
+    ):
+        assert read_ordered_date(text, order) == wanted
+
+
+def test_what_was_guessed_is_told():
+    latin = read_content("a\né\n".encode("latin-1"), "a.csv", SourceOptions())
+    assert [(n.code, n.text) for n in latin.notices] == [
+        ("encoding-guessed", "row 2 is not UTF-8: the file was read as Latin-1; see --encoding")
+    ]
+    money = read_content(b'a\n"1,200"\n', "a.csv", SourceOptions())
+    assert [(n.code, n.text) for n in money.notices] == [
+        (
+            "written-numbers",
+            "column 'a': numbers written such as '1,200' were read as numbers, this one as 1200",
+        )
+    ]
+
+
+def test_a_gzip_bomb_and_a_million_columns_are_refused():
+    bomb = gzip.compress(b"a\n" + b"1\n" * 600_000)
+    with pytest.raises(SourceError, match="unpacks to more than 1,000,000 bytes"):
+        read_content(bomb, "a.csv.gz", SourceOptions(limits=Limits(unpacked=1_000_000)))
+    wide = (",".join(f"c{i}" for i in range(20_000)) + "\n").encode()
+    with pytest.raises(SourceError, match="20,000 columns: at most 16,384"):
+        read_content(wide * 2, "a.csv", SourceOptions())
+
+
+def arrow_table():
+    return pa.table(
+        {
+            "whole": pa.array([1, None, 3], pa.int32()),
+            "big": pa.array([2**63, None, 1], pa.uint64()),
+            "double": [0.5, None, float("nan")],
+            "money": pa.array([Decimal("1.10"), None, Decimal("2.25")], pa.decimal128(10, 2)),
+            "text": ["a ", None, "007"],
+            "coded": pa.array(["x", None, "y"]).dictionary_encode(),
+            "day": pa.array([date(2031, 1, 5), None, None]),
+            "midnight": pa.array([datetime(2031, 1, 5), None, None], pa.timestamp("ns")),
+            "moment": pa.array([datetime(2031, 1, 5, 10), None, None], pa.timestamp("s", "UTC")),
+            "yes": [True, None, False],
+            "none": pa.nulls(3),
+        }
+    )
+
+
+WANTED = {
+    "whole": [1, None, 3],
+    "big": [float(2**63), None, 1.0],
+    "double": [0.5, None, None],
+    "money": [1.1, None, 2.25],
+    "text": ["a", None, "007"],
+    "coded": ["x", None, "y"],
+    "day": [date(2031, 1, 5), None, None],
+    "midnight": [date(2031, 1, 5), None, None],
+    "moment": [datetime(2031, 1, 5, 10), None, None],
+    "yes": [True, None, False],
+    "none": [None, None, None],
+}
+
+
+def as_parquet(table):
+    out = BytesIO()
+    parquet.write_table(table, out)
+    return "a.parquet", out.getvalue()
+
+
+def as_arrow(table, opening):
+    out = BytesIO()
+    with opening(out, table.schema) as writer:
+        writer.write_table(table)
+    return "a.arrow", out.getvalue()
+
+
+def test_parquet_arrow_files_and_arrow_streams_keep_kinds_and_blanks():
+    table = arrow_table()
+    for name, content in (
+        as_parquet(table),
+        as_arrow(table, pa.ipc.new_file),
+        as_arrow(table, pa.ipc.new_stream),
+    ):
+        assert cells(name, content) == WANTED
+    streamed = table_from(table)
+    assert {name: streamed.column(name) for name in streamed.names} == WANTED
+    sliced = table_from(table.slice(1, 2))
+    assert sliced.column("whole") == [None, 3]
+    assert sliced.column("yes") == [None, False]
+    with pytest.raises(SourceError, match="column 'x' holds list"):
+        table_from(pa.table({"x": [[1], [2]]}))
+    with pytest.raises(DuplicateColumn):
+        table_from(pa.table([[1], [2]], names=["a", "A"]))
+
+
+def test_records_are_a_table():
+    table = table_from([{"zone": "Outer", "dues": 5}, {"dues": 0.5, "paid": True}])
+    assert table.names == ("zone", "dues", "paid")
+    assert table.column("dues") == [5.0, 0.5]
+    assert table.column("zone") == ["Outer", None]
+
+
+def test_the_harbour_read_from_a_parquet_file_gives_the_same_figures(tmp_path):
+    plain = read_table(demo_path("calls.csv"))
+    frame = pd.read_csv(
+        demo_path("calls.csv"), parse_dates=["arrived", "departed"], keep_default_na=False
+    )
+    frame["tonnage"] = frame["tonnage"].astype("float64")
+    frame.to_parquet(tmp_path / "calls.parquet")
+    other = read_table(tmp_path / "calls.parquet")
+    measures = ("rows", "sum of tonnage", "sum of hours", "distinct of vessel", "max of arrived")
+    for where in (None, "zone = Outer and arrived in 2031-Q1", "vessel = B* or hours > 80"):
+        first, second = (table.tally(*measures, where=where) for table in (plain, other))
+        assert [each.value for each in first] == [each.value for each in second]
+        assert [each.account for each in first] == [each.account for each in second]
+
+
+def test_the_command_line_reads_standard_input_and_dialects():
+    call = CliRunner().invoke
+    found = call(main, ["tally", "-", "sum of a", "--format", "csv"], input="a;b\n1;x\n2;y\n")
+    assert found.stdout.splitlines()[1].startswith("sum of a,3,2,")
+    words = ["tally", "-", "sum of a", "--format", "csv", "--decimal", ",", "--delimiter", "tab"]
+    assert (
+        call(main, words, input="a\tb\n1,5\tx\n").stdout.splitlines()[1].startswith("sum of a,1.5,")
+    )
+    assert call(main, [*words[:3], "--delimiter", "xx"], input="a\n1\n").exit_code == 2
+    dated = ["rows", "-", "--date-order", "day-month-year", "--format", "csv"]
+    assert call(main, dated, input="a\n03/04/2031\n").stdout == "a\n2031-04-03\n"
