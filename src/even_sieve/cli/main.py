@@ -126,16 +126,19 @@ def rows(
         _show(listing, "rows", options.form)
 
 
+@main.command()
+@click.argument("file")
+@table_options
+def check(file: str, options: TableOptions) -> None:
+    """Profile the columns of FILE, and say what to look at first."""
+    with _clear_errors():
+        _show(_read(file, options).profile(), "profile", options.form)
+
+
 def _read(file: str, options: TableOptions) -> "Table":
     from even_sieve.public.table import read_table
 
-    table = read_table(file, **options.source())
-    parameters = options.parameters()
-    for criteria in options.hidden:
-        table = table.mark(hidden=criteria, parameters=parameters)
-    for criteria in options.subtotal:
-        table = table.mark(subtotal=criteria, parameters=parameters)
-    return table
+    return options.marked(read_table(file, **options.source()))
 
 
 def _show(result: Any, what: str, form: str, funnel: "Funnel | None" = None) -> None:

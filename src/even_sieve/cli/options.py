@@ -3,14 +3,17 @@
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import date
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 import click
 
 from even_sieve.core.criteria import ParameterValue, parameter_from_text
-from even_sieve.core.errors import ParameterError
+from even_sieve.core.errors import CallError, ParameterError
 from even_sieve.sources.written import DateOrder
 from even_sieve.views.formats import FORMATS
+
+if TYPE_CHECKING:
+    from even_sieve.public.table import Table
 
 _Command = TypeVar("_Command", bound=Callable[..., Any])
 
@@ -42,7 +45,20 @@ _SHARED = (
     ),
     click.option(
         "--subtotal", multiple=True, metavar="CRITERIA",
-        help="Mark these rows as subtotals: they repeat others and are left out.",
+        help="Mark these rows as subtotals: they repeat others and are left out. found: those "
+        "whose numbers equal the sum of the rows above them.",
+    ),
+    click.option(
+        "--hidden-rows", multiple=True, metavar="ROWS",
+        help="Mark rows as hidden by their numbers: 12,40-52.",
+    ),
+    click.option(
+        "--subtotal-rows", multiple=True, metavar="ROWS",
+        help="Mark rows as subtotals by their numbers.",
+    ),
+    click.option(
+        "--marks", metavar="COLUMN",
+        help="A column whose texts say hidden, filtered, subtotal or total.",
     ),
     click.option(
         "--delimiter", metavar="CHAR", callback=lambda ctx, option, value: _tab(value),
@@ -105,6 +121,9 @@ class TableOptions:
     keep: tuple[str, ...]
     hidden: tuple[str, ...]
     subtotal: tuple[str, ...]
+    hidden_rows: tuple[str, ...]
+    subtotal_rows: tuple[str, ...]
+    marks: str | None
     delimiter: str | None
     encoding: str | None
     decimal: str
@@ -123,6 +142,19 @@ class TableOptions:
         names = ("blank_as", "delimiter", "encoding", "decimal", "date_order", "sheet", "cells",
                  "header", "sideways")  # fmt: skip
         return {name: getattr(self, name) for name in names}
+
+    def marked(self, table: "Table") -> "Table":
+        """Return the table with the marks that the options set."""
+        given = self.parameters()
+        for criteria in self.hidden:
+            table = table.mark(hidden=criteria, parameters=given)
+        for criteria in self.subtotal:
+            table = table.mark(subtotal=criteria, parameters=given)
+        for rows in self.hidden_rows:
+            table = table.mark(hidden=_row_numbers(rows))
+        for rows in self.subtotal_rows:
+            table = table.mark(subtotal=_row_numbers(rows))
+        return table if self.marks is None else table.mark(by=self.marks)
 
     def parameters(self) -> dict[str, ParameterValue]:
         """Return the parameters by name; those of `--set` go before those of files.
@@ -161,6 +193,17 @@ def _tab(delimiter: str | None) -> str | None:
     if delimiter is not None and len(delimiter) != 1 and delimiter.lower() != "tab":
         raise click.BadParameter("one character is needed, or tab")
     return "\t" if delimiter is not None and delimiter.lower() == "tab" else delimiter
+
+
+def _row_numbers(text: str) -> list[int]:
+    """Return the numbers of `12,40-52`. Raises `CallError` for anything else."""
+    numbers: list[int] = []
+    for part in text.split(","):
+        first, dash, last = part.strip().partition("-")
+        if not first.strip().isdecimal() or (dash and not last.strip().isdecimal()):
+            raise CallError(f"'{text}' is no list of rows\nWrite for example: 12,40-52")
+        numbers.extend(range(int(first), int(last if dash else first) + 1))
+    return numbers
 
 
 def _words(options: Iterable[str]) -> list[str]:

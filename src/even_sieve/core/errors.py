@@ -11,6 +11,7 @@
     ├── LengthMismatch              columns of different lengths
     ├── UnsuitableColumn            a measure that makes no sense on what a column holds
     ├── SourceError                 a file that cannot be read as a table
+    ├── MarkError                   a mark for a row that is not there
     └── AccountError                figures that do not add up: a bug in Even Sieve
 
 Each class carries what a program needs as attributes; the text says where, what is
@@ -146,6 +147,13 @@ class SourceError(SieveError):
         self.source, self.row = source, row
         where = source if row is None else f"{source}, row {row}"
         super().__init__(f"{where}: {fact}" + (f"\n{hint}" if hint else ""))
+
+
+class MarkError(SieveError):
+    """A mark for a row that is not there, or a word that is no mark."""
+
+    def __init__(self, fact: str, hint: str = "") -> None:
+        super().__init__(fact + (f"\n{hint}" if hint else ""))
 
 
 class AccountError(SieveError):

@@ -7,14 +7,23 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, overload
 
 import numpy as np
+from numpy.typing import NDArray
 
 from even_sieve.core import tally as core
 from even_sieve.core.cells import Cell
 from even_sieve.core.criteria import ParameterValue, Settings
 from even_sieve.core.measures import MeasureRequest, parse_keep, parse_measure
 from even_sieve.core.notices import Notice, each_once
-from even_sieve.core.table import Mark, table_from_columns
+from even_sieve.core.table import (
+    Mark,
+    Profile,
+    Suspect,
+    find_subtotals,
+    profile,
+    table_from_columns,
+)
 from even_sieve.core.table import Table as CoreTable
+from even_sieve.core.table.marking import marked_by, rows_numbered
 from even_sieve.public.criteria import Where, read_where
 from even_sieve.public.results import Breakdown, Funnel, Tallies
 from even_sieve.sources.files import read_content, read_file
@@ -148,15 +157,23 @@ class Table:
     def mark(
         self,
         *,
-        hidden: Where = None,
-        filtered: Where = None,
-        subtotal: Where = None,
+        hidden: Where | Iterable[int] = None,
+        filtered: Where | Iterable[int] = None,
+        subtotal: Where | Iterable[int] = None,
+        by: str | None = None,
         parameters: Mapping[str, ParameterValue] | None = None,
     ) -> "Table":
-        """Return the table with the rows marked for which the criteria hold, besides its marks.
+        """Return the table with rows marked, besides its marks.
+
+        Rows are given by criteria, or by their numbers in the source. `subtotal="found"`
+        marks the rows that `find_subtotals` suspects. `by` names a column whose texts say
+        `hidden`, `filtered`, `subtotal` or `total`. Raises `SieveError` for a number that
+        no row has.
 
         >>> calls = table_from({"vessel": ["Heron", "Total"], "dues": [120, 120]})
         >>> calls.mark(subtotal="vessel = Total").tally("sum of dues")[0].value
+        120
+        >>> calls.mark(subtotal=[2]).tally("sum of dues")[0].value
         120
         """
         marked = self.core
@@ -166,14 +183,46 @@ class Table:
             (Mark.SUBTOTAL, subtotal),
         ):
             if where is not None:
-                everything = ("hidden", "filtered", "subtotals")
-                options = self._options(everything, parameters, None, 1, None)
-                criteria = read_where(where, self.names).criteria
-                rows, _ = core.matching_rows(self.core, criteria, options)
-                chosen = np.zeros(len(self), dtype=bool)
-                chosen[rows] = True
-                marked = marked.marked(mark, chosen)
-        return Table(marked)
+                marked = marked.marked(mark, self._chosen(mark, where, parameters))
+        return Table(marked if by is None else marked_by(marked, by))
+
+    def _chosen(
+        self, mark: Mark, where: Any, parameters: Mapping[str, ParameterValue] | None
+    ) -> NDArray[np.bool_]:
+        """Return which rows criteria, row numbers or `found` choose, bool, shape (rows,)."""
+        if isinstance(where, str) and where == "found" and mark is Mark.SUBTOTAL:
+            rows = [suspect.row for suspect in find_subtotals(self.core)]
+        elif isinstance(where, Iterable) and not isinstance(where, str | Mapping):
+            given = list(where)
+            if given and all(isinstance(each, int) for each in given):
+                return rows_numbered(self.core, given)
+            return self._chosen_by(given, parameters)
+        else:
+            return self._chosen_by(where, parameters)
+        chosen = np.zeros(len(self), dtype=bool)
+        chosen[rows] = True
+        return chosen
+
+    def _chosen_by(
+        self, where: Where, parameters: Mapping[str, ParameterValue] | None
+    ) -> NDArray[np.bool_]:
+        everything = ("hidden", "filtered", "subtotals")
+        options = self._options(everything, parameters, None, 1, None)
+        rows, _ = core.matching_rows(self.core, read_where(where, self.names).criteria, options)
+        chosen = np.zeros(len(self), dtype=bool)
+        chosen[rows] = True
+        return chosen
+
+    def find_subtotals(self) -> tuple[Suspect, ...]:
+        """Return the rows whose numbers equal the sum of the rows above them.
+
+        Nothing is marked: `mark(subtotal="found")` does that.
+        """
+        return find_subtotals(self.core)
+
+    def profile(self) -> Profile:
+        """Return what each column holds, and what to look at first."""
+        return profile(self.core)
 
     def to_frame(self) -> "pd.DataFrame":
         """Return a pandas data frame of the cells, the source's row numbers as its index."""

@@ -55,12 +55,21 @@ def column_from_strings(name: str, strings: Any, options: SourceOptions) -> Colu
         strings = strings.combine_chunks()
     if isinstance(strings, pa.ChunkedArray):  # more text than one array can hold
         strings = pa.concat_arrays([chunk.cast(pa.large_string()) for chunk in strings.chunks])
+    trimmed = _count_trimmed(strings)
     column = None
     if _in_bulk(strings, options):
         column = _many_tokens(name, strings, options.blank_as)
     if column is None or _is_written(column):
         column = _token_by_token(name, strings, options)
-    return _with_date_notice(column)
+    return replace(_with_date_notice(column), trimmed=trimmed)
+
+
+def _count_trimmed(strings: Any) -> int:
+    """Return how many strings have white space at an end."""
+    if not pc.any(pc.match_substring(strings, " ")).as_py():
+        return 0
+    lengths = (pc.binary_length(each) for each in (strings, pc.utf8_trim_whitespace(strings)))
+    return int(pc.sum(pc.not_equal(*lengths)).as_py() or 0)
 
 
 def _in_bulk(strings: Any, options: SourceOptions) -> bool:

@@ -4,6 +4,8 @@ import csv
 from collections.abc import Iterable, Sequence
 from io import StringIO
 
+from even_sieve.core.cells import Kind
+from even_sieve.core.table import Profile
 from even_sieve.core.tally import BUCKETS, Breakdown, Tallies
 from even_sieve.views.grid import TOTAL
 from even_sieve.views.listing import Listing
@@ -51,6 +53,26 @@ def show_rows(result: Listing) -> str:
     beside = zip(result.numbers, rows, result.shown_verdicts, strict=True)
     lines = [[str(number), *row, verdict] for number, row, verdict in beside]
     return _write(["row", *result.names, "verdict"], lines)
+
+
+def show_profile(result: Profile) -> str:
+    """Return a line a column: its counts by kind, different values, extremes."""
+    kinds = [kind.words for kind in Kind]
+    header = ["column", *kinds, "different", "least", "most", "trimmed"]
+    return _write(
+        header,
+        (
+            [
+                column.name,
+                *(str(column.kinds.get(kind, 0)) for kind in kinds),
+                str(column.distinct),
+                plain_text(column.least),
+                plain_text(column.most),
+                str(column.trimmed),
+            ]
+            for column in result.columns
+        ),
+    )
 
 
 def _write(header: Sequence[str], lines: Iterable[Sequence[str]]) -> str:

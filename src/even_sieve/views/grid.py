@@ -6,6 +6,7 @@ from decimal import Decimal
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.notices import Code, counted
+from even_sieve.core.table import Profile
 from even_sieve.core.tally import Breakdown, Funnel, Tallies, Tally
 from even_sieve.views.listing import Listing
 from even_sieve.views.values import show_value
@@ -97,6 +98,34 @@ def funnel_grids(result: Funnel) -> Iterator[tuple[str, Grid]]:
         rows += [(step.condition, f"{step.alone:,}", f"{step.left:,}") for step in each.steps]
         header = ("condition", "holds for", "left in turn")
         yield title, Grid(header, tuple(rows), (False, True, True))
+
+
+def profile_grid(result: Profile) -> Grid:
+    """Return a row a column: what it holds, how many different values, its extremes."""
+    header = ("column", "holds", "different", "least", "most")
+    rows = tuple(
+        (
+            column.name,
+            ", ".join(f"{count:,} {kind}" for kind, count in column.kinds.items()) or "nothing",
+            f"{column.distinct:,}",
+            "" if column.least is None else show_value(column.least),
+            "" if column.most is None else show_value(column.most),
+        )
+        for column in result.columns
+    )
+    return Grid(header, rows, (False, False, True, False, False))
+
+
+def profile_notes(result: Profile) -> list[str]:
+    """Return the rows and their marks, what to look at, and what was trimmed."""
+    marks = [f"{count:,} {mark}" for mark, count in result.marked.items() if count]
+    found = [f"{counted(result.rows, 'row')}, of these {', '.join(marks) or 'none'} marked"]
+    found += [finding.text for finding in result.findings] or ["nothing stands out"]
+    for column in result.columns:
+        if column.trimmed:
+            cells = counted(column.trimmed, "cell")
+            found.append(f"column '{column.name}': outer white space was trimmed from {cells}")
+    return found
 
 
 def funnel_notes(result: Funnel) -> list[str]:

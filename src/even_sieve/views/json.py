@@ -4,6 +4,7 @@ import json
 
 from even_sieve.core.cells import CellError
 from even_sieve.core.notices import Notice
+from even_sieve.core.table import Profile
 from even_sieve.core.tally import Breakdown, Funnel, Tallies, Tally
 from even_sieve.views.listing import Listing
 from even_sieve.views.values import plain_json
@@ -61,6 +62,14 @@ def show_funnel(result: Funnel) -> str:
 def with_funnel(shown: str, funnel: Funnel) -> str:
     """Return a shown result with the funnel under `explain`."""
     return _dump(json.loads(shown) | {"explain": funnel.as_dict()})
+
+
+def show_profile(result: Profile) -> str:
+    """Return the profile as one JSON object."""
+    plain = result.as_dict()
+    for column, found in zip(plain["columns"], result.columns, strict=True):  # type: ignore[call-overload]
+        column |= {"least": plain_json(found.least), "most": plain_json(found.most)}
+    return _dump(plain)
 
 
 def tallies_object(result: Tallies) -> dict[str, object]:

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 
+from even_sieve.core.table import Profile
 from even_sieve.core.tally import Breakdown, Funnel, Tallies
 from even_sieve.views.grid import (
     Grid,
@@ -10,6 +11,8 @@ from even_sieve.views.grid import (
     breakdown_remarks,
     funnel_grids,
     funnel_notes,
+    profile_grid,
+    profile_notes,
     remarks,
     rows_grid,
     tallies_grid,
@@ -41,6 +44,11 @@ def show_funnel(result: Funnel) -> str:
         for title, grid in funnel_grids(result)
     ]
     return "\n".join(tables) + _list(funnel_notes(result))
+
+
+def show_profile(result: Profile) -> str:
+    """Return the profile as a table, and what to look at as a list."""
+    return _table(profile_grid(result)) + _list(profile_notes(result))
 
 
 def with_funnel(shown: str, funnel: Funnel) -> str:

@@ -9,6 +9,7 @@ from rich.padding import Padding
 from rich.table import Table as RichTable
 from rich.text import Text
 
+from even_sieve.core.table import Profile
 from even_sieve.core.tally import Breakdown, Funnel, Tallies
 from even_sieve.views.grid import (
     Grid,
@@ -17,6 +18,8 @@ from even_sieve.views.grid import (
     breakdown_remarks,
     funnel_grids,
     funnel_notes,
+    profile_grid,
+    profile_notes,
     remarks,
     rows_grid,
     tallies_grid,
@@ -123,6 +126,19 @@ def draw_funnel(result: Funnel) -> RenderableType:
         drawn.append(_table(grid))
     notes = _indented(Text(each) for each in funnel_notes(result))
     return Group(*drawn, notes)
+
+
+def draw_profile(result: Profile) -> RenderableType:
+    """Return the profile for a rich console: the columns, then what to look at."""
+    counts, *notes = profile_notes(result)
+    drawn = [Text(counts), Text(""), Text("Look at first", style="bold")]
+    drawn += [Text.assemble(("- ", NOTE), note) for note in notes]
+    return Group(_table(profile_grid(result)), _indented(drawn))
+
+
+def show_profile(result: Profile) -> str:
+    """Return the profile as plain text."""
+    return as_text(draw_profile(result))
 
 
 def show_funnel(result: Funnel) -> str:

@@ -4,14 +4,22 @@ from even_sieve.core.table.arrays import column_from
 from even_sieve.core.table.build import column_from_cells, column_from_codes
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.marks import Mark
+from even_sieve.core.table.profile import ColumnProfile, Finding, Profile, profile
+from even_sieve.core.table.repeats import Suspect, find_subtotals
 from even_sieve.core.table.table import Table, table_from_columns
 
 __all__ = [
     "Column",
+    "ColumnProfile",
+    "Finding",
     "Mark",
+    "Profile",
+    "Suspect",
     "Table",
     "column_from",
     "column_from_cells",
     "column_from_codes",
+    "find_subtotals",
+    "profile",
     "table_from_columns",
 ]

@@ -29,7 +29,7 @@ class Column:
     """Named cells. `states` holds a `Kind` a cell, uint8, shape (n,); None if all are alike.
 
     `lanes` maps each kind that the column holds to its lane; blanks have none. `notices`
-    tells what the reader met on the way.
+    tells what the reader met on the way, `trimmed` how many cells had outer white space.
     """
 
     name: str
@@ -37,6 +37,7 @@ class Column:
     lanes: dict[Kind, Lane]
     states: Array | None = None
     notices: tuple[Notice, ...] = field(default=())
+    trimmed: int = 0
 
     def __post_init__(self) -> None:
         if self.states is None and len(self.lanes) != 1:

@@ -1,0 +1,59 @@
+"""Marks set by hand: by the numbers of rows, and by a column that names them."""
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from even_sieve.core.cells import Kind
+from even_sieve.core.errors import MarkError
+from even_sieve.core.table.lanes import Array, TextLane
+from even_sieve.core.table.marks import Mark
+from even_sieve.core.table.table import Table
+
+_WORDS = {
+    "subtotal": Mark.SUBTOTAL,
+    "total": Mark.SUBTOTAL,
+    "hidden": Mark.HIDDEN,
+    "filtered": Mark.FILTERED,
+}
+
+
+def rows_numbered(table: Table, numbers: Iterable[int]) -> Array:
+    """Return the rows that have these numbers in the source, bool, shape (n,).
+
+    Raises `MarkError` for a number that no row has.
+    """
+    wanted = np.unique(np.fromiter(numbers, dtype=np.int64))
+    held = np.arange(table.length) + table.numbers
+    if not isinstance(table.numbers, int):
+        held = table.numbers
+    missing = np.setdiff1d(wanted, held)
+    if len(missing):
+        ends = f"The rows are numbered {held[0]} to {held[-1]}" if len(held) else ""
+        raise MarkError(f"no row has the number {missing[0]}", ends)
+    return np.isin(held, wanted)
+
+
+def marked_by(table: Table, name: str) -> Table:
+    """Return the table marked by the texts of a column: hidden, filtered, subtotal, total.
+
+    A text may hold several words. Raises `MarkError` for any other word, naming its row.
+    """
+    column = table.column(name)
+    lane = column.lanes.get(Kind.TEXT)
+    if not isinstance(lane, TextLane):
+        return table
+    for code, text in enumerate(lane.spellings):
+        rows = lane.values == code
+        if column.states is not None:
+            rows &= column.states == Kind.TEXT
+        for word in text.lower().replace(",", " ").split():
+            if word not in _WORDS:
+                at = table.number(int(np.flatnonzero(rows)[0]))
+                accepted = ", ".join(_WORDS)
+                raise MarkError(
+                    f"column '{column.name}', row {at}: '{word}' is no mark",
+                    f"Accepted are {accepted}",
+                )
+            table = table.marked(_WORDS[word], rows)
+    return table

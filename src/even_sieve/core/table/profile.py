@@ -1,0 +1,223 @@
+"""A profile of a table: what each column holds, and what an analyst should look at first."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import asdict, dataclass
+
+import numpy as np
+
+from even_sieve.core.cells import Cell, Kind
+from even_sieve.core.notices import counted
+from even_sieve.core.table.build import kind_of
+from even_sieve.core.table.columns import Column
+from even_sieve.core.table.lanes import Array, TextLane
+from even_sieve.core.table.marks import Mark
+from even_sieve.core.table.repeats import Suspect, find_subtotals
+from even_sieve.core.table.table import Table
+
+_MOST_ROWS = 5
+#: Columns are taken to be filled alike where they are in so many rows of a hundred.
+_ALIKE = 95
+
+
+@dataclass(frozen=True)
+class ColumnProfile:
+    """What a column holds. `kinds` counts its cells by kind, in words.
+
+    `least` and `most` are the extremes of the kind that leads it; `number_like` and
+    `date_like` count texts that look like numbers or dates, `trimmed` the cells that had
+    outer white space, `spellings` lists groups of values that differ in case alone.
+    """
+
+    name: str
+    kinds: dict[str, int]
+    distinct: int
+    least: Cell = None
+    most: Cell = None
+    number_like: int = 0
+    date_like: int = 0
+    trimmed: int = 0
+    spellings: tuple[tuple[str, ...], ...] = ()
+
+
+@dataclass(frozen=True)
+class Finding:
+    """Something to look at: a stable `code`, a text, and the source's numbers of the rows."""
+
+    code: str
+    text: str
+    rows: tuple[int, ...] = ()
+
+
+@dataclass(frozen=True)
+class Profile:
+    """The profile of a table: its columns, and what to look at first, the gravest first."""
+
+    rows: int
+    marked: dict[str, int]
+    columns: tuple[ColumnProfile, ...]
+    findings: tuple[Finding, ...]
+
+    def as_dict(self) -> dict[str, object]:
+        """Return the profile as plain Python objects."""
+        return asdict(self)
+
+
+def profile(table: Table) -> Profile:
+    """Return the profile of a table."""
+    columns = tuple(_column(column) for column in table.columns)
+    every = Mark.SUBTOTAL | Mark.HIDDEN | Mark.FILTERED
+    marked = {mark.name.lower(): n for mark, n in table.count_marks(every).items() if mark.name}
+    return Profile(table.length, marked, columns, tuple(_findings(table, columns)))
+
+
+def _column(column: Column) -> ColumnProfile:
+    leading = column.leading
+    keys = column.identity.keys
+    ordered = [key for key in keys if leading is not Kind.BLANK and _is(key, leading)]
+    lane = column.lanes.get(Kind.TEXT)
+    return ColumnProfile(
+        column.name,
+        {kind.words: count for kind, count in column.counts.items()},
+        sum(key is not None for key in keys),
+        ordered[0] if ordered else None,
+        ordered[-1] if ordered else None,
+        _count(column, column.number_like),
+        _count(column, column.date_like),
+        column.trimmed,
+        _spellings(lane) if isinstance(lane, TextLane) else (),
+    )
+
+
+def _is(cell: Cell, kind: Kind) -> bool:
+    return kind_of(cell) is kind
+
+
+def _count(column: Column, wanted: Array | None) -> int:
+    return 0 if wanted is None else int(_rows_of_text(column, wanted).sum())
+
+
+def _rows_of_text(column: Column, wanted: Array) -> Array:
+    """Return the rows whose text is one of the wanted codes, bool, shape (n,)."""
+    found: Array = wanted[column.lanes[Kind.TEXT].values]
+    return found if column.states is None else found & (column.states == Kind.TEXT)
+
+
+def _spellings(lane: TextLane) -> tuple[tuple[str, ...], ...]:
+    if len(lane.group_starts) == len(lane.spellings):
+        return ()
+    ends = [*lane.group_starts[1:], len(lane.spellings)]
+    groups = zip(lane.group_starts, ends, strict=True)
+    return tuple(lane.spellings[start:end] for start, end in groups if end - start > 1)
+
+
+def _findings(table: Table, columns: Sequence[ColumnProfile]) -> Iterator[Finding]:
+    yield from _double_counting(table)
+    yield from _errors(table)
+    for column, found in zip(table.columns, columns, strict=True):
+        yield from _mixed(table, column, found)
+    yield from _filled_unlike(table)
+    for found in columns:
+        if found.spellings:
+            groups = [" = ".join(group) for group in found.spellings[:_MOST_ROWS]]
+            more = ", …" if len(found.spellings) > _MOST_ROWS else ""
+            text = f"column '{found.name}': spellings that differ in case count as one: "
+            yield Finding("spellings", text + ", ".join(groups) + more)
+
+
+def _double_counting(table: Table) -> Iterator[Finding]:
+    suspects = [each for each in find_subtotals(table) if not _is_subtotal(table, each)]
+    if not suspects:
+        return
+    first = suspects[0]
+    rows = tuple(table.number(each.row) for each in suspects)
+    span = f"rows {table.number(first.repeats[0])} to {table.number(first.repeats[-1])}"
+    label = f" ('{first.label}')" if first.label else ""
+    verb = "looks like a subtotal" if len(rows) == 1 else "look like subtotals"
+    yield Finding(
+        "possible-double-counting",
+        f"{counted(len(rows), 'row')} {verb} and would be counted twice: row {rows[0]}{label} "
+        f"repeats {span} in {', '.join(first.columns)}; to leave them out: --subtotal found",
+        rows,
+    )
+
+
+def _is_subtotal(table: Table, suspect: Suspect) -> bool:
+    return table.marks is not None and bool(table.marks[suspect.row] & Mark.SUBTOTAL)
+
+
+def _errors(table: Table) -> Iterator[Finding]:
+    for column in table.columns:
+        if Kind.ERROR in column.counts:
+            wrong = _of_kind(column, Kind.ERROR)
+            first = column.cell(int(wrong[0]))
+            yield Finding(
+                "errors",
+                f"column '{column.name}' holds {counted(len(wrong), 'error')}, "
+                f"the first one {first} in row {table.number(int(wrong[0]))}",
+                _numbers(table, wrong),
+            )
+
+
+def _of_kind(column: Column, kind: Kind) -> Array:
+    if column.states is None:
+        return np.arange(column.length if kind in column.lanes else 0)
+    return np.flatnonzero(column.states == kind)
+
+
+def _numbers(table: Table, rows: Array) -> tuple[int, ...]:
+    return tuple(table.number(int(row)) for row in rows)
+
+
+def _mixed(table: Table, column: Column, found: ColumnProfile) -> Iterator[Finding]:
+    kinds = [kind for kind in column.counts if kind not in (Kind.BLANK, Kind.ERROR)]
+    if len(kinds) > 1:
+        rare = min(kinds, key=column.counts.__getitem__)
+        rows = _of_kind(column, rare)
+        one = column.cell(int(rows[0]))
+        yield Finding(
+            "mixed-kinds",
+            f"column '{column.name}' mixes {column.words}: {rare.words} in "
+            f"{counted(len(rows), 'row')}, such as '{one}' in row {table.number(int(rows[0]))}",
+            _numbers(table, rows),
+        )
+    for like, words in ((column.number_like, "numbers"), (column.date_like, "dates")):
+        if like is not None and (found.number_like if words == "numbers" else found.date_like):
+            rows = np.flatnonzero(_rows_of_text(column, like))
+            yield Finding(
+                f"{words}-as-text",
+                f"column '{column.name}': {counted(len(rows), 'text')} that look like {words}, "
+                f"such as '{column.cell(int(rows[0]))}' in row {table.number(int(rows[0]))}",
+                _numbers(table, rows),
+            )
+
+
+def _filled_unlike(table: Table) -> Iterator[Finding]:
+    """Columns that are filled as most others are but for a few rows; subtotals aside."""
+    records = np.ones(table.length, dtype=bool)
+    records[[suspect.row for suspect in find_subtotals(table)]] = False
+    if table.marks is not None:
+        records &= (table.marks & np.uint8(Mark.SUBTOTAL)) == 0
+    alike: dict[bytes, list[str]] = {}
+    blanks: dict[bytes, Array] = {}
+    for column in table.columns:
+        blank = np.zeros(table.length, bool)
+        blank[_of_kind(column, Kind.BLANK) if Kind.BLANK in column.counts else []] = True
+        blank &= records
+        alike.setdefault(blank.tobytes(), []).append(column.name)
+        blanks[blank.tobytes()] = blank
+    usual = max(alike, key=lambda pattern: len(alike[pattern]), default=b"")
+    for pattern, names in alike.items():
+        unlike = np.flatnonzero(blanks[pattern] != blanks[usual])
+        if pattern != usual and len(unlike) <= table.length * (100 - _ALIKE) / 100:
+            yield _unlike(table, names, alike[usual], unlike)
+
+
+def _unlike(table: Table, names: list[str], usual: list[str], rows: Array) -> Finding:
+    numbers = _numbers(table, rows)
+    shown = ", ".join(map(str, numbers[:_MOST_ROWS])) + (", …" if len(rows) > _MOST_ROWS else "")
+    others = ", ".join(usual[:3]) + (", …" if len(usual) > 3 else "")
+    return Finding(
+        "filled-unlike",
+        f"{', '.join(names)}: filled as {others} are but for {counted(len(rows), 'row')}: {shown}",
+        numbers,
+    )
