@@ -1,6 +1,6 @@
 """What hypothesis makes up: cells, tables and criteria of the harbour."""
 
-from datetime import date, datetime
+from datetime import date, datetime, time
 
 from hypothesis import strategies as st
 
@@ -41,16 +41,17 @@ def rows(draw, least=0, most=12):
     count = draw(st.integers(least, most))
     made = [{name: draw(cells) for name, cells in COLUMNS.items()} for _ in range(count)]
     for name in COLUMNS:
-        if any(isinstance(row[name], datetime) for row in made):
-            for row in made:
-                row[name] = _with_time(row[name])
+        timed = any(isinstance(row[name], datetime) and row[name].time() != time() for row in made)
+        for row in made:
+            row[name] = _precise(row[name], timed)
     return made
 
 
-def _with_time(cell):
-    """A day in a column of times is its first moment: a column has one precision."""
-    plain_day = isinstance(cell, date) and not isinstance(cell, datetime)
-    return datetime(cell.year, cell.month, cell.day) if plain_day else cell
+def _precise(cell, timed):
+    """A column has one precision: days, or moments if any cell has a time but midnight."""
+    if not isinstance(cell, date):
+        return cell
+    return datetime(*cell.timetuple()[:6]) if timed else date(*cell.timetuple()[:3])
 
 
 def table_of(plain_rows):

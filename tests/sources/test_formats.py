@@ -50,7 +50,7 @@ READ = [
     ("a.csv", b"a\n03/04/2031\n13/04/2031 10:30\n", {"date_order": DateOrder.DAY_FIRST},
      {"a": [datetime(2031, 4, 3), datetime(2031, 4, 13, 10, 30)]}),
     ("a.csv", b"a\n03/04/2031\nx\n", {"date_order": DateOrder.MONTH_FIRST}, {"a": [date(2031, 3, 4), "x"]}),
-    ("a.csv.gz", gzip.compress(b"a\n1\n"), {}, {"a": [1]}),
+    ("a.csv.gz", gzip.compress(b"a\n1\n", mtime=0), {}, {"a": [1]}),
     ("standard input", b"a,b\n1,x\n", {}, {"a": [1], "b": ["x"]}),
     ("standard input", b'{"a": 1}\n', {}, {"a": [1]}),
     ("a.jsonl", b'{"a": 1, "b": "x"}\n\n{"a": 0.10, "c": true}\n{"b": null, "a": "7"}\n', {},
@@ -65,7 +65,7 @@ REFUSED = [
     ("a.jsonl", b"\n", "a.jsonl: the file is empty"),
     ("a.parquet", b"a,b\n1,2\n", "a.parquet: this is no Parquet file"),
     ("a.arrow", b"a,b\n1,2\n", "a.arrow: this is no Arrow file"),
-    ("a.csv.gz", gzip.compress(b"a\n1\n")[:-6], "a.csv.gz: the gzip file is broken"),
+    ("a.csv.gz", gzip.compress(b"a\n1\n", mtime=0)[:-6], "a.csv.gz: the gzip file is broken"),
     ("a.csv", b"a;b\n1;2;3\n", "a.csv, row 2: 3 fields, too many: the header names 2"),
 ]
 WRITTEN = [

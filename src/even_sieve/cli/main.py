@@ -64,9 +64,15 @@ def demo(folder: str | None) -> None:
 @click.option(
     "--explain", is_flag=True, help="Show the criteria in words, and what each condition leaves."
 )
+@click.option("--to", metavar="FILE", help="Write the answer to a file as well: a table of it.")
 @table_options
 def tally(
-    file: str, measures: tuple[str, ...], by: str | None, explain: bool, options: TableOptions
+    file: str,
+    measures: tuple[str, ...],
+    by: str | None,
+    explain: bool,
+    to: str | None,
+    options: TableOptions,
 ) -> None:
     """Work out measures of the rows of FILE that match.
 
@@ -87,10 +93,12 @@ def tally(
         if by is None:
             tallies = table.tally(*measures, **asked)
             _show(tallies, "tallies", options.form, funnel)
+            _write(tallies, to)
             failed = has_error(tallies)
         else:
             lines = table.tally(*measures, by=by, **asked)
             _show(lines, "breakdown", options.form, funnel)
+            _write(lines, to)
             failed = has_error(lines.total)
     sys.exit(1 if failed else 0)
 
@@ -106,6 +114,8 @@ def tally(
     help='Sort by a column, "COLUMN desc" for the other way. Repeated: then by the next.',
 )
 @click.option("--limit", type=click.IntRange(1), metavar="N", help="Show the first N of them.")
+@click.option("--to", metavar="FILE", help="Write all rows for which the criteria hold to a file.")
+@click.option("--leave-formulas", is_flag=True, help="Leave texts that begin as formulas do.")
 @table_options
 def rows(
     file: str,
@@ -113,6 +123,8 @@ def rows(
     columns: str | None,
     sort: tuple[str, ...],
     limit: int | None,
+    to: str | None,
+    leave_formulas: bool,
     options: TableOptions,
 ) -> None:  # fmt: skip
     """Show the rows of FILE that match, each with its number in the source."""
@@ -120,10 +132,12 @@ def rows(
         from even_sieve.views.listing import Choice
 
         names = tuple(name.strip() for name in (columns or "").split(",") if name.strip())
-        listing = _read(file, options).listing(
-            **options.asked(), choice=Choice(names, sort, limit), every_row=every_row
-        )
+        table, asked = _read(file, options), options.asked()
+        listing = table.listing(**asked, choice=Choice(names, sort, limit), every_row=every_row)
         _show(listing, "rows", options.form)
+        if to is not None:
+            del asked["keep"]  # marked rows are written with their marks
+            table.sift(**asked).write(to, leave_formulas=leave_formulas)
 
 
 @main.command()
@@ -139,6 +153,11 @@ def _read(file: str, options: TableOptions) -> "Table":
     from even_sieve.public.table import read_table
 
     return options.marked(read_table(file, **options.source()))
+
+
+def _write(result: Any, to: str | None) -> None:
+    if to is not None:
+        result.write(to)
 
 
 def _show(result: Any, what: str, form: str, funnel: "Funnel | None" = None) -> None:

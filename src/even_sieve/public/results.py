@@ -1,9 +1,12 @@
 """Results that know how to be shown: in a terminal, in a notebook, as JSON, as a data frame."""
 
 from dataclasses import fields
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from even_sieve.core import tally as core
+from even_sieve.sinks.files import write_file
+from even_sieve.sinks.results import breakdown_table, tallies_table
 from even_sieve.views import formats
 
 if TYPE_CHECKING:
@@ -35,6 +38,10 @@ class Tallies(core.Tallies):
     def to_json(self) -> str:
         """Return one JSON object, as `tally --format json` prints it."""
         return formats.view("json", "show_tallies")(self)
+
+    def write(self, path: str | Path) -> None:
+        """Write a row a measure, with its account, to .csv, .jsonl, .parquet, .ods or .xlsx."""
+        write_file(tallies_table(self), path)
 
     def to_frame(self) -> "pd.DataFrame":
         """Return a pandas data frame: a row a measure, with its value and account."""
@@ -87,6 +94,10 @@ class Breakdown(core.Breakdown):
     def to_json(self) -> str:
         """Return one JSON object, as `tally --by … --format json` prints it."""
         return formats.view("json", "show_breakdown")(self)
+
+    def write(self, path: str | Path) -> None:
+        """Write a row a line, and the total marked as a subtotal, to any file of tables."""
+        write_file(breakdown_table(self), path)
 
     def to_frame(self) -> "pd.DataFrame":
         """Return a pandas data frame: a row a line, a column a measure, without the total."""

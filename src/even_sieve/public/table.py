@@ -26,6 +26,7 @@ from even_sieve.core.table import Table as CoreTable
 from even_sieve.core.table.marking import marked_by, rows_numbered
 from even_sieve.public.criteria import Where, read_where
 from even_sieve.public.results import Breakdown, Funnel, Tallies
+from even_sieve.sinks.files import write_file
 from even_sieve.sources.files import read_content, read_file
 from even_sieve.sources.options import SourceOptions
 from even_sieve.sources.records import table_of_records
@@ -223,6 +224,21 @@ class Table:
     def profile(self) -> Profile:
         """Return what each column holds, and what to look at first."""
         return profile(self.core)
+
+    def write(self, path: str | Path, *, leave_formulas: bool = False) -> None:
+        """Write the table to a file: .csv, .jsonl, .parquet, .arrow, .ods or .xlsx.
+
+        Marks stand in a column `mark`: `read_table(path).mark(by="mark")` has them again,
+        and gives the same tallies. The old file stays whole if writing fails. In CSV a
+        text that a spreadsheet would run as a formula is made harmless unless it is left.
+        """
+        write_file(self.core, path, leave_formulas=leave_formulas)
+
+    def to_arrow(self) -> Any:
+        """Return an Arrow table; blanks are nulls, and mixed columns are spelt out."""
+        from even_sieve.sinks.arrow import to_arrow
+
+        return to_arrow(self.core)
 
     def to_frame(self) -> "pd.DataFrame":
         """Return a pandas data frame of the cells, the source's row numbers as its index."""

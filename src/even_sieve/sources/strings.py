@@ -274,7 +274,7 @@ def _dates(strings: Any, rows: Array) -> tuple[Array, DateLane | None]:
     except pa.ArrowInvalid:  # a day that no calendar has: read token by token
         return rows[:0], None
     micros = stored(stamps, np.int64)
-    if len(times):
+    if (micros % DAY).any():
         return rows, DateLane(micros, True)
     return rows, DateLane((micros // DAY).astype(np.int32), False)
 

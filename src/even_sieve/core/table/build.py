@@ -1,7 +1,7 @@
 """Columns from cells, and from distinct cells with codes."""
 
 from collections.abc import Callable, Iterable, Sequence
-from datetime import UTC, date, datetime
+from datetime import UTC, date, datetime, time
 from decimal import Decimal
 from math import isfinite, isnan
 from numbers import Integral, Real
@@ -30,6 +30,7 @@ from even_sieve.core.table.lanes import (
 _LARGEST_SCALE = 18
 LARGEST_FLOAT_SCALE = 15
 _INT64 = 2**63 - 1
+MIDNIGHT = time()
 INFINITE = CellError("infinite", "the number is infinite")
 
 
@@ -170,7 +171,7 @@ def _fixed_from_cells(cells: list[Any]) -> tuple[Array, int] | None:
 
 
 def _date_lane(cells: list[Any], where: Array, length: int) -> Lane:
-    if any(type(cell) is datetime for cell in cells):
+    if any(type(cell) is datetime and cell.time() != MIDNIGHT for cell in cells):
         micros = [
             micros_of(cell) if type(cell) is datetime else days_of(cell) * DAY for cell in cells
         ]

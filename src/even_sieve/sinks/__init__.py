@@ -1,0 +1,1 @@
+"""Sinks: tables written to files. Every sink has one function, `write`."""

@@ -1,0 +1,52 @@
+"""Tables as Arrow tables: a column of one kind keeps it, a mixed one is spelt out.
+
+Spelt out cells are tokens, as in CSV; a note in the column's metadata tells the reader.
+"""
+
+from decimal import Decimal
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+
+from even_sieve.core.cells import Kind
+from even_sieve.core.table import Column, Table
+from even_sieve.core.table.lanes import DateLane, FixedLane, FloatLane, Lane, TextLane
+from even_sieve.sinks.tokens import token
+from even_sieve.sources.arrow_tables import SPELT_OUT
+
+
+def to_arrow(table: Table) -> Any:
+    """Return an Arrow table of the cells; blanks are nulls."""
+    fields, arrays = [], []
+    for column in table.columns:
+        array, note = _array(column)
+        fields.append(pa.field(column.name, array.type, metadata=note))
+        arrays.append(array)
+    return pa.table(arrays, schema=pa.schema(fields))
+
+
+def _array(column: Column) -> tuple[Any, dict[bytes, bytes] | None]:
+    kinds = set(column.counts) - {Kind.BLANK}
+    if not kinds:
+        return pa.nulls(column.length), None
+    if len(kinds) == 1 and Kind.ERROR not in kinds:
+        return _one_kind(column, column.lanes[kinds.pop()]), None
+    spelt = [None if c is None else token(c, column.decimals) for c in column.cells()]
+    return pa.array(spelt, pa.string()), SPELT_OUT
+
+
+def _one_kind(column: Column, lane: Lane) -> Any:
+    blank = None if column.states is None else column.states == Kind.BLANK
+    if isinstance(lane, FixedLane) and lane.scale:
+        cells = [None if c is None else Decimal(token(c, lane.scale)) for c in column.cells()]
+        return pa.array(cells, pa.decimal128(38, lane.scale))
+    if isinstance(lane, FixedLane | FloatLane):
+        return pa.array(np.ascontiguousarray(lane.values), mask=blank)
+    if isinstance(lane, DateLane):
+        kind = pa.timestamp("us") if lane.has_time else pa.date32()
+        return pa.array(lane.values, mask=blank).cast(kind)
+    if isinstance(lane, TextLane):
+        codes = pa.array(lane.codes.astype(np.int32), mask=blank)
+        return pa.DictionaryArray.from_arrays(codes, pa.array(lane.spellings, pa.string()))
+    return pa.array(list(column.cells()), pa.bool_())

@@ -1,0 +1,15 @@
+"""Files of the Arrow IPC format."""
+
+from pathlib import Path
+
+import pyarrow as pa
+
+from even_sieve.core.table import Table
+from even_sieve.sinks.arrow import to_arrow
+
+
+def write(table: Table, path: Path, leave_formulas: bool) -> None:
+    """Write the table to the path; nothing in Arrow runs as a formula."""
+    arrow = to_arrow(table)
+    with pa.OSFile(str(path), "wb") as out, pa.ipc.new_file(out, arrow.schema) as writer:
+        writer.write_table(arrow)

@@ -1,0 +1,25 @@
+"""CSV (RFC 4180): what the reader reads back as the same cells."""
+
+import csv
+from pathlib import Path
+
+from even_sieve.core.cells import Cell
+from even_sieve.core.table import Table
+from even_sieve.sinks.tokens import harmless, token
+
+
+def write(table: Table, path: Path, leave_formulas: bool) -> None:
+    """Write the table to the path."""
+    spell = (
+        token if leave_formulas else lambda cell, decimals: harmless(token(cell, decimals), cell)
+    )
+    with path.open("w", encoding="utf-8", newline="") as out:
+        writer = csv.writer(out, lineterminator="\n")
+        writer.writerow(table.names)
+        decimals = [column.decimals for column in table.columns]
+        for row in zip(*(column.cells() for column in table.columns), strict=True):
+            writer.writerow(map(spell, row, decimals))
+
+
+def _harmless(cell: Cell, decimals: int) -> str:
+    return harmless(token(cell, decimals), cell)

@@ -1,0 +1,73 @@
+"""Files written beside and moved into place, so that a failure leaves the old one whole."""
+
+import os
+from collections.abc import Callable
+from importlib import import_module
+from pathlib import Path
+from tempfile import NamedTemporaryFile
+
+from even_sieve.core.cells import Cell
+from even_sieve.core.errors import CallError, SourceError
+from even_sieve.core.table import Mark, Table, column_from_cells
+from even_sieve.core.table.marks import MARKS
+
+#: The sink's module for each ending of a file name. Sinks load when they are needed.
+SINKS = {
+    ".csv": "even_sieve.sinks.csv",
+    ".jsonl": "even_sieve.sinks.json_lines",
+    ".parquet": "even_sieve.sinks.parquet",
+    ".arrow": "even_sieve.sinks.arrow_file",
+    ".ods": "even_sieve.sinks.ods",
+    ".xlsx": "even_sieve.sinks.xlsx",
+}
+MARK_COLUMN = "mark"
+
+
+def write_file(table: Table, path: str | Path, *, leave_formulas: bool = False) -> None:
+    """Write the table; the ending of the name chooses how.
+
+    Marked rows carry their marks in a column `mark`, by which they can be marked again;
+    hidden rows of a workbook are hidden on its sheet too. In CSV a text that a spreadsheet
+    would run as a formula gets an apostrophe before it unless it is left. Raises
+    `CallError` for an unknown ending, `SourceError` for a file that cannot be written.
+    """
+    file = Path(path)
+    sink = SINKS.get(file.suffix.lower())
+    if sink is None:
+        known = ", ".join(SINKS)
+        fact = f"{path}: a file that ends in '{file.suffix}' is not written"
+        raise CallError(f"{fact}\nWritten are: {known}")
+    write: Callable[[Table, Path, bool], None] = import_module(sink).write
+    try:
+        with NamedTemporaryFile(dir=file.parent, prefix=f".{file.name}.", delete=False) as beside:
+            new = Path(beside.name)
+        try:
+            write(with_marks(table), new, leave_formulas)
+            os.replace(new, file)
+        finally:
+            new.unlink(missing_ok=True)
+    except OSError as error:
+        why = error.strerror or type(error).__name__
+        raise SourceError(str(path), f"the file cannot be written: {why}") from error
+
+
+def with_marks(table: Table) -> Table:
+    """Return the table with its marks spelt out in a last column, if any row has one."""
+    if table.marks is None or not table.marks.any():
+        return table
+    words = [_words(bits) for bits in range(1 << len(MARKS))]
+    cells: list[Cell] = [words[bits] for bits in table.marks.tolist()]
+    name = MARK_COLUMN
+    while name in table:
+        name += "'"
+    column = column_from_cells(name, cells)
+    return Table((*table.columns, column), table.length, table.numbers, table.marks, table.source)
+
+
+def _words(bits: int) -> str | None:
+    return " ".join(mark.name.lower() for mark in MARKS if bits & mark and mark.name) or None
+
+
+def is_hidden(table: Table, row: int) -> bool:
+    """Tell whether a row is marked as hidden."""
+    return table.marks is not None and bool(table.marks[row] & Mark.HIDDEN)

@@ -1,0 +1,15 @@
+"""JSON Lines: a record a line; blank cells are left out of it."""
+
+import json
+from pathlib import Path
+
+from even_sieve.core.table import Table
+from even_sieve.views.values import plain_json
+
+
+def write(table: Table, path: Path, leave_formulas: bool) -> None:
+    """Write the table to the path; nothing in JSON runs as a formula."""
+    with path.open("w", encoding="utf-8", newline="") as out:
+        for record in table.records():
+            filled = {name: plain_json(cell) for name, cell in record.items() if cell is not None}
+            out.write(json.dumps(filled, ensure_ascii=False, allow_nan=False) + "\n")

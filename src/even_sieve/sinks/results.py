@@ -1,0 +1,39 @@
+"""Results as tables, to be written as any table is."""
+
+import numpy as np
+
+from even_sieve.core.cells import Cell
+from even_sieve.core.table import Mark, Table, column_from_cells
+from even_sieve.core.tally import BUCKETS, Breakdown, Tallies
+
+
+def tallies_table(result: Tallies) -> Table:
+    """Return a row a measure: its name, its value, its account, the rows that gave it, why."""
+    cells: dict[str, list[Cell]] = {
+        "measure": [tally.name for tally in result],
+        "value": [tally.value for tally in result],
+        "rows": [tally.account.rows for tally in result],
+        **{name: [getattr(tally.account, name) for tally in result] for name in BUCKETS},
+        "found at": [" ".join(map(str, tally.found_at)) or None for tally in result],
+        "reason": [tally.reason for tally in result],
+    }
+    return _table(cells, len(result))
+
+
+def breakdown_table(result: Breakdown) -> Table:
+    """Return a row a line and the total, which is marked as a subtotal."""
+    every = [*(line.tallies for line in result.lines), result.total]
+    keys: list[list[Cell]] = [[*line.key] for line in result.lines] + [[None] * len(result.by)]
+    cells = {name: [key[i] for key in keys] for i, name in enumerate(result.by)}
+    for i, tally in enumerate(result.total):
+        name = tally.name
+        while name.casefold() in map(str.casefold, cells):
+            name += "'"
+        cells[name] = [tallies[i].value for tallies in every]
+    table = _table(cells, len(every))
+    return table.marked(Mark.SUBTOTAL, np.arange(len(every)) == len(every) - 1)
+
+
+def _table(cells: dict[str, list[Cell]], length: int) -> Table:
+    columns = tuple(column_from_cells(name, values) for name, values in cells.items())
+    return Table(columns, length)

@@ -1,0 +1,27 @@
+"""Cells as tokens that text sources read back."""
+
+from decimal import Decimal
+
+from even_sieve.core.cells import Cell
+from even_sieve.views.values import plain_text
+
+#: How a text begins that a spreadsheet would run as a formula.
+_RUNS = ("=", "+", "-", "@", "\t", "\r")
+
+
+def token(cell: Cell, decimals: int = 0) -> str:
+    """Return the token of a cell: all digits, with the column's decimals; `true` for yes.
+
+    >>> token(12.5, 2), token(True), token(None)
+    ('12.50', 'true', '')
+    """
+    if isinstance(cell, bool):
+        return "true" if cell else "false"
+    if decimals and isinstance(cell, float | Decimal):
+        return f"{cell:.{decimals}f}"
+    return plain_text(cell)
+
+
+def harmless(text: str, cell: Cell) -> str:
+    """Return a text cell's token with an apostrophe before it if it would run as a formula."""
+    return f"'{text}" if isinstance(cell, str) and text.startswith(_RUNS) else text

@@ -1,0 +1,168 @@
+"""Writing: what is written reads back as the same cells, and gives the same tallies."""
+
+import json
+import zipfile
+from datetime import date, datetime
+
+import numpy as np
+import pytest
+from click.testing import CliRunner
+from hypothesis import given
+from hypothesis import strategies as st
+
+import strategies as make
+from even_sieve import CellError, read_table, table_from
+from even_sieve.cli.main import main
+from even_sieve.core.errors import CallError, SourceError
+from even_sieve.core.table import Mark
+from even_sieve.demo.make import demo_path
+from even_sieve.demo.walk import FIVE, HIDDEN, QUESTION, SUBTOTAL, demo_table
+from even_sieve.sinks import arrow_file, csv, parquet
+from even_sieve.sinks.files import SINKS, with_marks
+
+NOT_FOUND = CellError("#N/A", "no value is available, as when a lookup key is not found")
+ENDINGS = list(SINKS)
+
+
+def calls():
+    return demo_table().mark(subtotal=SUBTOTAL, hidden=HIDDEN, filtered="berth = R-01")
+
+
+@pytest.mark.parametrize("ending", ENDINGS)
+def test_the_harbour_written_and_read_again_gives_the_same_tallies(tmp_path, ending):
+    file = tmp_path / f"calls{ending}"
+    calls().write(file)
+    again = read_table(file).mark(by="mark")
+    measures = (*FIVE, "distinct of vessel", "errors of dues", "sum of hours", "max of departed",
+                "blanks of remarks", "filled of dues")  # fmt: skip
+    for where in (None, QUESTION, "dues = waived or dues is error or remarks is filled"):
+        first, second = calls().tally(*measures, where=where), again.tally(*measures, where=where)
+        assert [each.value for each in first] == [each.value for each in second]
+        assert [each.account for each in first] == [each.account for each in second]
+    assert again.names == (*calls().names, "mark")
+
+
+@given(rows=make.rows(least=1, most=6), bits=st.lists(st.integers(0, 7), min_size=6, max_size=6))
+@pytest.mark.parametrize("sink", [parquet, arrow_file])
+def test_cells_of_any_mixture_come_back_typed(tmp_path_factory, sink, rows, bits):
+    table = make.table_of([{**row, "remarks": None} for row in rows])
+    for mark in Mark:
+        table = table.marked(mark, np.array([bool(b & mark) for b in bits[: len(rows)]]))
+    file = tmp_path_factory.mktemp("out") / f"a.{'parquet' if sink is parquet else 'arrow'}"
+    sink.write(with_marks(table), file, False)
+    again = read_table(file)
+    for name in ("zone", "tons", "arrived", "departed", "paid"):
+        assert list(table.column(name).cells()) == again.column(name)
+    marked = again.mark(by="mark").core if "mark" in again.names else again.core
+    assert (marked.marks if marked.marks is not None else np.zeros(len(rows))).tolist() == bits[
+        : len(rows)
+    ]
+
+
+CELLS = {
+    "text": ["=1+1", "+5", "-x", "@y", "'z", 'a,"b"\nc', "007"],
+    "numbers": [1, -2.5, 0.1, 12345678901.25, None, 3, 1e-3],
+    "days": [date(2031, 1, 5), None, date(1999, 12, 31), None, None, None, None],
+    "times": [datetime(2031, 1, 5, 10, 30), None, datetime(2031, 1, 5), None, None, None, None],
+    "yes": [True, False, None, True, None, None, None],
+    "mixed": [1.5, "waived", NOT_FOUND, None, date(2031, 1, 5), True, 7],
+}
+
+
+@pytest.mark.parametrize("ending", ENDINGS)
+def test_every_kind_of_cell_comes_back(tmp_path, ending):
+    file = tmp_path / f"a{ending}"
+    table_from(CELLS).write(file, leave_formulas=True)
+    again = read_table(file)
+    for name in CELLS:
+        if name == "text" and ending in (".csv", ".jsonl", ".xlsx"):
+            continue
+        assert again.column(name) == table_from(CELLS).column(name), name
+
+
+def test_text_that_would_run_as_a_formula_is_made_harmless(tmp_path):
+    table = table_from(
+        {"text": ["=1+1", "+5 t", "-x", "@y", "plain", "a=b"], "n": [-1, 2, 3, 4, 5, 6]}
+    )
+    table.write(tmp_path / "a.csv")
+    assert (tmp_path / "a.csv").read_text() == (
+        "text,n\n'=1+1,-1\n'+5 t,2\n'-x,3\n'@y,4\nplain,5\na=b,6\n"
+    )
+    table.write(tmp_path / "b.csv", leave_formulas=True)
+    assert read_table(tmp_path / "b.csv").column("text")[:2] == ["=1+1", "+5 t"]
+    table.write(tmp_path / "a.xlsx")
+    sheet = zipfile.ZipFile(tmp_path / "a.xlsx").read("xl/worksheets/sheet1.xml")
+    assert b"<f>" not in sheet
+    assert read_table(tmp_path / "a.xlsx").column("text")[0] == "=1+1"
+    table.write(tmp_path / "c.xlsx", leave_formulas=True)
+    assert b"<f>" in zipfile.ZipFile(tmp_path / "c.xlsx").read("xl/worksheets/sheet1.xml")
+    table.write(tmp_path / "a.ods")
+    assert b"table:formula" not in zipfile.ZipFile(tmp_path / "a.ods").read("content.xml")
+
+
+def test_hidden_rows_stay_hidden_on_a_sheet(tmp_path):
+    for name in ("a.ods", "a.xlsx"):
+        calls().write(tmp_path / name)
+        table = read_table(tmp_path / name)
+        assert table.tally("rows")[0].account.hidden == 18
+
+
+def test_a_failure_leaves_the_old_file_whole(tmp_path, monkeypatch):
+    file = tmp_path / "a.csv"
+    file.write_text("old")
+
+    def broken(table, path, leave):
+        path.write_text("half")
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(csv, "write", broken)
+    with pytest.raises(SourceError, match="the file cannot be written: No space left on device"):
+        table_from({"x": [1]}).write(file)
+    assert file.read_text() == "old"
+    assert [each.name for each in tmp_path.iterdir()] == ["a.csv"]
+    with pytest.raises(CallError, match=r"ends in '.doc' is not written"):
+        table_from({"x": [1]}).write(tmp_path / "a.doc")
+    with pytest.raises(SourceError, match="No such file or directory"):
+        table_from({"x": [1]}).write(tmp_path / "none" / "a.csv")
+
+
+def test_a_breakdown_is_written_with_its_total_marked(tmp_path):
+    found = calls().tally("rows", "sum of dues", by="zone")
+    for ending in ENDINGS:
+        found.write(tmp_path / f"by{ending}")
+        again = read_table(tmp_path / f"by{ending}").mark(by="mark")
+        total = again.tally("sum of rows", "sum of sum of dues")
+        assert [each.value for each in total] == [each.value for each in found.total]
+        assert total[0].account.subtotal == 1
+
+
+def test_tallies_are_written_with_their_accounts(tmp_path):
+    found = calls().tally("rows", "max of dues", "average of dues where dues > 99999")
+    found.write(tmp_path / "a.jsonl")
+    lines = [json.loads(line) for line in (tmp_path / "a.jsonl").read_text().splitlines()]
+    assert [line["measure"] for line in lines] == [each.name for each in found]
+    assert (lines[1]["found at"], lines[1]["used"]) == (
+        str(found[1].found_at[0]),
+        found[1].account.used,
+    )
+    assert ("value" in lines[2], lines[2]["reason"]) == (False, "no row matched")
+
+
+def test_the_command_line_writes_rows_and_answers(tmp_path):
+    call = CliRunner().invoke
+    source, out = str(demo_path("harbour.ods")), str(tmp_path / "outer.xlsx")
+    assert (
+        call(
+            main, ["rows", source, "--where", "zone = Outer", "--limit", "1", "--to", out]
+        ).exit_code
+        == 0
+    )
+    outer = read_table(out)
+    whole = read_table(source).tally("rows", "sum of dues", where="zone = Outer")
+    again = outer.mark(by="mark").tally("rows", "sum of dues")
+    assert [each.value for each in again] == [each.value for each in whole]
+    to = str(tmp_path / "by.csv")
+    assert call(main, ["tally", source, "rows", "--by", "zone", "--to", to]).exit_code == 0
+    assert (tmp_path / "by.csv").read_text().splitlines()[-1] == ",408,subtotal"
+    refused = call(main, ["tally", source, "rows", "--to", str(tmp_path / "x.doc")])
+    assert refused.exit_code == 2
