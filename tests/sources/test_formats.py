@@ -16,7 +16,7 @@ from even_sieve.cli.main import main
 from even_sieve.core.cells import CellError
 from even_sieve.core.errors import DuplicateColumn, SieveError, SourceError
 from even_sieve.demo.make import demo_path
-from even_sieve.sources.files import read_content
+from even_sieve.sources.files import read_content, read_file
 from even_sieve.sources.options import Limits, SourceOptions
 from even_sieve.sources.written import DateOrder, read_ordered_date, read_written_number
 
@@ -126,9 +126,17 @@ def test_a_gzip_bomb_and_a_million_columns_are_refused():
     bomb = gzip.compress(b"a\n" + b"1\n" * 600_000)
     with pytest.raises(SourceError, match="unpacks to more than 1,000,000 bytes"):
         read_content(bomb, "a.csv.gz", SourceOptions(limits=Limits(unpacked=1_000_000)))
+    with pytest.raises(SourceError, match="a cell of column 'b' has 2,000 bytes"):
+        read_content(b"a,b\n1," + b"x" * 2000, "a.csv", SourceOptions(limits=Limits(cell=1000)))
     wide = (",".join(f"c{i}" for i in range(20_000)) + "\n").encode()
     with pytest.raises(SourceError, match="20,000 columns: at most 16,384"):
         read_content(wide * 2, "a.csv", SourceOptions())
+
+
+def test_a_file_beyond_the_limit_is_not_opened(tmp_path):
+    (tmp_path / "a.csv").write_text("a\n" + "1\n" * 1000)
+    with pytest.raises(SourceError, match="the file has 2,002 bytes"):
+        read_file(tmp_path / "a.csv", SourceOptions(limits=Limits(unpacked=2000)))
 
 
 def arrow_table():

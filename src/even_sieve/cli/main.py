@@ -5,7 +5,7 @@ Exit status: 0 done; 1 the data could not give the answer; 2 the words of the ca
 
 import sys
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, contextmanager, nullcontext
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -18,6 +18,10 @@ from even_sieve.core.errors import CallError, SieveError
 if TYPE_CHECKING:
     from even_sieve.public.results import Funnel
     from even_sieve.public.table import Table
+
+
+#: From so many bytes on, reading takes long enough to say so.
+_LONG = 8 << 20
 
 
 class _Group(click.Group):
@@ -152,7 +156,19 @@ def check(file: str, options: TableOptions) -> None:
 def _read(file: str, options: TableOptions) -> "Table":
     from even_sieve.public.table import read_table
 
-    return options.marked(read_table(file, **options.source()))
+    with _progress(file):
+        table = read_table(file, **options.source())
+    return options.marked(table)
+
+
+def _progress(file: str) -> AbstractContextManager[object]:
+    """Return what shows that a long read is under way; nothing off a terminal."""
+    path = Path(file)
+    if not sys.stderr.isatty() or not path.is_file() or path.stat().st_size < _LONG:
+        return nullcontext()
+    from rich.console import Console
+
+    return Console(stderr=True).status(f"reading {path.name}, {path.stat().st_size >> 20} MiB")
 
 
 def _write(result: Any, to: str | None) -> None:

@@ -37,7 +37,7 @@ def read_file(path: str | Path, options: SourceOptions) -> Table:
     """
     if str(path) == "-":
         return read_content(sys.stdin.buffer.read(), "standard input", options)
-    return read_content(read_bytes(Path(path)), str(path), options)
+    return read_content(read_bytes(Path(path), options.limits), str(path), options)
 
 
 def read_content(content: bytes, name: str, options: SourceOptions) -> Table:
@@ -99,13 +99,21 @@ def read_inside(name: str) -> list[list[Cell]] | None:
     return cells
 
 
-def read_bytes(file: Path) -> bytes:
-    """Return what the file holds. Raises `SourceNotFound`, or `SourceError` if it is shut."""
+def read_bytes(file: Path, limits: Limits | None = None) -> bytes:
+    """Return what the file holds.
+
+    Raises `SourceNotFound`, or `SourceError` if it is shut or beyond the limits.
+    """
+    most = (limits or Limits()).unpacked
     if file.is_dir():
         inside = sorted(each.name for each in file.iterdir() if each.suffix in READERS)
         hint = f"In it are: {', '.join(inside[:5])}" if inside else "Name a file in it"
         raise SourceNotFound(str(file), "this is a folder, not a file", hint)
     try:
+        size = file.stat().st_size
+        if size > most:
+            fact = f"the file has {size:,} bytes"
+            raise SourceError(str(file), fact, f"At most {most:,} are read")
         return file.read_bytes()
     except FileNotFoundError:
         beside = file.parent.iterdir() if file.parent.is_dir() else ()
