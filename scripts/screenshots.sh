@@ -56,5 +56,6 @@ shoot nothing 12 'even-sieve tally calls.csv "sum of dues" --where "zone = Outr 
   'even-sieve tally calls.csv "sum of dues" --where "zone = Outer and tonnage < 100 and dues > 900"' \
   'even-sieve tally calls.csv "sum of duse"' \
   'even-sieve tally calls.csv rows --where "vessel begins with B"'
+shoot check 12 'even-sieve check calls.csv'
 shoot rows 11 "even-sieve rows calls.csv $marks$next--where \"zone = Outer and dues > 800\" --sort \"dues desc\" --limit 12"
 shoot rows-all 12 "even-sieve rows calls.csv $marks$next--where \"zone = Outer and dues > 300\" --all --columns call,zone,vessel,dues,status --limit 26"

@@ -1,10 +1,13 @@
 """Packed files (zip), looked at before anything is unpacked."""
 
+import zlib
 from io import BytesIO
-from zipfile import BadZipFile, ZipFile
+from zipfile import BadZipFile, ZipFile, ZipInfo
 
 from even_sieve.core.errors import SourceError
 from even_sieve.sources.options import Limits
+
+_DECLARATIONS = tuple("<!DOCTYPE".encode(name) for name in ("utf-8", "utf-16-le", "utf-16-be"))
 
 
 def open_packed(content: bytes, source: str, limits: Limits) -> ZipFile:
@@ -26,4 +29,22 @@ def open_packed(content: bytes, source: str, limits: Limits) -> ZipFile:
     for entry in archive.infolist():
         if entry.flag_bits & 1:
             raise SourceError(source, "the workbook is locked with a password", "Save it without")
+        if entry.filename.endswith((".xml", ".rels")):
+            _refuse_declarations(archive, entry, source)
     return archive
+
+
+def _refuse_declarations(archive: ZipFile, entry: ZipInfo, source: str) -> None:
+    """Raise `SourceError` for a document type: it could define entities that expand.
+
+    No part of either standard has one. With these out, the fast parser is safe to use.
+    """
+    last = b""
+    try:
+        with archive.open(entry) as part:
+            while piece := part.read(1 << 20):
+                if any(declaration in last + piece for declaration in _DECLARATIONS):
+                    raise SourceError(source, "the file defines entities, which are not expanded")
+                last = piece[-32:]
+    except (BadZipFile, zlib.error, EOFError):
+        raise SourceError(source, "the archive is broken", "Save it again") from None
