@@ -48,5 +48,5 @@ def _one_kind(column: Column, lane: Lane) -> Any:
         return pa.array(lane.values, mask=blank).cast(kind)
     if isinstance(lane, TextLane):
         codes = pa.array(lane.codes.astype(np.int32), mask=blank)
-        return pa.DictionaryArray.from_arrays(codes, pa.array(lane.spellings, pa.string()))
+        return pa.DictionaryArray.from_arrays(codes, pa.array(list(lane.spellings), pa.string()))
     return pa.array(list(column.cells()), pa.bool_())

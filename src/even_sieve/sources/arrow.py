@@ -3,7 +3,9 @@
 pyarrow's own conversions import pandas, which a read has no use for.
 """
 
-from typing import Any
+from collections.abc import Iterator, Sequence
+from functools import cached_property
+from typing import Any, overload
 
 import numpy as np
 import pyarrow as pa
@@ -24,6 +26,39 @@ def mask_of(array: Any) -> Array:
     return bits[array.offset :].astype(bool)
 
 
+class Strings(Sequence[str]):
+    """An Arrow array of strings as a sequence: made into Python strings when all are asked for.
+
+    Looking a few up, as a binary search does, leaves the others where they are.
+    """
+
+    def __init__(self, array: Any) -> None:
+        self._array = array
+
+    @cached_property
+    def _all(self) -> tuple[str, ...]:
+        return tuple(self._array.to_pylist())
+
+    def __len__(self) -> int:
+        return len(self._array)
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._all)
+
+    @overload
+    def __getitem__(self, key: int) -> str: ...
+
+    @overload
+    def __getitem__(self, key: slice) -> Sequence[str]: ...
+
+    def __getitem__(self, key: int | slice) -> str | Sequence[str]:
+        if "_all" in self.__dict__:
+            return self._all[key]
+        if isinstance(key, slice):
+            return tuple(self._array[key].to_pylist())
+        return str(self._array[int(key)].as_py())
+
+
 def first_bytes(strings: Any) -> Array:
     """Return the first byte of each string (UTF-8), uint8, shape (n,); 0 for an empty one."""
     wide = pa.types.is_large_string(strings.type)
@@ -38,7 +73,9 @@ def first_bytes(strings: Any) -> Array:
 
 
 def take(array: Any, rows: Array) -> Any:
-    """Return the rows of an Arrow array at these positions."""
+    """Return the rows of an Arrow array at these positions, which ascend."""
+    if len(rows) == len(array):
+        return array
     positions = np.ascontiguousarray(rows, dtype=np.int64)
     buffer = pa.py_buffer(positions)
     return array.take(pa.Array.from_buffers(pa.int64(), len(positions), [None, buffer]))

@@ -167,8 +167,9 @@ def _records(content: bytes, dialect: Dialect) -> Iterator[tuple[int, list[str]]
 
 def _row_numbers(content: bytes, rows: int, dialect: Dialect) -> Array | int:
     """Return the line of each row: 2 and on, or an array where lines and rows differ."""
-    stripped = content.rstrip(b"\r\n")
-    ends = stripped.count(b"\n") or stripped.count(b"\r")
+    tail = content[-4096:]
+    end = len(content) - len(tail) + len(tail.rstrip(b"\r\n"))
+    ends = content.count(b"\n", 0, end) or content.count(b"\r", 0, end)
     if ends == rows:
         return 2
     starts = [number for number, record in _records(content, dialect) if record]

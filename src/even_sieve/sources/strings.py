@@ -26,10 +26,10 @@ from even_sieve.core.table.lanes import (
     Lane,
     TextLane,
     narrowest,
-    sorted_text_lane,
+    ranks,
     text_lane,
 )
-from even_sieve.sources.arrow import first_bytes, mask_of, stored, take
+from even_sieve.sources.arrow import Strings, first_bytes, mask_of, stored, take
 from even_sieve.sources.options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
 from even_sieve.sources.written import read_ordered_date, read_written_number, where_all_agree
@@ -208,12 +208,15 @@ def _words(strings: Any, rows: Array, blank_as: tuple[str, ...]) -> Array:
 def _text_lane(strings: Any) -> TextLane:
     """Return the lane of an array of texts; where all are ASCII, Arrow folds and sorts them."""
     coded = strings.dictionary_encode()
-    codes, spellings = stored(coded.indices, np.int32), coded.dictionary.to_pylist()
+    codes = stored(coded.indices, np.int32)
     if not pc.all(pc.string_is_ascii(coded.dictionary)).as_py():
-        return text_lane(spellings, codes)
+        return text_lane(coded.dictionary.to_pylist(), codes)
     folded = pc.ascii_lower(coded.dictionary)
-    order = stored(pc.array_sort_indices(folded), np.uint64).tolist()
-    return sorted_text_lane(spellings, folded.to_pylist(), order, codes)
+    order = pc.array_sort_indices(folded)
+    sort = stored(order, np.uint64)
+    return TextLane(
+        ranks(sort)[codes], Strings(coded.dictionary.take(order)), Strings(folded.take(order))
+    )
 
 
 def _with_stored(lane: Lane, values: Array) -> Lane:

@@ -14,7 +14,6 @@ from enum import StrEnum
 from even_sieve.core.cells import Cell, read_number
 
 _SPACES = " \u00a0\u202f"
-_CODE = re.compile(r"[A-Z]{3}\Z")
 _DATE = re.compile(
     r"(\d{1,4})([./-])(\d{1,2})\2(\d{1,4})(?:[ T]+(\d{1,2}):(\d{2})(?::(\d{2}))?)?\Z", re.ASCII
 )
@@ -51,17 +50,16 @@ def read_written_number(text: str, decimal: str = ".") -> Decimal | None:
 
 
 def _without_currency(body: str) -> str:
-    """Return the text without a currency sign or code before or after the digits."""
+    """Return the text without a currency sign before or after the digits.
+
+    Three letters are left: `NOR 5` may well be a berth.
+    """
     sign = body[:1] if body[:1] in "+-" else ""
     body = body[len(sign) :].strip()
     if body and unicodedata.category(body[0]) == "Sc":
         body = body[1:].strip()
     elif body and unicodedata.category(body[-1]) == "Sc":
         body = body[:-1].strip()
-    elif _CODE.match(body[:3]):
-        body = body[3:].strip()
-    elif _CODE.match(body[-3:]):
-        body = body[:-3].strip()
     return sign + body
 
 

@@ -100,7 +100,7 @@ class Remarks:
 
     def not_held(self, value: Text, lane: TextLane) -> None:
         """Note that no row holds the text, and which one comes closest."""
-        near = closest(value.text, lane.spellings[:_MOST_COMPARED])
+        near = closest(value.text, list(lane.spellings[:_MOST_COMPARED]))
         kinds = [kind for kind in self._known().counts if kind in (Kind.NUMBER, Kind.DATE)]
         hint = f"; the closest is '{near[0]}'" if near else ""
         if not near and kinds:

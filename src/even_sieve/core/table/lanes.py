@@ -23,6 +23,7 @@ Rows: TypeAlias = NDArray[np.intp] | slice
 
 #: Decimals of up to 15 digits and doubles go into one another without loss.
 MOST_EXACT = 10**15
+_FEW = 100
 
 
 def narrowest(count: int) -> np.dtype[Any]:
@@ -112,8 +113,8 @@ class TextLane:
     """
 
     codes: Array
-    spellings: tuple[str, ...]
-    folded: tuple[str, ...]
+    spellings: Sequence[str]
+    folded: Sequence[str]
     kind: ClassVar[Kind] = Kind.TEXT
 
     @property
@@ -148,10 +149,14 @@ class TextLane:
         kept = np.flatnonzero(np.bincount(codes, minlength=len(self.spellings)))
         renumbered = np.zeros(len(self.spellings), dtype=narrowest(len(kept)))
         renumbered[kept] = np.arange(len(kept))
+        spellings, folded = self.spellings, self.folded
+        if len(kept) > _FEW:
+            spellings, folded = tuple(spellings), tuple(folded)
+        chosen = kept.tolist()
         return TextLane(
             renumbered[codes],
-            tuple(self.spellings[code] for code in kept),
-            tuple(self.folded[code] for code in kept),
+            tuple(map(spellings.__getitem__, chosen)),
+            tuple(map(folded.__getitem__, chosen)),
         )
 
     def cell(self, row: int) -> str:
@@ -216,23 +221,16 @@ def text_lane(spellings: Sequence[str], codes: Array) -> TextLane:
     """Return a text lane from distinct spellings in the order first met, and codes into them."""
     folded = [fold(spelling) for spelling in spellings]
     order = sorted(range(len(folded)), key=folded.__getitem__)  # stable: first met first
-    return sorted_text_lane(spellings, folded, order, codes)
+    return TextLane(
+        ranks(order)[codes], tuple(spellings[i] for i in order), tuple(folded[i] for i in order)
+    )
 
 
-def sorted_text_lane(
-    spellings: Sequence[str], folded: Sequence[str], order: Sequence[int], codes: Array
-) -> TextLane:
-    """Return a text lane from distinct spellings whose order is known.
-
-    `order` lists their positions by folded value, then as first met.
-    """
+def ranks(order: Sequence[int] | Array) -> Array:
+    """Return each position's place in an order that lists positions, as narrow codes."""
     rank = np.empty(max(len(order), 1), dtype=narrowest(len(order)))
     rank[np.asarray(order, dtype=np.intp)] = np.arange(len(order))
-    return TextLane(
-        rank[codes],
-        tuple(map(spellings.__getitem__, order)),
-        tuple(map(folded.__getitem__, order)),
-    )
+    return rank
 
 
 def error_lane(errors: Sequence[CellError], codes: Array) -> ErrorLane:

@@ -107,7 +107,7 @@ def _spellings(lane: TextLane) -> tuple[tuple[str, ...], ...]:
         return ()
     ends = [*lane.group_starts[1:], len(lane.spellings)]
     groups = zip(lane.group_starts, ends, strict=True)
-    return tuple(lane.spellings[start:end] for start, end in groups if end - start > 1)
+    return tuple(tuple(lane.spellings[start:end]) for start, end in groups if end - start > 1)
 
 
 def _findings(table: Table, columns: Sequence[ColumnProfile]) -> Iterator[Finding]:

@@ -12,9 +12,9 @@ from typing import Any
 
 import numpy as np
 
-from even_sieve.core.cells import Cell, Kind, fold
+from even_sieve.core.cells import Kind, fold
 from even_sieve.core.table.columns import Column
-from even_sieve.core.table.lanes import Array, FixedLane, FloatLane
+from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, TextLane
 from even_sieve.core.table.table import Table
 
 _WORDS = ("total", "subtotal", "sum", "all", "grand total", "sub-total")
@@ -153,9 +153,9 @@ def _labels(table: Table) -> dict[int, str]:
     found: dict[int, str] = {}
     for column in table.columns:
         lane = column.lanes.get(Kind.TEXT)
-        if lane is None:
+        if not isinstance(lane, TextLane):
             continue
-        hints = {i for i, text in enumerate(_spellings(lane)) if _speaks_of_total(text)}
+        hints = {i for i, text in enumerate(lane.spellings) if _speaks_of_total(text)}
         if not hints:
             continue
         rows = np.isin(lane.values, list(hints))
@@ -166,11 +166,6 @@ def _labels(table: Table) -> dict[int, str]:
     return found
 
 
-def _spellings(lane: object) -> Sequence[str]:
-    spellings: Sequence[str] = getattr(lane, "spellings", ())
-    return spellings
-
-
-def _speaks_of_total(text: Cell) -> bool:
-    words = fold(str(text)).replace(":", " ").split()
+def _speaks_of_total(text: str) -> bool:
+    words = fold(text).replace(":", " ").split()
     return any(word in words for word in _WORDS)
