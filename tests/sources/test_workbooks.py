@@ -5,7 +5,6 @@ from datetime import date, datetime
 from io import BytesIO
 
 import openpyxl
-import pandas as pd
 import pytest
 import xlsxwriter
 from odf.opendocument import OpenDocumentSpreadsheet
@@ -141,18 +140,6 @@ def test_a_formula_without_a_stored_result_is_an_error_cell_that_says_so(tmp_pat
     assert table.column("dues") == [5, NO_RESULT]
     assert table.column("arrived") == [datetime(2031, 1, 5, 10, 30), None]
     assert table.tally("rows")[0].account.hidden == 1
-
-
-def test_what_pandas_writes_is_read(tmp_path):
-    days = pd.to_datetime(["2031-01-05", "2031-01-06"])
-    frame = pd.DataFrame({"zone": ["Outer", None], "dues": [1.25, 3], "at": days})
-    for name, engine in (("calls.xlsx", "openpyxl"), ("calls.ods", "odf")):
-        frame.to_excel(tmp_path / name, engine=engine, index=False)
-        assert columns(read_table(tmp_path / name)) == {
-            "zone": ["Outer", None],
-            "dues": [1.25, 3.0],
-            "at": [date(2031, 1, 5), date(2031, 1, 6)],
-        }
 
 
 def ods_with(*rows):

@@ -154,7 +154,7 @@ def check(file: str, options: TableOptions) -> None:
 
 
 def _read(file: str, options: TableOptions) -> "Table":
-    from even_sieve.public.table import read_table
+    from even_sieve.public.reading import read_table
 
     with _progress(file):
         table = read_table(file, **options.source())

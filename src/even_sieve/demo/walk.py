@@ -7,7 +7,8 @@ from even_sieve.core.criteria import RangeCriteria
 from even_sieve.core.tally import Breakdown, Tallies
 from even_sieve.demo.make import demo_path
 from even_sieve.public.criteria import criteria_from_rows
-from even_sieve.public.table import Table, table_from_bytes
+from even_sieve.public.reading import table_from_bytes
+from even_sieve.public.table import Table
 
 CALLS = "calls.csv"
 SUBTOTAL = "vessel = Month total*"

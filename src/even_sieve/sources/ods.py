@@ -21,16 +21,18 @@ from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
 from even_sieve.sources.options import SourceOptions
 from even_sieve.sources.packed import open_packed
-from even_sieve.sources.sheets import Sheet, Workbook, day_or_moment, table_of
+from even_sieve.sources.sheets import (
+    NO_RESULT,
+    Sheet,
+    Workbook,
+    day_or_moment,
+    is_subtotalling,
+    table_of,
+)
 
 _CALCULATED = "urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0"
-#: The subtotalling functions of OpenFormula (ISO/IEC 26300-2).
-_SUBTOTALLING = ("SUBTOTAL(", "AGGREGATE(")
 _CELLS = ("table-cell", "covered-table-cell")
 _GROUPS = ("table-row-group", "table-header-rows", "table-rows")
-_NO_RESULT = CellError(
-    "no result", "the formula has no stored result: open and save the file where it is calculated"
-)
 
 
 def read(content: bytes, source: str, options: SourceOptions) -> Table:
@@ -131,8 +133,8 @@ def _row(element: Any) -> _Row:
         if cell is not None:
             cells.extend([None] * (position - len(cells)))
             cells.extend([cell] * repeated)
-            formula = (child.getAttrNS(TABLENS, "formula") or "").upper()
-            if any(name in formula for name in _SUBTOTALLING):
+            formula = child.getAttrNS(TABLENS, "formula") or ""
+            if is_subtotalling(formula):
                 subtotals.update(range(position + 1, position + repeated + 1))
         position += repeated
     repeated = int(element.getAttrNS(TABLENS, "number-rows-repeated") or 1)
@@ -154,7 +156,7 @@ def _cell(element: Any) -> Cell:
     if kind == "boolean":
         return str(element.getAttrNS(OFFICENS, "boolean-value")).lower() == "true"
     if formula and kind is None and not text:
-        return _NO_RESULT
+        return NO_RESULT
     return text or None
 
 

@@ -7,13 +7,18 @@ from datetime import date, datetime, time
 
 import numpy as np
 
-from even_sieve.core.cells import Cell
+from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.errors import SourceError, closest, listed
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Mark, Table, column_from_cells
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.options import SourceOptions
 
+#: The subtotalling functions that both open standards have (ISO/IEC 26300-2, 29500-1).
+_SUBTOTALLING = ("SUBTOTAL(", "AGGREGATE(")
+NO_RESULT = CellError(
+    "no result", "the formula has no stored result: open and save the file where it is calculated"
+)
 _CORNER = r"\$?([A-Za-z]{1,3})\$?(\d{1,7})"
 _AREA = re.compile(rf"(?:(?P<sheet>.+?)[!.])?{_CORNER}(?::{_CORNER})?\Z")
 
@@ -119,6 +124,11 @@ def column_number(letters: str) -> int:
     for letter in letters.upper():
         number = 26 * number + ord(letter) - ord("A") + 1
     return number
+
+
+def is_subtotalling(formula: str) -> bool:
+    """Tell whether a formula calls a subtotalling function."""
+    return any(name in formula.upper() for name in _SUBTOTALLING)
 
 
 def day_or_moment(value: datetime) -> date:

@@ -19,12 +19,14 @@ from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
 from even_sieve.sources.options import SourceOptions
 from even_sieve.sources.packed import open_packed
-from even_sieve.sources.sheets import Sheet, Workbook, column_number, day_or_moment, table_of
-
-#: The subtotalling functions of ISO/IEC 29500-1, section 18.17.7.
-_SUBTOTALLING = ("SUBTOTAL(", "AGGREGATE(")
-_NO_RESULT = CellError(
-    "no result", "the formula has no stored result: open and save the file where it is calculated"
+from even_sieve.sources.sheets import (
+    NO_RESULT,
+    Sheet,
+    Workbook,
+    column_number,
+    day_or_moment,
+    is_subtotalling,
+    table_of,
 )
 
 
@@ -103,8 +105,7 @@ def _scan_cell(element: Any, extra: _Extra) -> None:
         return
     letters = element.get("r", "A0").rstrip("0123456789")
     row, column = int(element.get("r", "A0")[len(letters) :]), column_number(letters)
-    text = (formula.text or "").upper()
-    if any(name in text for name in _SUBTOTALLING):
+    if is_subtotalling(formula.text or ""):
         extra.subtotals.setdefault(row, set()).add(column)
     value = next((each for each in element if each.tag.endswith("}v")), None)
     if value is None or value.text is None:
@@ -141,7 +142,7 @@ def _cell(cell: Any, extra: _Extra) -> Cell:
     value = cell.value
     if value is None:
         known = extra.without_result and hasattr(cell, "row")
-        return _NO_RESULT if known and (cell.row, cell.column) in extra.without_result else None
+        return NO_RESULT if known and (cell.row, cell.column) in extra.without_result else None
     if cell.data_type == "e":
         return error_from_token(str(value)) or CellError(str(value), "the cell holds an error")
     if isinstance(value, datetime):

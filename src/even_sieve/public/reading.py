@@ -1,0 +1,100 @@
+"""Tables for Python programs, from files and from data in memory."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from even_sieve.core.table import (
+    table_from_columns,
+)
+from even_sieve.sources.files import read_content, read_file
+from even_sieve.sources.options import SourceOptions
+from even_sieve.sources.records import table_of_records
+from even_sieve.sources.written import DateOrder
+
+if TYPE_CHECKING:
+    pass
+
+from even_sieve.public.table import Table
+
+
+def read_table(
+    path: str | Path,
+    *,
+    blank_as: str | Iterable[str] = (),
+    delimiter: str | None = None,
+    quote: str = '"',
+    encoding: str | None = None,
+    decimal: str = ".",
+    date_order: str | None = None,
+    sheet: str | int | None = None,
+    cells: str | None = None,
+    header: int | None = None,
+    sideways: bool = False,
+) -> Table:
+    """Return the table of a file: CSV, JSON Lines, Parquet, Arrow, or a workbook (.ods, .xlsx).
+
+    `-` is standard input; gzip is unpacked. `blank_as` are tokens that stand for a blank in
+    text, such as `NA`. Of CSV, `delimiter` and `encoding` are found if not given; `decimal`
+    is the decimal mark; `date_order` (`day-month-year`, `month-day-year`, `year-month-day`)
+    reads dates that are not ISO. Of a workbook,
+    `sheet` is a name or a number from 1, `cells` a block (`B2:F30`), a named range or a
+    table, `header` the row that names the columns (found if left out), and `sideways` says
+    that names stand down the first column. Rows that the sheet hides, filters away or
+    works out as subtotals come marked.
+
+    Raises `SourceNotFound` for a missing file or a folder, `SourceError` naming file and
+    row for what is no table.
+    """
+    tokens = (blank_as,) if isinstance(blank_as, str) else tuple(blank_as)
+    options = SourceOptions(
+        blank_as=tokens,
+        delimiter=delimiter,
+        quote=quote,
+        encoding=encoding,
+        decimal=decimal,
+        date_order=None if date_order is None else DateOrder(date_order),
+        sheet=None if sheet is None else str(sheet),
+        cells=cells,
+        header=header,
+        sideways=sideways,
+    )
+    return Table(read_file(path, options))
+
+
+def table_from_bytes(content: bytes, name: str, *, blank_as: tuple[str, ...] = ()) -> Table:
+    """Return the table of a file that is already read; its name tells how to read it."""
+    return Table(read_content(content, name, SourceOptions(blank_as=blank_as)))
+
+
+def table_from(data: Any) -> Table:
+    """Return a table from columns, records, a data frame, or an Arrow stream.
+
+    That is a mapping of names to lists or NumPy arrays; a list of mappings; a pandas data
+    frame; or any object that speaks the Arrow C stream protocol. None and NaN are blanks.
+    Raises `LengthMismatch` naming two columns that differ.
+
+    >>> table_from({"zone": ["Outer"], "dues": [1, 2]})
+    Traceback (most recent call last):
+    even_sieve.core.errors.LengthMismatch: column 'zone' has 1 rows and column 'dues' has 2
+    All columns of a table have the same number of rows.
+    """
+    if isinstance(data, Mapping):
+        return Table(table_from_columns(data))
+    if hasattr(data, "iloc") and hasattr(data, "columns"):
+        from even_sieve.sources.frames import table_from_frame
+
+        return Table(table_from_frame(data))
+    if hasattr(data, "__arrow_c_stream__"):
+        import pyarrow as pa
+
+        from even_sieve.sources.arrow_tables import table_of_arrow
+
+        return Table(table_of_arrow(pa.table(data), "Arrow stream", SourceOptions()))
+    if isinstance(data, Sequence) and data and all(isinstance(each, Mapping) for each in data):
+        return Table(table_of_records(data, "records"))
+    raise TypeError(
+        f"a table cannot be made from {type(data).__name__}\n"
+        "Give a mapping of names to lists or arrays, a list of mappings, a pandas data frame, "
+        "or an object with an Arrow C stream."
+    )
