@@ -72,6 +72,17 @@ def first_bytes(strings: Any) -> Array:
     return found
 
 
+def is_utf8(content: bytes) -> bool:
+    """Tell whether bytes are UTF-8, without a copy of them."""
+    ends = pa.py_buffer(np.array([0, len(content)], dtype=np.int64))
+    whole = pa.Array.from_buffers(pa.large_string(), 1, [None, ends, pa.py_buffer(content)])
+    try:
+        whole.validate(full=True)
+    except pa.ArrowInvalid:
+        return False
+    return True
+
+
 def take(array: Any, rows: Array) -> Any:
     """Return the rows of an Arrow array at these positions, which ascend."""
     if len(rows) == len(array):

@@ -41,18 +41,20 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
     if arrays.num_rows < 2:
         raise SourceError(source, "there is a header but no row below it", "Nothing to work out")
     rows = arrays.num_rows - 1
-    columns = _columns(arrays, names, source, options)
+    strings = arrays.columns
+    del arrays  # each column's strings are let go once the column is made
+    columns = _columns(strings, names, source, options)
     numbers = _row_numbers(content, rows, dialect)
     return Table(columns, rows, numbers, None, source, guessed + notices)
 
 
 def _columns(
-    arrays: Any, names: Sequence[str], source: str, options: SourceOptions
+    every: list[Any], names: Sequence[str], source: str, options: SourceOptions
 ) -> tuple[Column, ...]:
     """Return the columns, several made at a time: Arrow works outside the interpreter's lock."""
 
     def make(position: int) -> Column:
-        strings = arrays.column(position).slice(1)
+        strings, every[position] = every[position].slice(1), None
         longest = pc.max(pc.binary_length(strings)).as_py() or 0
         if longest > options.limits.cell:
             raise SourceError(

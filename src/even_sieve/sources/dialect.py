@@ -7,6 +7,7 @@ from io import StringIO
 
 from even_sieve.core.errors import SourceError
 from even_sieve.core.notices import Code, Notice
+from even_sieve.sources.arrow import is_utf8
 
 _MARKS = (
     (codecs.BOM_UTF8, "utf-8"),
@@ -30,17 +31,25 @@ def to_utf8(content: bytes, source: str, encoding: str | None) -> tuple[bytes, t
             return _decoded(content[len(mark) :], name, source), ()
     if encoding is not None:
         return _decoded(content, encoding, source), ()
-    if b"\0" not in content:
-        try:
-            content.decode("utf-8")
-        except UnicodeDecodeError as error:
-            if not _CONTROL.search(content):
-                row = content.count(b"\n", 0, error.start) + 1
-                text = f"row {row} is not UTF-8: the file was read as Latin-1; see --encoding"
-                return _decoded(content, "latin-1", source), (Notice(Code.ENCODING_GUESSED, text),)
-        else:
-            return content, ()
+    if b"\0" not in content and is_utf8(content):
+        return content, ()
+    if not _CONTROL.search(content):
+        row = content.count(b"\n", 0, _first_bad(content)) + 1
+        text = f"row {row} is not UTF-8: the file was read as Latin-1; see --encoding"
+        return _decoded(content, "latin-1", source), (Notice(Code.ENCODING_GUESSED, text),)
     raise _not_text(content, source)
+
+
+def _first_bad(content: bytes) -> int:
+    """Return the position of the first byte that is not UTF-8 text."""
+    position = content.find(b"\0")
+    if position >= 0:
+        return position
+    try:
+        content.decode("utf-8")
+    except UnicodeDecodeError as error:
+        return error.start
+    return 0
 
 
 def _decoded(content: bytes, encoding: str, source: str) -> bytes:
@@ -60,12 +69,7 @@ def _decoded(content: bytes, encoding: str, source: str) -> bytes:
 
 
 def _not_text(content: bytes, source: str) -> SourceError:
-    position = content.find(b"\0")
-    if position < 0:
-        try:
-            content.decode("utf-8")
-        except UnicodeDecodeError as error:
-            position = error.start
+    position = _first_bad(content)
     row = content.count(b"\n", 0, position) + 1
     fact = f"the byte 0x{content[position]:02x} is not UTF-8 text"
     return SourceError(source, fact, "Save the file as CSV in UTF-8", row)
