@@ -28,6 +28,13 @@ def run_demo(folder: Path | None) -> None:
             raise SourceError(str(folder), f"the demo cannot be written there: {why}") from error
         print("written: " + ", ".join(str(path) for path in written))
     console = Console(width=None if sys.stdout.isatty() else PLAIN_WIDTH, highlight=False)
+    with console.capture() as capture:
+        _draw(console, folder)
+    for line in capture.get().splitlines():
+        print(line.rstrip())
+
+
+def _draw(console: Console, folder: Path | None) -> None:
     for number, step in enumerate(walk(), 1):
         title = Text(f"{number}. {step.title}", style="bold")
         console.print()

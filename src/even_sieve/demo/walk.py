@@ -11,6 +11,7 @@ from even_sieve.public.reading import table_from_bytes
 from even_sieve.public.table import Table
 
 CALLS = "calls.csv"
+WORKBOOK = "harbour.ods"
 SUBTOTAL = "vessel = Month total*"
 HIDDEN = "status = withdrawn"
 QUESTION = "zone = Outer and arrived in 2031-Q1"
@@ -75,6 +76,15 @@ def walk() -> Iterator[Step]:
         "Criteria laid out as a table: wanted.csv",
         f'even-sieve tally {CALLS} rows "sum of dues" {MARKS} \\\n    --criteria wanted.csv',
         calls.tally("rows", "sum of dues", where=demo_criteria("wanted.csv")),
+    )
+    yield Step(
+        "The same calls in a workbook",
+        f'even-sieve tally {WORKBOOK} "sum of dues" --criteria "{WORKBOOK}!wanted"',
+        table_from_bytes(read_demo(WORKBOOK), WORKBOOK).tally(
+            "sum of dues", where=demo_criteria("wanted.csv")
+        ),
+        "Its hidden rows and subtotal formulas are told by the sheet; nothing is marked by hand,\n"
+        "and the criteria stand beside the data, under a name.",
     )
     yield Step(
         "A line for every zone",
