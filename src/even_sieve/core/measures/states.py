@@ -174,6 +174,7 @@ class Distinct:
     def __post_init__(self) -> None:
         pairs = self.groups * self._values
         self._dense = pairs <= _LARGEST_TABLE
+        self._counts: Array | None = None
         self.seen = np.zeros(pairs, bool) if self._dense else np.empty(0, dtype=np.int64)
 
     @property
@@ -182,6 +183,7 @@ class Distinct:
 
     def add(self, cells: BlockCells) -> None:
         """Take in a block."""
+        self._counts = None
         codes = self.wanted.column.identity.codes[cells.start : cells.stop][cells.used_mask]
         pairs = codes.astype(np.int64)
         if cells.used_groups is not None:
@@ -193,10 +195,16 @@ class Distinct:
 
     def merge(self, other: "Distinct") -> None:
         """Unite what was seen."""
+        self._counts = None
         self.seen = self.seen | other.seen if self._dense else np.union1d(self.seen, other.seen)
 
     def counts(self) -> Array:
         """Return how many different values each group has, shape (groups,)."""
-        if self._dense:
-            return np.asarray(self.seen.reshape(self.groups, self._values).sum(axis=1))
-        return np.bincount(self.seen // max(self._values, 1), minlength=self.groups)
+        if self._counts is None:
+            if self._dense:
+                seen = self.seen.reshape(self.groups, self._values)
+                self._counts = np.asarray(seen.sum(axis=1))
+            else:
+                groups = self.seen // max(self._values, 1)
+                self._counts = np.bincount(groups, minlength=self.groups)
+        return self._counts
