@@ -142,7 +142,7 @@ class BlockCells:
         if self.states is None:
             only = next(iter(self.wanted.column.lanes))
             counts = np.zeros((self.group_count, Bucket.COUNT), dtype=np.int64)
-            counts[:, self.wanted.bucket_of[only]] = self.selected()
+            counts[:, self.wanted.bucket_of[only]] = self._selected()
             return counts
         found = self.wanted.bucket_of[self.states]
         if self.selected_groups is None:
@@ -152,10 +152,11 @@ class BlockCells:
             counts = np.bincount(pairs, minlength=self.group_count * Bucket.COUNT)
         return counts.reshape(self.group_count, Bucket.COUNT)
 
-    def selected(self) -> Array:
+    def _selected(self) -> Array:
         """Return how many rows are selected, int64, shape (groups,)."""
         if self.selected_groups is None:
-            return np.array([np.count_nonzero(self.mask)])
+            used = self.used_mask is self.mask
+            return np.array([len(self._positions) if used else np.count_nonzero(self.mask)])
         return np.bincount(self.selected_groups, minlength=self.group_count)
 
     def first_error(self) -> Array:
