@@ -83,6 +83,8 @@ def test_marks_are_set_by_row_numbers_and_by_a_column():
     table = table_from({"x": [1, 2, 3, 4], "mark": [None, "hidden", "total", "Subtotal, hidden"]})
     assert table.mark(hidden=[1, 4]).tally("sum of x")[0].value == 5
     assert table.mark(hidden=np.arange(2, 4).tolist()).tally("sum of x")[0].value == 5
+    several = (each for each in ("x > 1", "x < 3"))
+    assert table.mark(hidden=several).tally("sum of x")[0].value == 8
     account = table.mark(by="mark").tally("sum of x")[0].account
     assert (account.subtotal, account.hidden, account.used) == (2, 1, 1)
     assert table.mark(by="x").tally("rows")[0].value == 4

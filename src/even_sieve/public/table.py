@@ -6,9 +6,6 @@ from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, overload
 
-import numpy as np
-from numpy.typing import NDArray
-
 from even_sieve.core import tally as core
 from even_sieve.core.cells import Cell
 from even_sieve.core.criteria import ParameterValue, Settings
@@ -22,8 +19,9 @@ from even_sieve.core.table import (
     profile,
 )
 from even_sieve.core.table import Table as CoreTable
-from even_sieve.core.table.marking import marked_by, rows_numbered
+from even_sieve.core.table.marking import marked_by
 from even_sieve.public.criteria import Where, read_where
+from even_sieve.public.marking import EVERY_MARK, chosen_rows
 from even_sieve.public.results import Breakdown, Funnel, Tallies
 from even_sieve.sinks.files import write_file
 from even_sieve.views.listing import Choice, Listing, list_rows
@@ -145,8 +143,7 @@ class Table:
         Marked rows are kept with their marks, so a tally of the sifted table is the tally
         of the whole table under the same criteria.
         """
-        everything = ("hidden", "filtered", "subtotals")
-        options = self._options(everything, parameters, as_of, fiscal_start, None)
+        options = self._options(EVERY_MARK, parameters, as_of, fiscal_start, None)
         criteria = read_where(where, self.names).criteria
         rows, _ = core.matching_rows(self.core, criteria, options)
         return Table(self.core.take(rows))
@@ -174,42 +171,16 @@ class Table:
         >>> calls.mark(subtotal=[2]).tally("sum of dues")[0].value
         120
         """
-        marked = self.core
+        marked, options = self.core, self._options(EVERY_MARK, parameters, None, 1, None)
         for mark, where in (
             (Mark.HIDDEN, hidden),
             (Mark.FILTERED, filtered),
             (Mark.SUBTOTAL, subtotal),
         ):
             if where is not None:
-                marked = marked.marked(mark, self._chosen(mark, where, parameters))
+                chosen = chosen_rows(self.core, where, options, found=mark is Mark.SUBTOTAL)
+                marked = marked.marked(mark, chosen)
         return Table(marked if by is None else marked_by(marked, by))
-
-    def _chosen(
-        self, mark: Mark, where: Any, parameters: Mapping[str, ParameterValue] | None
-    ) -> NDArray[np.bool_]:
-        """Return which rows criteria, row numbers or `found` choose, bool, shape (rows,)."""
-        if isinstance(where, str) and where == "found" and mark is Mark.SUBTOTAL:
-            rows = [suspect.row for suspect in find_subtotals(self.core)]
-        elif isinstance(where, Iterable) and not isinstance(where, str | Mapping):
-            given = list(where)
-            if given and all(isinstance(each, int) for each in given):
-                return rows_numbered(self.core, given)
-            return self._chosen_by(given, parameters)
-        else:
-            return self._chosen_by(where, parameters)
-        chosen = np.zeros(len(self), dtype=bool)
-        chosen[rows] = True
-        return chosen
-
-    def _chosen_by(
-        self, where: Where, parameters: Mapping[str, ParameterValue] | None
-    ) -> NDArray[np.bool_]:
-        everything = ("hidden", "filtered", "subtotals")
-        options = self._options(everything, parameters, None, 1, None)
-        rows, _ = core.matching_rows(self.core, read_where(where, self.names).criteria, options)
-        chosen = np.zeros(len(self), dtype=bool)
-        chosen[rows] = True
-        return chosen
 
     def find_subtotals(self) -> tuple[Suspect, ...]:
         """Return the rows whose numbers equal the sum of the rows above them.

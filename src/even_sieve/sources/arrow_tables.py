@@ -12,7 +12,7 @@ import pyarrow.compute as pc
 
 from even_sieve.core.cells import Kind
 from even_sieve.core.cells.dates import DAY
-from even_sieve.core.errors import DuplicateColumn, SourceError
+from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table, column_from, column_from_cells, column_from_codes
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.lanes import DateLane, FixedLane, Lane, narrowest
@@ -35,11 +35,6 @@ def table_of_arrow(arrow: Any, source: str, options: SourceOptions) -> Table:
         raise SourceError(
             source, f"{arrow.num_columns:,} columns: at most {options.limits.columns:,}"
         )
-    seen: dict[str, int] = {}
-    for position, name in enumerate(arrow.column_names, 1):
-        earlier = seen.setdefault(name.strip().casefold(), position)
-        if earlier != position:
-            raise DuplicateColumn(name, (earlier, position), source)
     columns = tuple(
         _column(field, arrow.column(i), source, options) for i, field in enumerate(arrow.schema)
     )

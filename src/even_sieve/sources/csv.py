@@ -12,11 +12,12 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from pyarrow import csv as arrow_csv
 
-from even_sieve.core.errors import DuplicateColumn, SourceError
-from even_sieve.core.notices import Code, Notice
+from even_sieve.core.errors import SourceError
+from even_sieve.core.notices import Notice
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.dialect import find_delimiter, to_utf8
+from even_sieve.sources.names import column_names
 from even_sieve.sources.options import SourceOptions
 from even_sieve.sources.strings import column_from_strings
 
@@ -94,23 +95,10 @@ def _holds_text(content: bytes) -> bool:
 def _column_names(
     content: bytes, source: str, dialect: Dialect
 ) -> tuple[list[str], tuple[Notice, ...]]:
-    """Return the names in the header, trimmed; a column without one is called by its number."""
+    """Return the names in the header, which is the first record."""
     head = content[:_LONGEST_HEADER].decode("utf-8", errors="ignore")
     header = next(record for record in _reader(head, dialect) if record)
-    names, notices = [], []
-    seen: dict[str, int] = {}
-    for position, field in enumerate(header, 1):
-        name = field.strip()
-        if not name:
-            name = f"#{position}"
-            notices.append(
-                Notice(Code.UNNAMED_COLUMN, f"column {position} has no name: it is called {name}")
-            )
-        earlier = seen.setdefault(name.casefold(), position)
-        if earlier != position:
-            raise DuplicateColumn(name, (earlier, position), source)
-        names.append(name)
-    return names, tuple(notices)
+    return column_names(header, source)
 
 
 def _read_strings(content: bytes, count: int, source: str, dialect: Dialect) -> Any:

@@ -5,7 +5,6 @@ from typing import Any
 import numpy as np
 
 from even_sieve.core.cells import Cell
-from even_sieve.core.errors import DuplicateColumn
 from even_sieve.core.table import Column, Table, column_from, column_from_cells, column_from_codes
 from even_sieve.core.table.lanes import narrowest
 
@@ -16,10 +15,6 @@ def table_from_frame(frame: Any) -> Table:
     NaN, NaT, NA and None are blanks; times with a zone are brought to UTC.
     """
     names = [str(name).strip() for name in frame.columns]
-    seen: dict[str, int] = {}
-    for position, name in enumerate(names, 1):
-        if seen.setdefault(name.casefold(), position) != position:
-            raise DuplicateColumn(name, (seen[name.casefold()], position), "data frame")
     columns = tuple(_column(name, frame.iloc[:, i]) for i, name in enumerate(names))
     return Table(columns, len(frame), 1, None, "data frame")
 

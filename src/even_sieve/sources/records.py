@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping, Sequence
 
-from even_sieve.core.errors import DuplicateColumn
 from even_sieve.core.table import Table, column_from_cells
 from even_sieve.core.table.lanes import Array
 
@@ -14,11 +13,6 @@ def table_of_records(
     names: dict[str, None] = {}
     for record in records:
         names.update(dict.fromkeys(map(str, record)))
-    seen: dict[str, int] = {}
-    for position, name in enumerate(names, 1):
-        earlier = seen.setdefault(name.strip().casefold(), position)
-        if earlier != position:
-            raise DuplicateColumn(name, (earlier, position), source)
     columns = tuple(
         column_from_cells(name.strip(), [record.get(name) for record in records]) for name in names
     )

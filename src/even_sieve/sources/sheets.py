@@ -9,9 +9,9 @@ import numpy as np
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.errors import SourceError, closest, listed
-from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Mark, Table, column_from_cells
 from even_sieve.core.table.lanes import Array
+from even_sieve.sources.names import column_names
 from even_sieve.sources.options import SourceOptions
 
 #: The subtotalling functions that both open standards have (ISO/IEC 26300-2, 29500-1).
@@ -150,7 +150,7 @@ def table_of(workbook: Workbook, options: SourceOptions) -> Table:
     left, right = (0, area.right - area.left + 1) if given else _names_span(grid[top])
     if options.sideways:
         left, right = (0, len(grid[top])) if given else _names_span(grid[top])
-    names, notices = _names(grid[top][left:right], workbook.source)
+    names, notices = column_names(grid[top][left:right], workbook.source)
     below = _without_blank_end([row[left:right] for row in grid[top + 1 :]])
     if not below:
         raise SourceError(workbook.source, "there is a header but no row below it")
@@ -207,20 +207,6 @@ def _names_span(row: Sequence[Cell]) -> tuple[int, int]:
     first = next(i for i, cell in enumerate(row) if cell is not None)
     last = next((i for i in range(first, len(row)) if row[i] is None), len(row))
     return first, last
-
-
-def _names(row: Sequence[Cell], source: str) -> tuple[list[str], tuple[Notice, ...]]:
-    names, notices = [], []
-    for position, cell in enumerate(row, 1):
-        name = "" if cell is None else str(cell).strip()
-        if not name:
-            name = f"#{position}"
-            text = f"column {position} has no name: it is called {name}"
-            notices.append(Notice(Code.UNNAMED_COLUMN, text))
-        names.append(name)
-    if not names:
-        raise SourceError(source, "the table has no column")
-    return names, tuple(notices)
 
 
 def _without_blank_end(rows: list[list[Cell]]) -> list[list[Cell]]:

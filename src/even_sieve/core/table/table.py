@@ -1,6 +1,6 @@
 """A table: named columns of equal length, marks on its rows, and the rows' numbers."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
@@ -34,11 +34,8 @@ class Table:
     own_notices: tuple[Notice, ...] = field(default=())
 
     def __post_init__(self) -> None:
-        seen: dict[str, int] = {}
-        for position, column in enumerate(self.columns, 1):
-            earlier = seen.setdefault(_key(column.name), position)
-            if earlier != position:
-                raise DuplicateColumn(column.name, (earlier, position), self.source)
+        refuse_twice(self.names, self.source)
+        for column in self.columns:
             first = self.columns[0]
             if column.length != self.length:
                 raise LengthMismatch(first.name, first.length, column.name, column.length)
@@ -111,6 +108,15 @@ class Table:
         """Yield each row as a mapping from column name to cell."""
         for row in range(self.length):
             yield {column.name: column.cell(row) for column in self.columns}
+
+
+def refuse_twice(names: Iterable[str], source: str = "") -> None:
+    """Raise `DuplicateColumn` for two names that differ in case or outer space alone."""
+    seen: dict[str, int] = {}
+    for position, name in enumerate(names, 1):
+        earlier = seen.setdefault(_key(name), position)
+        if earlier != position:
+            raise DuplicateColumn(name, (earlier, position), source)
 
 
 def table_from_columns(
