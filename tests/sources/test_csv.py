@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from even_sieve import read_table
 from even_sieve.core.cells import CellError
 from even_sieve.core.errors import SieveError, SourceNotFound
-from even_sieve.sources import strings
+from even_sieve.sources import bulk, strings
 from even_sieve.sources.csv import read
 from even_sieve.sources.options import SourceOptions
 
@@ -115,24 +115,34 @@ def test_what_the_reader_met_is_told():
     ]
 
 
-tokens = st.one_of(
+kinds_of_tokens = [
     st.integers(-(10**6), 10**6).map(str),
     st.decimals(-1000, 1000, places=2).map(str),
     st.dates().map(str),
+    st.datetimes().map(lambda time: time.strftime("%Y-%m-%d %H:%M:%S").rjust(19, "0")),
     st.sampled_from(["", " 5 ", "waived", "#N/A", "NA", "2031-02-30", "007", "1e5", "true", "-0.10",
                      "2031-01-05T10:30", "2031-01-05T10:30Z", "99999999999999999", "+7", "5.", ".5"]),
-)  # fmt: skip
+    st.text("0159+-./,:T ", max_size=5),
+]  # fmt: skip
+#: Lists of all kinds of tokens, and lists of one kind alone.
+lists_of_tokens = st.one_of(
+    st.lists(st.one_of(kinds_of_tokens), min_size=1, max_size=30),
+    *(st.lists(tokens, min_size=1, max_size=30) for tokens in kinds_of_tokens),
+)
 
 
-@given(st.lists(tokens, min_size=1, max_size=30))
+@given(lists_of_tokens)
 def test_many_tokens_read_in_bulk_are_what_they_are_one_by_one(found):
     import pyarrow as pa
 
     array = pa.array(found, pa.string())
-    slow = strings._token_by_token("x", array, SourceOptions(blank_as=("NA",)))
-    bulk = strings._many_tokens("x", array, ("NA",)) or slow
-    assert list(bulk.cells()) == list(slow.cells())
-    assert bulk.counts == slow.counts
+    coded = array.dictionary_encode()
+    tokens, codes = coded.dictionary.to_pylist(), coded.indices.to_numpy()
+    slow = strings.column_of_tokens("x", tokens, codes, SourceOptions(blank_as=("NA",)))
+    trimmed, count = bulk.trim(array)
+    column = bulk.read_in_bulk("x", trimmed, ("NA",)) or slow
+    assert list(column.cells()) == list(slow.cells())
+    assert (column.counts, count) == (slow.counts, slow.trimmed)
 
 
 def test_a_long_column_of_different_tokens_is_read_in_bulk():

@@ -4,6 +4,7 @@ pyarrow's own conversions import pandas, which a read has no use for.
 """
 
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, overload
 
@@ -59,17 +60,47 @@ class Strings(Sequence[str]):
         return str(self._array[int(key)].as_py())
 
 
-def first_bytes(strings: Any) -> Array:
-    """Return the first byte of each string (UTF-8), uint8, shape (n,); 0 for an empty one."""
-    wide = pa.types.is_large_string(strings.type)
-    offsets: Array = np.frombuffer(strings.buffers()[1], dtype=np.int64 if wide else np.int32)
-    offsets = offsets[strings.offset : strings.offset + len(strings) + 1]
-    data = strings.buffers()[2]
-    found = np.zeros(len(strings), dtype=np.uint8)
-    filled = offsets[1:] > offsets[:-1]
-    if data is not None:
-        found[filled] = np.frombuffer(data, dtype=np.uint8)[offsets[:-1][filled]]
-    return found
+@dataclass(frozen=True)
+class Bytes:
+    """The UTF-8 bytes of an Arrow array of strings: `data` uint8, `offsets` of shape (n + 1,)."""
+
+    data: Array
+    offsets: Array
+
+    @classmethod
+    def of(cls, strings: Any) -> "Bytes":
+        """Return the bytes of an array without nulls; nothing is copied."""
+        wide = pa.types.is_large_string(strings.type)
+        offsets: Array = np.frombuffer(strings.buffers()[1], dtype=np.int64 if wide else np.int32)
+        offsets = offsets[strings.offset : strings.offset + len(strings) + 1]
+        buffer = strings.buffers()[2]
+        return cls(np.frombuffer(buffer or b"", dtype=np.uint8), offsets)
+
+    @property
+    def lengths(self) -> Array:
+        """How many bytes each string has, shape (n,)."""
+        lengths: Array = np.diff(self.offsets)
+        return lengths
+
+    @property
+    def used(self) -> Array:
+        """The bytes of all the strings, one after the other."""
+        return self.data[self.offsets[0] : self.offsets[-1]]
+
+    def at(self, positions: Array) -> Array:
+        """Return the bytes at these positions in `data`; any byte past the end."""
+        found: Array = self.data[np.minimum(positions, len(self.data) - 1)]
+        return found
+
+    def ends(self) -> tuple[Array, Array]:
+        """Return the first and the last byte of each string, shape (n,); 0 for an empty one."""
+        starts, stops = self.offsets[:-1], self.offsets[1:]
+        first, last = (np.zeros(len(starts), dtype=np.uint8) for _ in range(2))
+        filled = stops > starts
+        if filled.all():
+            return self.data[starts], self.data[stops - 1]
+        first[filled], last[filled] = self.data[starts[filled]], self.data[stops[filled] - 1]
+        return first, last
 
 
 def is_utf8(content: bytes) -> bool:

@@ -22,7 +22,7 @@ from even_sieve.sources.options import SourceOptions
 from even_sieve.sources.strings import column_from_strings
 
 _BLOCK = 1 << 20
-_THREADS = 4
+_THREADS = 2
 _LONGEST_HEADER = 1 << 20
 
 
