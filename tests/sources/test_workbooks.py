@@ -263,3 +263,16 @@ def test_a_sheet_beyond_the_limits_is_refused():
     made.save(book)
     with pytest.raises(SourceError, match="sheet 'Sheet' has too many cells"):
         xlsx.read(book.getvalue(), "calls.xlsx", SourceOptions(limits=Limits(columns=400)))
+
+
+def test_a_long_reading_tells_how_far_it_is(tmp_path):
+    made, told = openpyxl.Workbook(), []
+    made.active.append(["call", "tonnage"])
+    for i in range(40):
+        made.active.append([f"call {i}", i])
+    made.create_sheet("more").append(["a"])
+    made.save(tmp_path / "calls.xlsx")
+    read_table(tmp_path / "calls.xlsx", progress=told.append)
+    assert told == sorted(told)
+    assert told[-1] == 1.0
+    assert any(0 < share < 0.5 for share in told)

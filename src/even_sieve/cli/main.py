@@ -4,8 +4,8 @@ Exit status: 0 done; 1 the data could not give the answer; 2 the words of the ca
 """
 
 import sys
-from collections.abc import Iterator
-from contextlib import AbstractContextManager, contextmanager, nullcontext
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -21,7 +21,8 @@ if TYPE_CHECKING:
 
 
 #: From so many bytes on, reading takes long enough to say so.
-_LONG = 8 << 20
+_LONG_TEXT = 8 << 20
+_LONG = dict.fromkeys((".xlsx", ".xlsm", ".ods"), 1 << 20)
 
 
 class _Group(click.Group):
@@ -156,19 +157,31 @@ def check(file: str, options: TableOptions) -> None:
 def _read(file: str, options: TableOptions) -> "Table":
     from even_sieve.public.reading import read_table
 
-    with _progress(file):
-        table = read_table(file, **options.source())
+    with _progress(file) as progress:
+        table = read_table(file, **options.source(), progress=progress)
     return options.marked(table)
 
 
-def _progress(file: str) -> AbstractContextManager[object]:
-    """Return what shows that a long read is under way; nothing off a terminal."""
-    path = Path(file)
-    if not sys.stderr.isatty() or not path.is_file() or path.stat().st_size < _LONG:
-        return nullcontext()
-    from rich.console import Console
+@contextmanager
+def _progress(file: str) -> Iterator[Callable[[float], None] | None]:
+    """Show that a long read is under way, and how far it is where the reader tells.
 
-    return Console(stderr=True).status(f"reading {path.name}, {path.stat().st_size >> 20} MiB")
+    Yields what is to be told the share done, 0 to 1; nothing off a terminal.
+    """
+    path = Path(file)
+    long = _LONG.get(path.suffix.lower(), _LONG_TEXT)
+    if not sys.stderr.isatty() or not path.is_file() or path.stat().st_size < long:
+        yield None
+        return
+    from rich.console import Console
+    from rich.progress import BarColumn, Progress, TaskProgressColumn, TextColumn
+
+    columns = TextColumn("{task.description}"), BarColumn(), TaskProgressColumn()
+    with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
+        task = bar.add_task(
+            f"reading {path.name}, {path.stat().st_size / 2**20:.1f} MiB", total=None
+        )
+        yield lambda share: bar.update(task, total=1.0, completed=share)
 
 
 def _write(result: Any, to: str | None) -> None:

@@ -1,6 +1,6 @@
 """Tables for Python programs, from files and from data in memory."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -31,6 +31,7 @@ def read_table(
     cells: str | None = None,
     header: int | None = None,
     sideways: bool = False,
+    progress: Callable[[float], None] | None = None,
 ) -> Table:
     """Return the table of a file: CSV, JSON Lines, Parquet, Arrow, or a workbook (.ods, .xlsx).
 
@@ -41,7 +42,8 @@ def read_table(
     `sheet` is a name or a number from 1, `cells` a block (`B2:F30`), a named range or a
     table, `header` the row that names the columns (found if left out), and `sideways` says
     that names stand down the first column. Rows that the sheet hides, filters away or
-    works out as subtotals come marked.
+    works out as subtotals come marked. `progress` is called with the share done of a long
+    workbook, 0 to 1.
 
     Raises `SourceNotFound` for a missing file or a folder, `SourceError` naming file and
     row for what is no table.
@@ -58,6 +60,7 @@ def read_table(
         cells=cells,
         header=header,
         sideways=sideways,
+        progress=progress,
     )
     return Table(read_file(path, options))
 

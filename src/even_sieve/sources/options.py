@@ -1,5 +1,6 @@
 """How a source is to be read."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from even_sieve.sources.written import DateOrder
@@ -29,6 +30,7 @@ class SourceOptions:
     sheet row that names the columns, and `sideways` says that names stand down the first
     column and records across. Of a text file, `delimiter`, `quote` and `encoding` are found
     if not given, `decimal` is the decimal mark, `date_order` reads dates that are not ISO.
+    `progress` is told now and then which share of a long reading is done, 0 to 1.
     """
 
     blank_as: tuple[str, ...] = ()
@@ -42,3 +44,4 @@ class SourceOptions:
     header: int | None = None
     sideways: bool = False
     limits: Limits = field(default_factory=Limits)
+    progress: Callable[[float], None] | None = field(default=None, compare=False)

@@ -5,7 +5,7 @@ the filter's area, formulas, tables) is gathered in one pass over the sheet's XM
 """
 
 import os
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from datetime import date, datetime, time, timedelta
 from io import BytesIO
@@ -29,6 +29,9 @@ from even_sieve.sources.sheets import (
     table_of,
 )
 
+#: The share of the time that the pass over the XML takes.
+_SCANNED = 0.35
+
 
 def read(content: bytes, source: str, options: SourceOptions) -> Table:
     """Return the table that the options choose, with the marks of its sheet."""
@@ -49,10 +52,10 @@ def open_workbook(content: bytes, source: str, options: SourceOptions) -> Workbo
 def _open(content: bytes, archive: ZipFile, source: str, options: SourceOptions) -> Workbook:
     book = _load(BytesIO(content), read_only=True, data_only=True)
     workbook = Workbook(source)
-    for opened in book.worksheets:
-        path = str(opened._worksheet_path)
-        extra = _scan(archive, path)
-        workbook.sheets.append(_sheet(opened, extra, source, options))
+    for position, opened in enumerate(book.worksheets):
+        told = _Progress(options.progress, position, len(book.worksheets))
+        extra = _scan(archive, str(opened._worksheet_path), told)
+        workbook.sheets.append(_sheet(opened, extra, source, options, told))
     for name, defined in book.defined_names.items():
         for sheet, block in defined.destinations:
             if ":" in block or block.replace("$", "").isalnum():
@@ -73,6 +76,21 @@ def _load(content: BytesIO, **options: Any) -> Any:
     return load_workbook(content, **options)
 
 
+@dataclass(frozen=True)
+class _Progress:
+    """Tells how far the reading is: two passes over each sheet."""
+
+    tell: Callable[[float], None] | None
+    sheet: int
+    sheets: int
+
+    def __call__(self, begin: float, end: float, done: float, whole: float | None) -> None:
+        """Tell that of the part of this sheet from `begin` to `end` so much is done."""
+        if self.tell is not None and whole:
+            share = begin + (end - begin) * min(1.0, done / whole)
+            self.tell((self.sheet + share) / self.sheets)
+
+
 @dataclass
 class _Extra:
     """What the XML of a sheet says besides the values."""
@@ -83,8 +101,8 @@ class _Extra:
     filter_rows: tuple[int, int] | None = None
 
 
-def _scan(archive: ZipFile, path: str) -> _Extra:
-    extra = _Extra()
+def _scan(archive: ZipFile, path: str, told: _Progress) -> _Extra:
+    extra, size = _Extra(), archive.getinfo(path).file_size
     with archive.open(path) as part:
         for _, element in iterparse(part):
             name = element.tag.rsplit("}", 1)[-1]
@@ -94,6 +112,7 @@ def _scan(archive: ZipFile, path: str) -> _Extra:
                 if element.get("hidden") in ("1", "true"):
                     extra.hidden.add(int(element.get("r", "0")))
                 element.clear()
+                told(0, _SCANNED, part.tell(), size)
             elif name == "autoFilter" and len(element):
                 extra.filter_rows = _rows_of(element.get("ref", ""))
     return extra
@@ -117,7 +136,9 @@ def _rows_of(block: str) -> tuple[int, int] | None:
     return (ends[0], ends[-1]) if ends else None
 
 
-def _sheet(opened: Any, extra: _Extra, source: str, options: SourceOptions) -> Sheet:
+def _sheet(
+    opened: Any, extra: _Extra, source: str, options: SourceOptions, told: _Progress
+) -> Sheet:
     sheet = Sheet(str(opened.title), subtotals=extra.subtotals)
     first, last = extra.filter_rows or (0, -1)
     # One flag stands for both: in an active filter's area a hidden row was filtered.
@@ -125,6 +146,7 @@ def _sheet(opened: Any, extra: _Extra, source: str, options: SourceOptions) -> S
     sheet.hidden = extra.hidden - sheet.filtered
     count = 0
     for number, row in enumerate(opened.iter_rows(), 1):
+        told(_SCANNED, 1, number, opened.max_row)
         cells = [_cell(cell, extra) for cell in row]
         while cells and cells[-1] is None:
             cells.pop()
