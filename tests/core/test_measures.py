@@ -44,7 +44,7 @@ REFUSED = [
     ("total of dues", "measure 'total of dues': no measure 'total'\n"
      "The measures are: " + ", ".join(KINDS)),
     ("sum", "measure 'sum': 'sum' needs a column\nWrite for example: sum of dues"),
-    ("sum of ", "measure 'sum of ': no measure 'sum of'\nDid you mean 'sum'?"),
+    ("sum of ", "measure 'sum of ': 'sum' needs a column\nWrite for example: sum of dues"),
     ("rows of dues", "measure 'rows of dues': 'rows' takes no column\n"
      "Write filled of … to count cells"),
     ("= sum of dues", "measure '= sum of dues': a name is missing before '='\n"

@@ -12,6 +12,8 @@
     ├── UnsuitableColumn            a measure that makes no sense on what a column holds
     ├── SourceError                 a file that cannot be read as a table
     ├── MarkError                   a mark for a row that is not there
+    ├── NotOneValue                 none or several, where one value was asked for
+    ├── RecheckError                a figure that its recheck does not confirm
     └── AccountError                figures that do not add up: a bug in Even Sieve
 
 Each class carries what a program needs as attributes; the text says where, what is
@@ -154,6 +156,25 @@ class MarkError(SieveError):
 
     def __init__(self, fact: str, hint: str = "") -> None:
         super().__init__(fact + (f"\n{hint}" if hint else ""))
+
+
+class NotOneValue(SieveError):
+    """No value or several, where `only` asked for one. Carries `measure` and `rows`."""
+
+    def __init__(self, measure: str, fact: str, rows: Sequence[int] = ()) -> None:
+        self.measure, self.rows = measure, tuple(rows)
+        shown = ", ".join(map(str, self.rows[:12])) + (", …" if len(self.rows) > 12 else "")
+        hint = f"Rows: {shown}\nNarrow the criteria, or ask for first, last or mode" if rows else ""
+        super().__init__(f"measure '{measure}': {fact}" + (f"\n{hint}" if hint else ""))
+
+
+class RecheckError(SieveError):
+    """A figure that its recheck does not confirm. Carries `measure` and, if one parts, `row`."""
+
+    def __init__(self, measure: str, fact: str, row: int | None = None) -> None:
+        self.measure, self.row = measure, row
+        where = f"measure '{measure}'" + ("" if row is None else f", row {row}")
+        super().__init__(f"{where}: {fact}\nThis is a bug in Even Sieve: please report it.")
 
 
 class AccountError(SieveError):

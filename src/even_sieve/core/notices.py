@@ -21,6 +21,8 @@ class Code(StrEnum):
     NO_NUMBERS = "no-numbers-in-column"
     SUBTOTALS_KEPT = "subtotals-kept"
     MANY_EXTREMES = "extreme-on-many-rows"
+    MEDIAN_BETWEEN = "median-between-two"
+    MODE_TIES = "mode-ties"
     BLANK_RANGE_ROW = "blank-criteria-row"
     NO_CONDITION = "no-condition"
     BLANK_PARAMETER = "blank-parameter"

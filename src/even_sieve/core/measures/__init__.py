@@ -1,10 +1,11 @@
 """Measures: requests, the cells they use, mergeable states, and finished figures."""
 
 from even_sieve.core.measures.cells import BlockCells, Bucket, Wanted
+from even_sieve.core.measures.forms import KINDS
 from even_sieve.core.measures.kinds import MEASURES
-from even_sieve.core.measures.measure import Figure, Gathered, Measure, is_error
+from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need, is_error
+from even_sieve.core.measures.ranks import Target
 from even_sieve.core.measures.request import (
-    KINDS,
     Keep,
     MeasureRequest,
     parse_keep,
@@ -23,7 +24,9 @@ __all__ = [
     "Keep",
     "Measure",
     "MeasureRequest",
+    "Need",
     "State",
+    "Target",
     "Wanted",
     "is_error",
     "parse_keep",

@@ -6,8 +6,9 @@ from functools import cached_property
 import numpy as np
 
 from even_sieve.core.cells import Kind
+from even_sieve.core.measures.ordinals import Ordinals
 from even_sieve.core.table import Column
-from even_sieve.core.table.lanes import Array, Lane
+from even_sieve.core.table.lanes import Array, ErrorLane, FixedLane, Lane
 
 _TRUE = np.ones(1 << 16, dtype=bool)
 
@@ -30,18 +31,66 @@ class Wanted:
     """Which cells of a column a measure uses.
 
     `kind` is the one kind that it uses, or None for every cell that holds something.
-    Kept blanks count as zero among numbers; kept errors are used.
+    Kept blanks count as zero among numbers; kept errors are used. With a `weight`, a
+    column of numbers too, a cell is used only if the weight beside it is.
     """
 
     column: Column
     kind: Kind | None
     keep_blanks: bool = False
     keep_errors: bool = False
+    weight: Column | None = None
+
+    @cached_property
+    def lane(self) -> Lane | None:
+        """The lane that the used values stand in, where they are of one kind.
+
+        In a column without numbers kept blanks are zeros all the same.
+        """
+        return None if self.kind is None else self._lane_of(self.column, self.kind)
+
+    @cached_property
+    def weight_lane(self) -> Lane | None:
+        """The lane of the weights, if there are any."""
+        return None if self.weight is None else self._lane_of(self.weight, Kind.NUMBER)
+
+    def _lane_of(self, column: Column, kind: Kind) -> Lane | None:
+        if self.keep_blanks and kind not in column.lanes:
+            return FixedLane(np.zeros(column.length, dtype=np.int64), 0)
+        return column.lanes.get(kind)
+
+    @cached_property
+    def ordinals(self) -> Ordinals | None:
+        """The values of the lane as whole numbers in their order."""
+        lane = self.lane
+        return None if lane is None or isinstance(lane, ErrorLane) else Ordinals(lane)
 
     @property
-    def lane(self) -> Lane | None:
-        """The lane that the used values stand in, where they are of one kind."""
-        return None if self.kind is None else self.column.lanes.get(self.kind)
+    def columns(self) -> tuple[Column, ...]:
+        """The column and, if there is one, the column of weights."""
+        return (self.column,) if self.weight is None else (self.column, self.weight)
+
+    @cached_property
+    def states(self) -> Array | None:
+        """The kind that decides of each row, uint8, shape (n,); None where all are `only_kind`.
+
+        That is the kind of the cell or, if the cell is used, of the weight beside it.
+        """
+        if self.weight is None or self._all_numbers():
+            return self.column.states
+        first, second = (
+            np.full(each.length, each.only_kind, dtype=np.uint8)
+            if each.states is None
+            else each.states
+            for each in self.columns
+        )
+        return np.where(self.bucket_of[first] == Bucket.USED, second, first)
+
+    def _all_numbers(self) -> bool:
+        return all(
+            each.states is None and (not each.length or each.only_kind is Kind.NUMBER)
+            for each in self.columns
+        )
 
     @cached_property
     def bucket_of(self) -> Array:
@@ -59,7 +108,8 @@ class Wanted:
         return Bucket.USED if self.kind in (None, kind) else Bucket.NOT_A_NUMBER
 
     def __hash__(self) -> int:
-        return hash((id(self.column), self.kind, self.keep_blanks, self.keep_errors))
+        kept = self.keep_blanks, self.keep_errors
+        return hash((*map(id, self.columns), self.kind, *kept))
 
 
 class Bucket:
@@ -87,7 +137,7 @@ class BlockCells:
     @cached_property
     def states(self) -> Array | None:
         """The kinds of the selected cells; None where the column is all of one kind."""
-        states = self.wanted.column.states
+        states = self.wanted.states
         return None if states is None else states[self.start : self.stop][self.mask]
 
     @cached_property
@@ -98,7 +148,7 @@ class BlockCells:
     @cached_property
     def used_mask(self) -> Array:
         """Which rows of the block are used, bool, shape (rows,). Errors never stand in it."""
-        states = self.wanted.column.states
+        states = self.wanted.states
         if states is None:
             return self.mask if self._all_used() else np.zeros_like(self.mask)
         here = states[self.start : self.stop]
@@ -111,7 +161,7 @@ class BlockCells:
         return wanted & self.mask
 
     def _all_used(self) -> bool:
-        only = next(iter(self.wanted.column.lanes))
+        only = self.wanted.column.only_kind
         return only is not Kind.ERROR and self.wanted.bucket_of[only] == Bucket.USED
 
     @cached_property
@@ -122,10 +172,38 @@ class BlockCells:
     @cached_property
     def values(self) -> Array:
         """The stored values of the used rows, in order."""
-        lane = self.wanted.lane
+        return self._stored(self.wanted.lane)
+
+    @cached_property
+    def weights(self) -> Array:
+        """The stored weights of the used rows, in order."""
+        return self._stored(self.wanted.weight_lane)
+
+    def _stored(self, lane: Lane | None) -> Array:
         if lane is None:
-            raise RuntimeError("these cells are of several kinds")
+            raise RuntimeError("these cells are not of one kind")
         return lane.values[self.start : self.stop][self._positions]
+
+    def of(self, wanted: Wanted) -> "BlockCells":
+        """Return the cells that another measure wants of the same rows."""
+        return BlockCells(wanted, self.start, self.stop, self.mask, self.group_count, self.groups)
+
+    def has_blank(self) -> Array:
+        """Return which groups have a blank among the selected cells, bool, shape (groups,)."""
+        blank = np.zeros(self.group_count, dtype=bool)
+        if self.states is not None:
+            hits = np.flatnonzero(self.states == Kind.BLANK)
+            blank[0 if self.selected_groups is None else self.selected_groups[hits]] |= (
+                len(hits) > 0
+            )
+        return blank
+
+    @cached_property
+    def keys(self) -> Array:
+        """The used values as whole numbers in their order, uint64: see `Ordinals`."""
+        if self.wanted.ordinals is None:
+            raise RuntimeError("these cells are not of one kind")
+        return self.wanted.ordinals.keys(self.values)
 
     @cached_property
     def used_groups(self) -> Array | None:
@@ -140,7 +218,7 @@ class BlockCells:
     def buckets(self) -> Array:
         """Return how many selected rows fall into each bucket, int64, shape (groups, 4)."""
         if self.states is None:
-            only = next(iter(self.wanted.column.lanes))
+            only = self.wanted.column.only_kind
             counts = np.zeros((self.group_count, Bucket.COUNT), dtype=np.int64)
             counts[:, self.wanted.bucket_of[only]] = self._selected()
             return counts
@@ -162,7 +240,7 @@ class BlockCells:
     def first_error(self) -> Array:
         """Return the first selected row that holds an error, shape (groups,), or -1."""
         first = np.full(self.group_count, -1, dtype=np.int64)
-        states = self.wanted.column.states
+        states = self.wanted.states
         if states is None:
             wrong = self.mask if Kind.ERROR in self.wanted.column.lanes else self.mask[:0]
         else:
@@ -173,7 +251,9 @@ class BlockCells:
 
     def text_like_numbers(self) -> int:
         """Return how many selected text cells look like numbers, in all groups together."""
-        column = self.wanted.column
+        return sum(map(self._like_numbers, self.wanted.columns))
+
+    def _like_numbers(self, column: Column) -> int:
         like, lane = column.number_like, column.lanes.get(Kind.TEXT)
         if like is None or lane is None:
             return 0

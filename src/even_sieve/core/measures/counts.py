@@ -1,8 +1,9 @@
 """Measures that count rows, cells and values."""
 
 from even_sieve.core.measures.cells import Bucket, Wanted
-from even_sieve.core.measures.measure import Figure, Gathered, Measure, StateFactory
-from even_sieve.core.measures.states import Distinct
+from even_sieve.core.measures.census import Different, start_different
+from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need
+from even_sieve.core.measures.request import Keep
 
 
 class Rows(Measure):
@@ -59,18 +60,29 @@ class DistinctValues(Measure):
 
     def wanted(self) -> Wanted:
         """A kept blank is one more value; a kept error spoils the figure."""
-        return self._wanted(None)
+        keep = self.request.keep
+        return Wanted(self._column(), None, self._counts_blank(), Keep.ERRORS in keep)
 
-    def state(self) -> tuple[str, StateFactory]:
+    def _counts_blank(self) -> bool:
+        return Keep.BLANKS in self.request.keep
+
+    def needs(self) -> tuple[Need, ...]:
         """Gather the values seen."""
         wanted = self.wanted()
-        return "distinct", lambda groups: Distinct(groups, wanted)
+        return (Need("different", lambda groups, _: start_different(wanted, groups)),)
 
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the count."""
         kept = self._kept_error(gathered, group)
         if kept is not None:
             return kept
-        if not isinstance(gathered.state, Distinct):
-            raise TypeError("distinct needs the values seen")
-        return Figure(int(gathered.state.counts()[group]))
+        return Figure(int(gathered.state("different", Different).counts()[group]))
+
+
+class DistinctOrBlank(DistinctValues):
+    """The different values, a blank among them as one more."""
+
+    kind = "distinct or blank"
+
+    def _counts_blank(self) -> bool:
+        return True

@@ -17,7 +17,7 @@ from even_sieve.core.table.lanes import Array, FixedLane, FloatLane
 _HALF = np.int64(2**32 - 1)
 _BITS = 53
 #: Every double is a whole multiple of 2 ** -1074.
-_SMALLEST = 1074
+SMALLEST = 1074
 _GRID = 16
 _TOO_BIG = 2.0**960
 _SHRINK = 2.0**-128
@@ -47,22 +47,28 @@ def start_sums(lane: FixedLane | FloatLane, groups: int) -> ExactSums:
     """Return the identity of merging for sums of this lane's values."""
     if isinstance(lane, FixedLane):
         return ExactSums(groups, Fraction(1, 10**lane.scale))
-    return ExactSums(groups, Fraction(1, 2**_SMALLEST))
+    return ExactSums(groups, Fraction(1, 2**SMALLEST))
 
 
 def add_fixed(sums: ExactSums, lane: FixedLane, values: Array, groups: Array | None) -> None:
     """Add stored int64 values (shape (n,), n at most 2 ** 20) to the totals of their groups."""
-    if groups is None:
-        sums.totals[0] += _sum_integers(values, lane.bound)
-        return
-    for group, total in _grouped_integers(values, groups, sums.groups, lane.bound):
-        sums.totals[group] += total
+    add_integers(sums, values, lane.bound, groups)
 
 
-def _sum_integers(values: Array, bound: int) -> int:
+def sum_integers(values: Array, bound: int) -> int:
+    """Return the exact sum of int64 values of at most `bound`."""
     if bound * len(values) < 2**63:
         return int(values.sum(dtype=np.int64))
     return (int((values >> 32).sum()) << 32) + int((values & _HALF).sum())
+
+
+def add_integers(sums: ExactSums, values: Array, bound: int, groups: Array | None) -> None:
+    """Add int64 values of at most `bound` (shape (n,), n at most 2 ** 20) to their groups."""
+    if groups is None:
+        sums.totals[0] += sum_integers(values, bound)
+        return
+    for group, total in _grouped_integers(values, groups, sums.groups, bound):
+        sums.totals[group] += total
 
 
 def _grouped_integers(
@@ -79,17 +85,21 @@ def _grouped_integers(
     return list(zip(present.tolist(), totals, strict=True))
 
 
-def add_floats(sums: ExactSums, values: Array, groups: Array | None) -> None:
-    """Add finite float64 values (shape (n,)) to the totals of their groups."""
+def add_floats(sums: ExactSums, values: Array, groups: Array | None, shift: int = 0) -> None:
+    """Add finite float64 values (shape (n,)) times 2 ** shift to the totals of their groups.
+
+    A shift may be negative where the values are whole multiples of that many units.
+    """
     if not len(values):
         return
     largest = float(np.abs(values).max())
     if largest >= _TOO_BIG:
         big = np.abs(values) >= _TOO_BIG
-        _extract(sums, values[big] * _SHRINK, None if groups is None else groups[big], 128)
+        some = None if groups is None else groups[big]
+        _extract(sums, values[big] * _SHRINK, some, shift + 128)
         values = values[~big]
         groups = None if groups is None else groups[~big]
-    _extract(sums, values, groups, 0)
+    _extract(sums, values, groups, shift)
 
 
 def _extract(sums: ExactSums, values: Array, groups: Array | None, shift: int) -> None:
@@ -110,15 +120,19 @@ def _extract(sums: ExactSums, values: Array, groups: Array | None, shift: int) -
 
 def _gather(sums: ExactSums, part: Array, groups: Array | None, shift: int) -> None:
     if groups is None:
-        sums.totals[0] += _as_integer(float(part.sum())) << shift
+        sums.totals[0] += _shifted(_as_integer(float(part.sum())), shift)
         return
     totals = np.bincount(groups, weights=part, minlength=sums.groups)
     for group in np.flatnonzero(totals):
-        sums.totals[group] += _as_integer(float(totals[group])) << shift
+        sums.totals[group] += _shifted(_as_integer(float(totals[group])), shift)
+
+
+def _shifted(whole: int, shift: int) -> int:
+    return whole << shift if shift >= 0 else whole >> -shift
 
 
 def _as_integer(value: float) -> int:
     """Return the value as a whole number of 2 ** -1074."""
     fraction, exponent = frexp(value)
-    whole, shift = int(fraction * 2**_BITS), exponent - _BITS + _SMALLEST
-    return whole << shift if shift >= 0 else whole >> -shift
+    whole, shift = int(fraction * 2**_BITS), exponent - _BITS + SMALLEST
+    return _shifted(whole, shift)

@@ -1,60 +1,85 @@
-"""The smallest and the largest value, and the rows that hold them."""
+"""The smallest and the largest value with the rows that hold them, and what lies between."""
 
+from fractions import Fraction
 from typing import ClassVar
 
 from even_sieve.core.cells import Cell, Kind
-from even_sieve.core.errors import UnsuitableColumn
+from even_sieve.core.measures.arithmetic import Numeric
 from even_sieve.core.measures.cells import Wanted
-from even_sieve.core.measures.measure import Figure, Gathered, Measure, StateFactory
-from even_sieve.core.measures.states import MOST_ROWS, Extremes
+from even_sieve.core.measures.holders import MOST_ROWS
+from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need
+from even_sieve.core.measures.rounding import TOO_LARGE, to_double
+from even_sieve.core.measures.states import Extremes
 from even_sieve.core.notices import Code, Notice
+from even_sieve.core.table.lanes import FixedLane, FloatLane, TextLane
 
 
-class Least(Measure):
+class Ordered(Measure):
+    """A measure of the kind that leads a column: numbers if it holds any, else dates, else text."""
+
+    #: Whether yes/no can be told apart by it, though they have no order.
+    takes_yes_no: ClassVar[bool] = False
+
+    def wanted(self) -> Wanted:
+        """The kind that leads the column. Raises `UnsuitableColumn` for yes/no."""
+        leading = self._column().leading
+        if leading is Kind.YES_NO and not self.takes_yes_no:
+            raise self._unsuitable("holds yes/no, which have no order")
+        orderly = leading in (Kind.NUMBER, Kind.DATE, Kind.TEXT, Kind.YES_NO)
+        return self._wanted(leading if orderly else Kind.NUMBER)
+
+    @property
+    def _kind(self) -> Kind:
+        """The kind of the values that are used."""
+        kind = None if self.cells is None else self.cells.kind
+        return Kind.NUMBER if kind is None else kind
+
+    def _many(self, found: int) -> tuple[Notice, ...]:
+        """Return a notice if a value stands on more rows than are listed."""
+        if found <= MOST_ROWS:
+            return ()
+        text = (
+            f"{self.request.words}: the value stands on {found} rows, of which the first "
+            f"{MOST_ROWS} are listed"
+        )
+        return (Notice(Code.MANY_EXTREMES, text, {"rows": found}),)
+
+    def _like(self, gathered: Gathered) -> tuple[Notice, ...]:
+        return self._like_numbers(gathered) if self._kind is Kind.NUMBER else ()
+
+
+def _extreme(wanted: Wanted, largest: bool) -> Need:
+    return Need(f"extreme {largest}", lambda groups, _: Extremes(groups, wanted, largest))
+
+
+class Least(Ordered):
     """The smallest number; of a column without numbers the earliest date, or the first text."""
 
     kind = "min"
     largest: ClassVar[bool] = False
 
-    def wanted(self) -> Wanted:
-        """The kind that leads the column. Raises `UnsuitableColumn` for yes/no."""
-        column = self._column()
-        leading = column.leading
-        if leading is Kind.YES_NO:
-            raise UnsuitableColumn(
-                self.request.words, f"column '{column.name}' holds yes/no, which have no order"
-            )
-        orderly = leading in (Kind.NUMBER, Kind.DATE, Kind.TEXT)
-        return self._wanted(leading if orderly else Kind.NUMBER)
-
-    def state(self) -> tuple[str, StateFactory]:
+    def needs(self) -> tuple[Need, ...]:
         """Gather the extreme and its rows."""
-        wanted, largest = self.wanted(), self.largest
-        return f"extreme {largest}", lambda groups: Extremes(groups, wanted, largest)
+        return (_extreme(self.wanted(), self.largest),)
 
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the extreme with its rows."""
         kept = self._kept_error(gathered, group)
         if kept is not None:
             return kept
-        notices = self._like_numbers(gathered) if self.wanted().kind is Kind.NUMBER else ()
-        state = gathered.state
-        if not isinstance(state, Extremes):
-            raise TypeError("an extreme needs the extremes")
+        state = gathered.state(f"extreme {self.largest}", Extremes)
         best = state.best[group]
         if best is None:
-            kind = self.wanted().kind or Kind.NUMBER
-            return Figure(None, f"no {_ONE_OF[kind]} was used", (), notices)
+            return self._nothing(gathered, self._kind)
         rows = tuple(state.rows[group].tolist())
-        if state.found[group] > MOST_ROWS:
-            notices += (_many(self.request.words, state.found[group]),)
+        notices = self._like(gathered) + self._many(state.found[group])
         return Figure(self._value(best, rows), None, rows, notices)
 
     def _value(self, stored: int | float, rows: tuple[int, ...]) -> Cell:
-        wanted = self.wanted()
-        if wanted.kind is Kind.TEXT:
+        lane = self._lane()
+        if isinstance(lane, TextLane):
             return self._column().cell(rows[0])
-        return wanted.lane.to_cell(stored) if wanted.lane else None  # type: ignore[arg-type]
+        return lane.to_cell(stored)  # type: ignore[arg-type]
 
 
 class Greatest(Least):
@@ -64,12 +89,38 @@ class Greatest(Least):
     largest = True
 
 
-_ONE_OF = {Kind.NUMBER: "number", Kind.DATE: "date", Kind.TEXT: "text"}
+class Range(Numeric):
+    """The largest number less the smallest."""
+
+    kind = "range"
+    no_dates = "a range is a difference of numbers"
+
+    def needs(self) -> tuple[Need, ...]:
+        """Gather both extremes."""
+        wanted = self.wanted()
+        return _extreme(wanted, False), _extreme(wanted, True)
+
+    def finish(self, gathered: Gathered, group: int) -> Figure:
+        """Return the difference, with the rows of both extremes."""
+        kept = self._kept_error(gathered, group)
+        if kept is not None:
+            return kept
+        least, most = (gathered.state(f"extreme {largest}", Extremes) for largest in (False, True))
+        low, high = least.best[group], most.best[group]
+        if low is None or high is None:
+            return self._no_number(gathered)
+        lane = self._lane()
+        exact = to_exact(lane, high) - to_exact(lane, low)
+        value = int(exact) if self._in_whole_numbers() else to_double(exact)
+        every = {row for state in (least, most) for row in state.rows[group].tolist()}
+        rows, notices = tuple(sorted(every)), self._notices(gathered)
+        return Figure(value, TOO_LARGE if value is None else None, rows, notices, exact)
 
 
-def _many(words: str, found: int) -> Notice:
-    return Notice(
-        Code.MANY_EXTREMES,
-        f"{words}: the value stands on {found} rows, of which the first {MOST_ROWS} are listed",
-        {"rows": found},
-    )
+def to_exact(lane: object, stored: int | float) -> Fraction:
+    """Return the number that a lane stores, exactly."""
+    if isinstance(lane, FixedLane):
+        return Fraction(int(stored), 10**lane.scale)
+    if isinstance(lane, FloatLane):
+        return Fraction(stored)
+    raise TypeError("numbers stand in fixed point or as doubles")

@@ -3,19 +3,39 @@
 Measures that want the same cells and the same state share them.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import ClassVar
+from functools import cached_property
+from typing import ClassVar, TypeVar
 
 from even_sieve.core.cells import Cell, CellError, Kind
-from even_sieve.core.measures.cells import Wanted
+from even_sieve.core.errors import UnsuitableColumn
+from even_sieve.core.measures.cells import Bucket, Wanted
+from even_sieve.core.measures.ranks import Target
 from even_sieve.core.measures.request import Keep, MeasureRequest
 from even_sieve.core.measures.states import Counts, State
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column
+from even_sieve.core.table.lanes import Lane
 
-StateFactory = Callable[[int], State]
+#: What one cell of a kind is called.
+ONE_OF = {
+    Kind.NUMBER: "number", Kind.DATE: "date", Kind.TEXT: "text", Kind.YES_NO: "yes/no",
+}  # fmt: skip
+_AnyState = TypeVar("_AnyState")
+
+
+@dataclass(frozen=True)
+class Need:
+    """A state that a measure needs: its name, what begins it, and the ranks it is to find.
+
+    Measures of the same cells that need a state of the same name share it.
+    """
+
+    name: str
+    begin: Callable[[int, tuple[Target, ...]], State]
+    targets: tuple[Target, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -35,31 +55,53 @@ class Figure:
 
 @dataclass(frozen=True)
 class Gathered:
-    """What was gathered for one measure: the bucket counts and, if it needs one, its state."""
+    """What was gathered for one measure: the bucket counts and the states that it needs.
+
+    `whole` is what was gathered of the whole that a share is taken of.
+    """
 
     counts: Counts
-    state: State | None
+    states: Mapping[str, State]
+    whole: "Gathered | None" = None
 
     def bucket(self, group: int, bucket: int) -> int:
         """Return one bucket's count."""
         return int(self.counts.buckets[group, bucket])
 
+    def used(self, group: int) -> int:
+        """Return how many cells of the group are used."""
+        return self.bucket(group, Bucket.USED)
+
+    def state(self, name: str, kind: type[_AnyState]) -> _AnyState:
+        """Return a state by its name. Raises `TypeError` if it is of another sort."""
+        found = self.states[name]
+        if not isinstance(found, kind):
+            raise TypeError(f"the state '{name}' is a {type(found).__name__}")
+        return found
+
 
 class Measure:
-    """The base of the kinds. `column` is None for `rows` alone."""
+    """The base of the kinds. `column` is None for `rows` alone; `weight` where none is taken."""
 
     kind: ClassVar[str]
 
-    def __init__(self, request: MeasureRequest, column: Column | None) -> None:
-        self.request, self.column = request, column
+    def __init__(
+        self, request: MeasureRequest, column: Column | None, weight: Column | None = None
+    ) -> None:
+        self.request, self.column, self.weight = request, column, weight
+
+    @cached_property
+    def cells(self) -> Wanted | None:
+        """The cells that the measure uses, worked out once."""
+        return self.wanted()
 
     def wanted(self) -> Wanted | None:
         """Return the cells that the measure uses; None for none."""
         return self._wanted(None)
 
-    def state(self) -> tuple[str, StateFactory] | None:
-        """Return a key and a factory for the state that the measure needs; None for none."""
-        return None
+    def needs(self) -> tuple[Need, ...]:
+        """Return the states that the measure needs."""
+        return ()
 
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the figure of one group."""
@@ -70,10 +112,17 @@ class Measure:
             raise RuntimeError(f"{self.kind} needs a column")
         return self.column
 
+    def _lane(self) -> Lane:
+        """Return the lane of the used values, once a cell was used."""
+        lane = None if self.cells is None else self.cells.lane
+        if lane is None:
+            raise RuntimeError(f"{self.kind} needs cells of one kind")
+        return lane
+
     def _wanted(self, kind: Kind | None) -> Wanted:
         keep = self.request.keep
-        blanks = Keep.BLANKS in keep and (kind is Kind.NUMBER or self.kind == "distinct")
-        return Wanted(self._column(), kind, blanks, Keep.ERRORS in keep)
+        blanks = Keep.BLANKS in keep and kind is Kind.NUMBER
+        return Wanted(self._column(), kind, blanks, Keep.ERRORS in keep, self.weight)
 
     def _kept_error(self, gathered: Gathered, group: int) -> Figure | None:
         """Return the figure that a kept error makes of the measure, if one was met."""
@@ -81,18 +130,30 @@ class Measure:
         if row < 0:
             return None
         error = self._column().cell(row)
+        if not is_error(error) and self.weight is not None:
+            error = self.weight.cell(row)
         return Figure(error, f"the error {error} was kept", (row,))
+
+    def _nothing(self, gathered: Gathered, kind: Kind = Kind.NUMBER) -> Figure:
+        """Return the figure where no cell was used, with the reason."""
+        notices = self._like_numbers(gathered) if kind is Kind.NUMBER else ()
+        return Figure(None, f"no {ONE_OF[kind]} was used", (), notices)
+
+    def _unsuitable(self, fact: str, hint: str = "") -> UnsuitableColumn:
+        """Return the refusal of a column: `fact` goes on after its name."""
+        return UnsuitableColumn(self.request.words, f"column '{self._column().name}' {fact}", hint)
 
     def _like_numbers(self, gathered: Gathered) -> tuple[Notice, ...]:
         count = gathered.counts.text_like_numbers
         if not count:
             return ()
-        name = self._column().name
+        names = " and ".join(f"'{each.name}'" for each in (self.column, self.weight) if each)
+        place = f"column{'s' if self.weight else ''} {names}"
         hold = f"{counted(count, 'cell')} {'holds' if count == 1 else 'hold'}"
         return (
             Notice(
                 Code.TEXT_LIKE_NUMBERS,
-                f"among the matched rows {hold} text in column '{name}' that looks like a "
+                f"among the matched rows {hold} text in {place} that looks like a "
                 "number; text is not used: write it as a number in the source",
                 {"cells": count},
             ),

@@ -1,14 +1,16 @@
 """A measure as it is asked for, and the one grammar in which it is written.
 
-[NAME =] KIND [of COLUMN] [where CRITERIA] [keep hidden, errors, …]
+[NAME =] KIND [of COLUMN] [by COLUMN] [where CRITERIA] [keep hidden, errors, …]
 """
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from decimal import Decimal
 from enum import StrEnum
 
 from even_sieve.core.criteria import Criteria, parse_criteria
 from even_sieve.core.errors import MeasureError, closest
+from even_sieve.core.measures.forms import ALL, KINDS, accepted, kind_of_words, read_number
 
 
 class Keep(StrEnum):
@@ -21,25 +23,12 @@ class Keep(StrEnum):
     ERRORS = "errors"
 
 
-#: The kinds of measure, and whether each is taken of a column.
-KINDS: dict[str, bool] = {
-    "rows": False,
-    "numbers": True,
-    "filled": True,
-    "blanks": True,
-    "errors": True,
-    "distinct": True,
-    "sum": True,
-    "average": True,
-    "min": True,
-    "max": True,
-}
-
-
 @dataclass(frozen=True)
 class MeasureRequest:
     """One measure: its kind, its column if the kind takes one, and what narrows it.
 
+    `number` is the K of `largest K`, the P of `percentile P`, the Q of `quartile Q`; `way`
+    the definition it follows, empty for the usual one; `weight` the column of weights.
     `name` is what the figure is called: the words of the measure unless it was given one.
     """
 
@@ -48,16 +37,28 @@ class MeasureRequest:
     where: Criteria | None = None
     keep: frozenset[Keep] = frozenset()
     name: str = ""
+    number: Decimal | None = None
+    way: str = ""
+    weight: str | None = None
+
+    @property
+    def stem(self) -> str:
+        """What stands before the column: `percentile 90 exclusive`."""
+        number = "" if self.number is None else f"{self.number:f}"
+        return " ".join(filter(None, (self.kind, number, self.way)))
 
     @property
     def words(self) -> str:
-        """The kind and its column: `sum of dues`."""
-        return self.kind if self.column is None else f"{self.kind} of {self.column}"
+        """The measure without what narrows it: `sum of dues`."""
+        of = "" if self.column is None else f" of {self.column}"
+        by = "" if self.weight is None else f" by {self.weight}"
+        return f"{self.stem}{of}{by}"
 
 
 _WHERE = re.compile(r"\swhere\s", re.IGNORECASE)
 _KEEP = re.compile(r"\skeep\s", re.IGNORECASE)
-_OF = re.compile(r"(\S+)(?:\s+of\s+(.*))?\Z", re.IGNORECASE | re.DOTALL)
+_OF = re.compile(r"(.*?)(?:\s+of(?:\s+(.*))?)?\Z", re.IGNORECASE | re.DOTALL)
+_BY = re.compile(r"(.*\S)\s+by\s+(\S.*)\Z", re.IGNORECASE | re.DOTALL)
 _SINGULAR = {"subtotal": "subtotals", "blank": "blanks", "error": "errors"}
 
 
@@ -72,10 +73,9 @@ def parse_measure(text: str, columns: tuple[str, ...] = ()) -> MeasureRequest:
     name, rest = _split_name(text)
     rest, keep = _split_keep(text, rest)
     head, where = _split_where(rest, columns)
-    kind, column = _kind_and_column(text, head)
-    words = kind if column is None else f"{kind} of {column}"
-    default = " ".join(rest.split()) if where is not None else words
-    return MeasureRequest(kind, column, where, keep, name or default)
+    read = _read_head(text, head)
+    default = " ".join(rest.split()) if where is not None else read.words
+    return replace(read, where=where, keep=keep, name=name or default)
 
 
 def _split_name(text: str) -> tuple[str, str]:
@@ -125,19 +125,70 @@ def _split_where(rest: str, columns: tuple[str, ...]) -> tuple[str, Criteria | N
     return rest[: where.start()], parse_criteria(rest[where.end() :].strip(), columns)
 
 
-def _kind_and_column(text: str, head: str) -> tuple[str, str | None]:
+def _read_head(text: str, head: str) -> MeasureRequest:
+    """Return the kind with its number, way, column and weight."""
     found = _OF.match(head.strip())
-    kind = found[1].lower() if found else head.strip().lower()
-    column = found[2].strip().strip('"') if found and found[2] else None
-    if kind not in KINDS:
+    before, column = (found[1], found[2]) if found else (head, None)
+    words = before.lower().split()
+    if words == [ALL]:
+        return _whole_set(text, column)
+    kind = kind_of_words(words)
+    if kind is None:
         raise MeasureError(
             text,
-            f"no measure '{kind}'" if kind else "a measure is missing",
+            f"no measure '{' '.join(words)}'" if words else "a measure is missing",
             f"The measures are: {', '.join(KINDS)}",
-            closest(kind.split(" ")[0], KINDS),
+            closest(" ".join(words), KINDS) or (closest(words[0], KINDS) if words else ()),
         )
-    if KINDS[kind] and not column:
-        raise MeasureError(text, f"'{kind}' needs a column", f"Write for example: {kind} of dues")
-    if not KINDS[kind] and column:
+    number, way = _number_and_way(text, kind, words[len(kind.split()) :])
+    column, weight = _columns(text, kind, column)
+    return MeasureRequest(kind, column, number=number, way=way, weight=weight)
+
+
+def _whole_set(text: str, column: str | None) -> MeasureRequest:
+    if not column:
+        raise MeasureError(text, "'all' needs a column", "Write for example: all of dues")
+    return MeasureRequest(ALL, _unquoted(column))
+
+
+def _number_and_way(text: str, kind: str, words: list[str]) -> tuple[Decimal | None, str]:
+    form, number = KINDS[kind], None
+    if form.number:
+        number = read_number(form.number, words[0]) if words else None
+        if number is None:
+            got = f", not '{words[0]}'" if words else ""
+            raise MeasureError(
+                text,
+                f"'{kind}' needs {accepted(form.number)}{got}",
+                f"Write for example: {form.example(kind)}",
+            )
+        words = words[1:]
+    way = " ".join(words)
+    if way and way not in form.ways:
+        ways = f"It can be {' or '.join(form.ways)}" if form.ways else ""
+        hint = ways or f"Write for example: {form.example(kind)}"
+        raise MeasureError(text, f"'{kind}' does not take '{way}'", hint, closest(way, form.ways))
+    return number, "" if not way or way == form.ways[0] else way
+
+
+def _columns(text: str, kind: str, after: str | None) -> tuple[str | None, str | None]:
+    """Return the column and the column of weights, where the kind takes them."""
+    form = KINDS[kind]
+    if form.column and not (after and after.strip()):
+        raise MeasureError(
+            text, f"'{kind}' needs a column", f"Write for example: {form.example(kind)}"
+        )
+    if not form.column and after is not None:
         raise MeasureError(text, f"'{kind}' takes no column", "Write filled of … to count cells")
-    return kind, column
+    if after is None or not form.weight:
+        return None if after is None else _unquoted(after), None
+    found = _BY.match(after)
+    if found is None:
+        raise MeasureError(
+            text, f"'{kind}' needs a column of weights", f"Write for example: {form.example(kind)}"
+        )
+    return _unquoted(found[1]), _unquoted(found[2])
+
+
+def _unquoted(name: str) -> str:
+    return name.strip().strip('"')

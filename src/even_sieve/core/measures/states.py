@@ -4,17 +4,15 @@ Each starts from an identity, adds blocks, merges with another of its sort in an
 and holds one entry a group.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Protocol, Self
 
 import numpy as np
 
 from even_sieve.core.measures.cells import BlockCells, Bucket, Wanted
-from even_sieve.core.measures.exact import ExactSums, add_fixed, add_floats, start_sums
-from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, TextLane
-
-MOST_ROWS = 100
-_LARGEST_TABLE = 1 << 26
+from even_sieve.core.measures.holders import MOST_ROWS, first_of_each
+from even_sieve.core.table.lanes import Array, TextLane
 
 
 class State(Protocol):
@@ -25,6 +23,16 @@ class State(Protocol):
 
     def merge(self, other: Self) -> None:
         """Take in what another state of the same sort gathered."""
+
+    def following(self) -> "Callable[[], State] | None":
+        """Return what begins the states of the next pass; None if this was the last one."""
+
+
+class OnePass:
+    """What one pass is enough for."""
+
+    def following(self) -> None:
+        """Nothing follows."""
 
 
 @dataclass
@@ -61,36 +69,45 @@ def _earlier(first: Array, second: Array) -> Array:
 
 
 @dataclass
-class Sums:
-    """Exact sums of the used numbers."""
+class Places(OnePass):
+    """The first used rows of each group, and the last one."""
 
     groups: int
-    wanted: Wanted
-    sums: ExactSums | None = field(init=False)
+    first: tuple[Array, Array] = field(init=False)
+    last: Array = field(init=False)
 
     def __post_init__(self) -> None:
-        lane = self.wanted.lane
-        numeric = isinstance(lane, FixedLane | FloatLane)
-        self.sums = start_sums(lane, self.groups) if numeric else None  # type: ignore[arg-type]
+        nothing = np.empty(0, dtype=np.int64)
+        self.first = nothing, nothing
+        self.last = np.full(self.groups, -1, dtype=np.int64)
 
     def add(self, cells: BlockCells) -> None:
         """Take in a block."""
-        lane = self.wanted.lane
-        if self.sums is None:
+        rows, groups = cells.rows, cells.used_groups
+        if not len(rows):
             return
-        if isinstance(lane, FixedLane):
-            add_fixed(self.sums, lane, cells.values, cells.used_groups)
-        else:
-            add_floats(self.sums, cells.values, cells.used_groups)
+        own = np.zeros(len(rows), np.int64) if groups is None else groups.astype(np.int64)
+        np.maximum.at(self.last, own, rows)
+        self._join(*first_of_each(own, rows))
 
-    def merge(self, other: "Sums") -> None:
-        """Add up the totals, exactly."""
-        if self.sums is not None and other.sums is not None:
-            self.sums.merge(other.sums)
+    def merge(self, other: "Places") -> None:
+        """Keep the first rows of both, and the later last one."""
+        np.maximum(self.last, other.last, out=self.last)
+        self._join(*other.first)
+
+    def _join(self, groups: Array, rows: Array) -> None:
+        together = [np.concatenate(pair) for pair in zip(self.first, (groups, rows), strict=True)]
+        order = np.lexsort((together[1], together[0]))
+        self.first = first_of_each(together[0][order], together[1][order])
+
+    def rows(self, group: int) -> tuple[int, ...]:
+        """Return the first used rows of a group, ascending."""
+        start, stop = np.searchsorted(self.first[0], [group, group + 1])
+        return tuple(self.first[1][start:stop].tolist())
 
 
 @dataclass
-class Extremes:
+class Extremes(OnePass):
     """The smallest (or largest) used value of each group, and the first rows that hold it.
 
     Values are compared as stored; texts by their folded value.
@@ -161,50 +178,3 @@ def _ranked(wanted: Wanted, values: Array) -> Array:
     if isinstance(lane, TextLane) and len(lane.group_starts) < len(lane.spellings):
         return lane.groups[values]
     return values
-
-
-@dataclass
-class Distinct:
-    """The different values among the used cells of each group."""
-
-    groups: int
-    wanted: Wanted
-    seen: Array = field(init=False)
-
-    def __post_init__(self) -> None:
-        pairs = self.groups * self._values
-        self._dense = pairs <= _LARGEST_TABLE
-        self._counts: Array | None = None
-        self.seen = np.zeros(pairs, bool) if self._dense else np.empty(0, dtype=np.int64)
-
-    @property
-    def _values(self) -> int:
-        return len(self.wanted.column.identity.keys)
-
-    def add(self, cells: BlockCells) -> None:
-        """Take in a block."""
-        self._counts = None
-        codes = self.wanted.column.identity.codes[cells.start : cells.stop][cells.used_mask]
-        pairs = codes.astype(np.int64)
-        if cells.used_groups is not None:
-            pairs += cells.used_groups.astype(np.int64) * self._values
-        if self._dense:
-            self.seen[pairs] = True
-        else:
-            self.seen = np.union1d(self.seen, pairs)
-
-    def merge(self, other: "Distinct") -> None:
-        """Unite what was seen."""
-        self._counts = None
-        self.seen = self.seen | other.seen if self._dense else np.union1d(self.seen, other.seen)
-
-    def counts(self) -> Array:
-        """Return how many different values each group has, shape (groups,)."""
-        if self._counts is None:
-            if self._dense:
-                seen = self.seen.reshape(self.groups, self._values)
-                self._counts = np.asarray(seen.sum(axis=1))
-            else:
-                groups = self.seen // max(self._values, 1)
-                self._counts = np.bincount(groups, minlength=self.groups)
-        return self._counts

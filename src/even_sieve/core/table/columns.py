@@ -65,6 +65,11 @@ class Column:
         return f"{', '.join(words[:-1])} and {words[-1]}"
 
     @property
+    def only_kind(self) -> Kind:
+        """The kind of all cells, where the column has no states."""
+        return next(iter(self.lanes), Kind.BLANK)
+
+    @property
     def decimals(self) -> int:
         """How many decimals its numbers are written with; 0 for binary ones."""
         lane = self.lanes.get(Kind.NUMBER)
@@ -72,7 +77,7 @@ class Column:
 
     def cell(self, row: int) -> Cell:
         """Return the cell at a row, counted from 0."""
-        kind = next(iter(self.lanes)) if self.states is None else Kind(int(self.states[row]))
+        kind = self.only_kind if self.states is None else Kind(int(self.states[row]))
         return None if kind is Kind.BLANK else self.lanes[kind].cell(row)
 
     def cells(self, rows: Iterable[int] | None = None) -> Iterator[Cell]:

@@ -31,6 +31,10 @@ def narrowest(count: int) -> np.dtype[Any]:
     return np.min_scalar_type(max(count - 1, 0))
 
 
+def _ends(values: Array) -> tuple[Any, Any]:
+    return (values.min().item(), values.max().item()) if len(values) else (0, 0)
+
+
 @dataclass(frozen=True, eq=False)
 class FixedLane:
     """Decimal numbers as whole multiples of `10 ** -scale`: `values` int64, shape (n,)."""
@@ -40,11 +44,15 @@ class FixedLane:
     kind: ClassVar[Kind] = Kind.NUMBER
 
     @cached_property
+    def ends(self) -> tuple[int, int]:
+        """The least and the largest stored value, fillers among them; 0 and 0 without rows."""
+        return _ends(self.values)
+
+    @property
     def bound(self) -> int:
         """The largest absolute value among `values`, as a Python integer."""
-        if not len(self.values):
-            return 0
-        return max(int(self.values.max()), -int(self.values.min()))
+        low, high = self.ends
+        return max(high, -low)
 
     def take(self, rows: Rows) -> "FixedLane":
         """Return the lane of these rows alone."""
@@ -70,6 +78,11 @@ class FloatLane:
     values: Array
     kind: ClassVar[Kind] = Kind.NUMBER
 
+    @cached_property
+    def ends(self) -> tuple[float, float]:
+        """The least and the largest stored value, fillers among them; 0 and 0 without rows."""
+        return _ends(self.values)
+
     def take(self, rows: Rows) -> "FloatLane":
         """Return the lane of these rows alone."""
         return FloatLane(self.values[rows])
@@ -90,6 +103,11 @@ class DateLane:
     values: Array
     has_time: bool
     kind: ClassVar[Kind] = Kind.DATE
+
+    @cached_property
+    def ends(self) -> tuple[int, int]:
+        """The least and the largest stored value, fillers among them; 0 and 0 without rows."""
+        return _ends(self.values)
 
     def take(self, rows: Rows) -> "DateLane":
         """Return the lane of these rows alone."""

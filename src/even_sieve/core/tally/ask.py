@@ -1,6 +1,7 @@
 """From requests to tallies: the way through criteria, measures, the pass and the accounts."""
 
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -10,7 +11,7 @@ from even_sieve.core.criteria import (
     Criteria,
     write_criteria,
 )
-from even_sieve.core.errors import AccountError, UnknownColumn
+from even_sieve.core.errors import AccountError, NotOneValue, UnknownColumn
 from even_sieve.core.measures import (
     Bucket,
     Gathered,
@@ -18,14 +19,17 @@ from even_sieve.core.measures import (
     Measure,
     MeasureRequest,
 )
+from even_sieve.core.measures.places import NONE_FOUND, SEVERAL_FOUND
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.table import Column, Mark, Table
 from even_sieve.core.tally.account import Account
+from even_sieve.core.tally.buckets import Origin, Place
 from even_sieve.core.tally.call import Call, Options
 from even_sieve.core.tally.counting import count_rows
 from even_sieve.core.tally.results import Breakdown, Line, Tallies, Tally
 from even_sieve.core.tally.review import review
-from even_sieve.core.tally.run import Ask, Pass, run_pass, skipped_marks
+from even_sieve.core.tally.run import Ask, Pass, run_pass
+from even_sieve.core.tally.selection import skipped_marks
 
 
 def tally(
@@ -44,9 +48,24 @@ def tally(
     asks = [call.ask(request) for request in requests]
     result = run_pass(table, asks, None, 1, options.threads, call.binder.shared)
     found = _tallies(call, requests, asks, result.whole, 0)
+    _refuse_not_one(found)
     matching = _matching(call, found)
     notices = (*call.shared_notices(), *review(call, call.shared.criteria, matching))
     return _with_context(call, requests, found, each_once(notices))
+
+
+def _refuse_not_one(found: Iterable[Tally]) -> None:
+    """Raise `NotOneValue` for an `only` that found none or several."""
+    for each in found:
+        if _is_not_one(each) and each.reason is not None:
+            raise NotOneValue(each.request.words, each.reason, each.found_at)
+
+
+def _is_not_one(tally: Tally) -> bool:
+    """Tell whether an `only` found none or several; a kept error is another matter."""
+    value, tokens = tally.value, (NONE_FOUND, SEVERAL_FOUND)
+    only = tally.request.kind == "only"
+    return only and isinstance(value, CellError) and value.token in tokens
 
 
 def _matching(call: Call, found: Iterable[Tally]) -> int:
@@ -76,14 +95,16 @@ def _tallies(
     asks: Sequence[Ask],
     gathered: Sequence[Gathered],
     group: int,
+    places: tuple[Place, ...] = (),
 ) -> tuple[Tally, ...]:
     return tuple(
-        _tally(call, request, ask, each, group)
+        _tally(Origin(call, request, places), ask, each, group)
         for request, ask, each in zip(requests, asks, gathered, strict=True)
     )
 
 
-def _tally(call: Call, request: MeasureRequest, ask: Ask, gathered: Gathered, group: int) -> Tally:
+def _tally(origin: Origin, ask: Ask, gathered: Gathered, group: int) -> Tally:
+    call, request = origin.call, origin.request
     account = _account(call.table, ask, gathered, group)
     figure = ask.measure.finish(gathered, group)
     notices = (
@@ -102,8 +123,16 @@ def _tally(call: Call, request: MeasureRequest, ask: Ask, gathered: Gathered, gr
         reason,
         each_once(notices),
         figure.exact,
-        0 if ask.measure.column is None else ask.measure.column.decimals,
+        _decimals(ask.measure),
+        origin,
     )
+
+
+def _decimals(measure: Measure) -> int:
+    """Return how many decimals a figure is shown with: those of its column, none of a share."""
+    if measure.column is None or measure.kind in ("share", "variance", "product"):
+        return 0
+    return measure.column.decimals
 
 
 def _own_notices(call: Call, request: MeasureRequest) -> tuple[Notice, ...]:
@@ -176,17 +205,23 @@ def break_down(
     context = MeasureRequest("rows", name="rows in play")
     everything = [*requests, context]
     asks = [call.ask(request) for request in everything]
-    keys = column.identity.keys
-    result = run_pass(
-        table, asks, column.identity.codes, len(keys), options.threads, call.binder.shared
-    )
-    lines = _lines(call, requests, asks, result, keys)
-    total = _tallies(call, requests, asks[:-1], result.whole[:-1], 0)
+    identity = column.identity
+    groups, count = identity.codes, len(identity.keys)
+    result = run_pass(table, asks, groups, count, options.threads, call.binder.shared)
+    lines = _lines(call, requests, asks, result, column)
+    total = _without_only(_tallies(call, requests, asks[:-1], result.whole[:-1], 0))
     _check_total(lines, total)
     whole = _with_context(call, requests, total)
     matching = result.whole[-1].bucket(0, Bucket.USED)
     notices = (*call.shared_notices(), *review(call, call.shared.criteria, matching))
     return Breakdown((column.name,), lines, whole, each_once(notices))
+
+
+def _without_only(total: Sequence[Tally]) -> tuple[Tally, ...]:
+    """Return a breakdown's total, in which several values of `only` are no error."""
+    return tuple(
+        replace(each, value=None, found_at=()) if _is_not_one(each) else each for each in total
+    )
 
 
 def _by_column(table: Table, by: str) -> Column:
@@ -201,12 +236,18 @@ def _lines(
     requests: Sequence[MeasureRequest],
     asks: Sequence[Ask],
     result: Pass,
-    keys: Sequence[Cell],
+    column: Column,
 ) -> tuple[Line, ...]:
+    keys = column.identity.keys
     grouped = result.grouped or ()
     in_play = sum(each.counts.buckets.sum(axis=1) for each in grouped)
     return tuple(
-        Line((keys[group],), Tallies(_tallies(call, requests, asks[:-1], grouped[:-1], group)))
+        Line(
+            (keys[group],),
+            Tallies(
+                _tallies(call, requests, asks[:-1], grouped[:-1], group, (Place(column, group),))
+            ),
+        )
         for group in np.flatnonzero(in_play).tolist()
     )
 
@@ -219,7 +260,7 @@ def _check_total(lines: Sequence[Line], total: Sequence[Tally]) -> None:
         if used != whole.account.used:
             raise AccountError(f"'{whole.name}': the lines use {used} rows of {whole.account.used}")
         exact = [part.exact for part in parts]
-        if whole.request.kind == "sum" and None not in exact and whole.exact is not None:
+        if whole.request.kind in ("sum", "share") and None not in exact and whole.exact is not None:
             together = sum(each for each in exact if each is not None)
             if together != whole.exact:
                 raise AccountError(f"'{whole.name}': the lines add up to {together}")

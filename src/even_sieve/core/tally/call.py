@@ -1,6 +1,6 @@
 """One call on one table: its options, its criteria made ready and bound, its columns."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from even_sieve.core.criteria import (
     EVERYTHING,
@@ -16,11 +16,13 @@ from even_sieve.core.errors import UnknownColumn
 from even_sieve.core.measures import (
     MEASURES,
     Keep,
+    Measure,
     MeasureRequest,
 )
 from even_sieve.core.notices import Notice, each_once
 from even_sieve.core.table import Column, Mark, Table
-from even_sieve.core.tally.run import Ask, Selection, skipped_marks
+from even_sieve.core.tally.run import Ask
+from even_sieve.core.tally.selection import Selection, skipped_marks
 
 
 @dataclass(frozen=True)
@@ -49,14 +51,25 @@ class Call:
 
     def ask(self, request: MeasureRequest) -> Ask:
         """Return the measure over its selection."""
-        measure = MEASURES[request.kind](self._with_keep(request), self._column_of(request))
+        measure = self._measure(request)
         own = self.own(request)
         criteria = all_of((self.shared.criteria, own.criteria))
-        skipped = skipped_marks(measure.request.keep)
+        selection = self._selection(criteria, skipped_marks(measure.request.keep))
+        if request.kind != "share":
+            return Ask(measure, selection)
+        whole = self._selection(self.shared.criteria, selection.skipped)
+        return Ask(measure, selection, Ask(self._measure(request), whole))
+
+    def _measure(self, request: MeasureRequest) -> Measure:
+        column = self._column_of(request, request.column)
+        weight = self._column_of(request, request.weight)
+        return MEASURES[request.kind](self._with_keep(request), column, weight)
+
+    def _selection(self, criteria: Criteria, skipped: Mark) -> Selection:
         key = criteria, skipped
         if key not in self._selections:
             self._selections[key] = Selection(self.binder.probe(criteria), skipped)
-        return Ask(measure, self._selections[key])
+        return self._selections[key]
 
     def own(self, request: MeasureRequest) -> Prepared:
         """Return the measure's own criteria, prepared."""
@@ -66,14 +79,13 @@ class Call:
         return self._own[request]
 
     def _with_keep(self, request: MeasureRequest) -> MeasureRequest:
-        keep = request.keep | self.options.keep
-        return MeasureRequest(request.kind, request.column, request.where, keep, request.name)
+        return replace(request, keep=request.keep | self.options.keep)
 
-    def _column_of(self, request: MeasureRequest) -> Column | None:
-        if request.column is None:
+    def _column_of(self, request: MeasureRequest, name: str | None) -> Column | None:
+        if name is None:
             return None
         try:
-            column = self.table.column(request.column)
+            column = self.table.column(name)
         except UnknownColumn as error:
             raise error.at(f"measure '{request.words}'") from None
         self.columns[column.name] = column

@@ -9,7 +9,7 @@ from even_sieve.core.notices import Notice
 from even_sieve.core.table import Mark, Table
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.call import Call, Options
-from even_sieve.core.tally.run import Selection, select, skipped_marks
+from even_sieve.core.tally.selection import Selection, select, skipped_marks
 
 _BLOCK = 1 << 16
 

@@ -9,7 +9,7 @@ from even_sieve.core.criteria.words import describe
 from even_sieve.core.table import Table
 from even_sieve.core.tally.call import Call, Options
 from even_sieve.core.tally.counting import count_rows
-from even_sieve.core.tally.run import skipped_marks
+from even_sieve.core.tally.selection import skipped_marks
 
 
 @dataclass(frozen=True)

@@ -1,14 +1,17 @@
 """Tallies: figures with the accounts that back them."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from fractions import Fraction
 
 from even_sieve.core.cells import Cell, CellError
-from even_sieve.core.errors import closest, listed
+from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.notices import Notice, each_once
+from even_sieve.core.recheck import work_out_again
 from even_sieve.core.tally.account import Account
+from even_sieve.core.tally.agreement import Recheck, compare
+from even_sieve.core.tally.buckets import Origin, row_buckets, rows_in
 
 
 @dataclass(frozen=True)
@@ -29,6 +32,29 @@ class Tally:
     notices: tuple[Notice, ...] = ()
     exact: Fraction | None = None
     decimals: int = 0
+    origin: "Origin | None" = field(default=None, repr=False, compare=False)
+
+    def rows(self, bucket: str = "used") -> tuple[int, ...]:
+        """Return the source's numbers of the rows in a bucket of the account.
+
+        Raises `CallError` for a word that is no bucket.
+        """
+        return rows_in(self._origin(), bucket)
+
+    def recheck(self) -> "Recheck":
+        """Work the figure out again, row by row, by slow and separate code, and compare.
+
+        Raises `RecheckError` naming the first row that stands in another bucket, or both
+        figures if they differ.
+        """
+        origin = self._origin()
+        again = work_out_again(origin.question())
+        return compare(self.name, self.value, again, row_buckets(origin), origin.call.table)
+
+    def _origin(self) -> "Origin":
+        if self.origin is None:
+            raise CallError(f"'{self.name}' does not know its table any more")
+        return self.origin
 
     @property
     def name(self) -> str:

@@ -31,7 +31,7 @@ from even_sieve.core.table.lanes import DateLane, FixedLane, FloatLane
 from even_sieve.core.tally.call import Call
 from even_sieve.core.tally.counting import count_rows, find_rows
 from even_sieve.core.tally.funnel import Step, funnel_of
-from even_sieve.core.tally.run import skipped_marks
+from even_sieve.core.tally.selection import skipped_marks
 
 _MOST_PAIRS = 60
 

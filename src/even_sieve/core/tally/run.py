@@ -1,108 +1,90 @@
-"""One pass over a table for any number of measures.
+"""Passes over a table for any number of measures.
 
 The distinct selections, the distinct cells they look at and the distinct states they
 gather are found first; then blocks of rows are gone through, on all threads, and the
-threads' states are merged.
+threads' states are merged. States that need to see the rows again get another pass.
 """
 
-from collections.abc import Sequence, Set
+from collections.abc import Callable, Sequence, Set
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from even_sieve.core.criteria import Block, Probe, blocks
+from even_sieve.core.criteria import Block, blocks
 from even_sieve.core.measures import (
     BlockCells,
     Bucket,
     Counts,
     Gathered,
-    Keep,
     Measure,
     State,
+    Target,
     Wanted,
 )
-from even_sieve.core.table import Mark, Table
+from even_sieve.core.table import Table
 from even_sieve.core.table.lanes import Array
+from even_sieve.core.tally.selection import Selection, select
 
 BLOCK = 1 << 18
-EVERY_MARK = Mark.SUBTOTAL | Mark.HIDDEN | Mark.FILTERED
-_KEPT_MARKS = {
-    Keep.SUBTOTALS: Mark.SUBTOTAL,
-    Keep.HIDDEN: Mark.HIDDEN,
-    Keep.FILTERED: Mark.FILTERED,
-}
-
-
-def skipped_marks(keep: frozenset[Keep]) -> Mark:
-    """Return the marks whose rows are left out: all but those kept."""
-    skipped = EVERY_MARK
-    for word in keep:
-        skipped &= ~_KEPT_MARKS.get(word, Mark(0))
-    return skipped
-
-
-@dataclass(frozen=True, eq=False)
-class Selection:
-    """Rows: those that the probe holds for and that carry none of the skipped marks."""
-
-    probe: Probe
-    skipped: Mark
 
 
 @dataclass(frozen=True, eq=False)
 class Ask:
-    """One measure over one selection."""
+    """One measure over one selection; `whole` is what a share is taken of."""
 
     measure: Measure
     selection: Selection
+    whole: "Ask | None" = None
 
 
 _View = tuple[int, Wanted | None]
+_Key = tuple[_View, str]
+
+
+@dataclass(frozen=True, eq=False)
+class _Grouping:
+    """The group of every row (None: all are in one), and how many groups there are."""
+
+    count: int
+    codes: Array | None = None
 
 
 @dataclass
 class _Gatherer:
-    """What one thread gathers for every ask, one entry a group."""
+    """What one thread gathers in one pass, one entry a group."""
 
-    table: Table
-    asks: Sequence[Ask]
-    group_count: int
-    groups: Array | None
-    counts: dict[_View, Counts] = field(default_factory=dict)
-    states: dict[tuple[_View, str], State] = field(default_factory=dict)
+    grouping: _Grouping
+    counts: dict[_View, Counts]
+    states: dict[_Key, State]
 
     def __post_init__(self) -> None:
-        self.selections = {id(ask.selection): ask.selection for ask in self.asks}
-        self.views: dict[_View, list[str]] = {}
-        for ask in self.asks:
-            view = _view(ask)
-            self.views.setdefault(view, [])
-            self.counts.setdefault(view, Counts(self.group_count))
-            needed = ask.measure.state()
-            if needed is not None and (view, needed[0]) not in self.states:
-                self.states[view, needed[0]] = needed[1](self.group_count)
-                self.views[view].append(needed[0])
+        self.views: dict[_View, list[State]] = {view: [] for view in self.counts}
+        for (view, _), state in self.states.items():
+            self.views.setdefault(view, []).append(state)
 
     def add(self, block: Block, masks: dict[int, Array]) -> None:
         """Take in a block, given the mask of every selection on it."""
-        groups = None if self.groups is None else self.groups[block.start : block.stop]
+        codes = self.grouping.codes
+        groups = None if codes is None else codes[block.start : block.stop]
         for (selection, wanted), states in self.views.items():
             mask = masks[selection]
             if wanted is None:
                 self._count_rows(selection, mask, groups)
                 continue
-            cells = BlockCells(wanted, block.start, block.stop, mask, self.group_count, groups)
-            self.counts[selection, wanted].add(cells)
-            for name in states:
-                self.states[(selection, wanted), name].add(cells)
+            count = self.grouping.count
+            cells = BlockCells(wanted, block.start, block.stop, mask, count, groups)
+            if (selection, wanted) in self.counts:
+                self.counts[selection, wanted].add(cells)
+            for state in states:
+                state.add(cells)
 
     def _count_rows(self, selection: int, mask: Array, groups: Array | None) -> None:
         counts = self.counts[selection, None].buckets
         if groups is None:
             counts[0, Bucket.USED] += np.count_nonzero(mask)
         else:
-            counts[:, Bucket.USED] += np.bincount(groups[mask], minlength=self.group_count)
+            counts[:, Bucket.USED] += np.bincount(groups[mask], minlength=self.grouping.count)
 
     def merge(self, other: "_Gatherer") -> None:
         """Take in what another thread gathered."""
@@ -111,20 +93,72 @@ class _Gatherer:
         for key, state in self.states.items():
             state.merge(other.states[key])
 
+
+@dataclass
+class _Work:
+    """What is to be gathered under one grouping, pass by pass, and what there is of it."""
+
+    grouping: _Grouping
+    uncounted: list[_View]
+    begin: dict[_Key, Callable[[], State]]
+    counts: dict[_View, Counts] = field(default_factory=dict)
+    states: dict[_Key, State] = field(default_factory=dict)
+
+    @classmethod
+    def of(cls, asks: Sequence[Ask], grouping: _Grouping) -> "_Work":
+        """Return the work of the asks; measures that need the same state share it."""
+        views: dict[_View, None] = {}
+        first: dict[_Key, Callable[[int, tuple[Target, ...]], State]] = {}
+        targets: dict[_Key, list[Target]] = {}
+        for ask in asks:
+            view = _view(ask)
+            views[view] = None
+            for need in ask.measure.needs():
+                first.setdefault((view, need.name), need.begin)
+                targets.setdefault((view, need.name), []).extend(need.targets)
+        begin = {
+            key: _starter(start, grouping.count, tuple(targets[key]))
+            for key, start in first.items()
+        }
+        return cls(grouping, list(views), begin)
+
+    def gatherer(self) -> _Gatherer:
+        """Return what one thread gathers in the pass to come."""
+        counts = {view: Counts(self.grouping.count) for view in self.uncounted}
+        return _Gatherer(self.grouping, counts, {key: start() for key, start in self.begin.items()})
+
+    def selections(self) -> set[int]:
+        """Return the ids of the selections that the pass to come asks."""
+        return {view[0] for view in self.uncounted} | {view[0] for view, _ in self.begin}
+
+    def take(self, gathered: _Gatherer) -> None:
+        """Keep what a pass brought, and go on with the states that need another one."""
+        self.counts |= gathered.counts
+        self.states |= gathered.states
+        self.uncounted = []
+        follow = {key: state.following() for key, state in gathered.states.items()}
+        self.begin = {key: start for key, start in follow.items() if start is not None}
+
     def gathered(self, ask: Ask) -> Gathered:
         """Return what was gathered for one ask."""
         view = _view(ask)
-        needed = ask.measure.state()
-        return Gathered(self.counts[view], None if needed is None else self.states[view, needed[0]])
+        states = {need.name: self.states[view, need.name] for need in ask.measure.needs()}
+        return Gathered(self.counts[view], states)
 
 
 def _view(ask: Ask) -> _View:
-    return id(ask.selection), ask.measure.wanted()
+    return id(ask.selection), ask.measure.cells
+
+
+def _starter(
+    begin: Callable[[int, tuple[Target, ...]], State], groups: int, targets: tuple[Target, ...]
+) -> Callable[[], State]:
+    return lambda: begin(groups, targets)
 
 
 @dataclass(frozen=True)
 class Pass:
-    """What a pass brought: for each ask, gathered over all rows and, if asked, by group."""
+    """What was gathered for each ask: over all rows and, if asked, by group."""
 
     whole: tuple[Gathered, ...]
     grouped: tuple[Gathered, ...] | None
@@ -138,33 +172,56 @@ def run_pass(
     threads: int,
     shared: Set[int],
 ) -> Pass:
-    """Go through the table once, in blocks, on so many threads.
+    """Go through the table, in blocks, on so many threads: once, or as often as states need.
 
     `shared` are the ids of the probes whose masks are worth keeping on a block.
     """
+    wholes = [ask.whole for ask in asks if ask.whole is not None]
+    selections = {id(ask.selection): ask.selection for ask in (*asks, *wholes)}
+    work = [_Work.of((*asks, *wholes), _Grouping(1))]
+    if groups is not None:
+        work.append(_Work.of(asks, _Grouping(group_count, groups)))
+    while open_ := [each for each in work if each.uncounted or each.begin]:
+        ids = set().union(*(each.selections() for each in open_))
+        asked = {key: each for key, each in selections.items() if key in ids}
+        for each, gathered in zip(
+            open_, _one_pass(table, open_, asked, threads, shared), strict=True
+        ):
+            each.take(gathered)
+    found = [tuple(_with_whole(each.gathered(ask), work[0], ask) for ask in asks) for each in work]
+    return Pass(found[0], found[1] if groups is not None else None)
 
-    def run(piece: tuple[int, int]) -> tuple[_Gatherer, _Gatherer | None]:
-        whole = _Gatherer(table, asks, 1, None)
-        grouped = None if groups is None else _Gatherer(table, asks, group_count, groups)
+
+def _with_whole(gathered: Gathered, every_row: _Work, ask: Ask) -> Gathered:
+    return gathered if ask.whole is None else replace(gathered, whole=every_row.gathered(ask.whole))
+
+
+def _one_pass(
+    table: Table,
+    work: Sequence[_Work],
+    selections: dict[int, Selection],
+    threads: int,
+    shared: Set[int],
+) -> list[_Gatherer]:
+    def run(piece: tuple[int, int]) -> list[_Gatherer]:
+        gatherers = [each.gatherer() for each in work]
         for block in blocks(*piece, BLOCK, shared):
-            _gather(table, block, whole, grouped)
-        return whole, grouped
+            masks = {key: select(table, each, block) for key, each in selections.items()}
+            for gatherer in gatherers:
+                gatherer.add(block, masks)
+            for mask in masks.values():
+                block.give_back(mask)
+        return gatherers
 
     pieces = _pieces(table.length, threads)
     if len(pieces) == 1:
-        work = [run(pieces[0])]
-    else:
-        with ThreadPoolExecutor(len(pieces)) as pool:
-            work = list(pool.map(run, pieces))
-    whole, grouped = work[0]
-    for other_whole, other_grouped in work[1:]:
-        whole.merge(other_whole)
-        if grouped is not None and other_grouped is not None:
-            grouped.merge(other_grouped)
-    return Pass(
-        tuple(map(whole.gathered, asks)),
-        None if grouped is None else tuple(map(grouped.gathered, asks)),
-    )
+        return run(pieces[0])
+    with ThreadPoolExecutor(len(pieces)) as pool:
+        first, *others = pool.map(run, pieces)
+    for other in others:
+        for gatherer, more in zip(first, other, strict=True):
+            gatherer.merge(more)
+    return first
 
 
 def _pieces(length: int, threads: int) -> list[tuple[int, int]]:
@@ -173,35 +230,3 @@ def _pieces(length: int, threads: int) -> list[tuple[int, int]]:
     share = max(-(-blocks // max(threads, 1)), 1) * BLOCK
     starts = range(0, max(length, 1), share)
     return [(start, min(start + share, length)) for start in starts]
-
-
-def _gather(table: Table, block: Block, whole: _Gatherer, grouped: _Gatherer | None) -> None:
-    """Work out every selection's mask on a block, and take the block in."""
-    masks = {key: select(table, each, block) for key, each in whole.selections.items()}
-    whole.add(block, masks)
-    if grouped is not None:
-        grouped.add(block, masks)
-    for mask in masks.values():
-        block.give_back(mask)
-
-
-def select(table: Table, selection: Selection, block: Block) -> Array:
-    """Return which rows of the block are selected, bool, shape (rows,), to be given back."""
-    mask = block.own_mask(selection.probe)
-    if table.marks is not None and selection.skipped:
-        kept = unmarked(table.marks, selection.skipped, block)
-        np.logical_and(mask, kept, out=mask)
-        block.give_back(kept)
-    return mask
-
-
-def unmarked(every: Array, skipped: Mark, block: Block) -> Array:
-    """Return which rows of the block carry none of the marks, to be given back."""
-    marks = every[block.start : block.stop]
-    kept = block.spare()
-    if skipped == EVERY_MARK:
-        return np.equal(marks, np.uint8(0), out=kept)
-    bits = np.bitwise_and(marks, np.uint8(skipped), out=block.spare(marks.dtype))
-    np.equal(bits, np.uint8(0), out=kept)
-    block.give_back(bits)
-    return kept

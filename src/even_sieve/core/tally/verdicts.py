@@ -11,7 +11,7 @@ from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.marks import MARKS
 from even_sieve.core.tally.call import Call
 from even_sieve.core.tally.counting import find_rows
-from even_sieve.core.tally.run import skipped_marks
+from even_sieve.core.tally.selection import skipped_marks
 
 _MARK_WORDS = {Mark.SUBTOTAL: "subtotal", Mark.HIDDEN: "hidden", Mark.FILTERED: "filtered"}
 

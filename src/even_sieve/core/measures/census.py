@@ -1,0 +1,309 @@
+"""How often each value occurs: what the most frequent one and the number of different ones need.
+
+Few possible keys are counted in a table. Otherwise keys are gathered and sorted; where a
+table of many rows has too many of them, they come in batches of neighbouring keys, one a
+pass, so that memory stays bounded.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from itertools import pairwise
+
+import numpy as np
+
+from even_sieve.core.cells import Kind
+from even_sieve.core.measures.cells import BlockCells, Wanted
+from even_sieve.core.measures.holders import Holders
+from even_sieve.core.measures.ranks import MOST_GATHERED
+from even_sieve.core.table.lanes import Array
+
+_LARGEST_TABLE = 1 << 21
+_BLOCKWISE = 1 << 18
+_BITS = 14
+
+
+@dataclass
+class Standing:
+    """What is known of each group: different values, the top count, its key, how many share it."""
+
+    different: Array
+    top: Array
+    key: Array
+    sharing: Array
+
+    @classmethod
+    def of(cls, groups: int) -> "Standing":
+        """Return the standing before any value."""
+        zeros = (np.zeros(groups, dtype=np.int64) for _ in range(3))
+        different, top, sharing = zeros
+        return cls(different, top, np.zeros(groups, dtype=np.uint64), sharing)
+
+    def take(self, groups: Array, keys: Array, counts: Array) -> None:
+        """Take in values, each with its count: sorted by group and key, none met before.
+
+        Keys are larger than those of earlier calls, so the least of several is the first.
+        """
+        if not len(groups):
+            return
+        starts = np.flatnonzero(np.concatenate(([True], groups[1:] != groups[:-1])))
+        sizes = np.diff(np.append(starts, len(groups)))
+        own = groups[starts]
+        best = np.maximum.reduceat(counts, starts)
+        is_best = counts == np.repeat(best, sizes)
+        sharing = np.add.reduceat(is_best.astype(np.int64), starts)
+        places = np.flatnonzero(is_best)
+        first = places[np.searchsorted(places, starts)]
+        self.different[own] += sizes
+        better, equal = best > self.top[own], best == self.top[own]
+        self.sharing[own[equal]] += sharing[equal]
+        chosen = own[better]
+        self.top[chosen], self.key[chosen] = best[better], keys[first[better]]
+        self.sharing[chosen] = sharing[better]
+
+
+def start_census(wanted: Wanted, groups: int) -> "Table | Batch | Spread":
+    """Return the state of the first pass over the values of one kind."""
+    if wanted.ordinals is None:
+        return Batch(wanted, groups, Standing.of(groups), ())
+    span = wanted.ordinals.span + 1
+    if span * groups <= _LARGEST_TABLE:
+        return Table(wanted, groups, span)
+    if wanted.column.length <= MOST_GATHERED:
+        return Batch(wanted, groups, Standing.of(groups), ((0, span),))
+    return Spread(wanted, groups, max(span.bit_length() - _BITS, 0))
+
+
+@dataclass
+class Table:
+    """A count for every key that there can be, in every group."""
+
+    wanted: Wanted
+    groups: int
+    span: int
+    counts: Array = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.counts = np.zeros(self.groups * self.span, dtype=np.int64)
+
+    def add(self, cells: BlockCells) -> None:
+        """Take in a block."""
+        index = cells.keys.view(np.int64)
+        if cells.used_groups is not None:
+            index = index + cells.used_groups.astype(np.int64) * self.span
+        if len(self.counts) <= _BLOCKWISE:
+            self.counts += np.bincount(index, minlength=len(self.counts))
+        else:
+            found, counts = np.unique(index, return_counts=True)
+            self.counts[found] += counts
+
+    def merge(self, other: "Table") -> None:
+        """Add up the counts."""
+        self.counts += other.counts
+
+    def following(self) -> None:
+        """Nothing follows."""
+
+    @property
+    def standing(self) -> Standing:
+        """What is known of each group."""
+        found = np.flatnonzero(self.counts)
+        standing = Standing.of(self.groups)
+        groups, keys = found // self.span, (found % self.span).astype(np.uint64)
+        standing.take(groups, keys, self.counts[found])
+        return standing
+
+
+@dataclass
+class Spread:
+    """Counts keys by their leading bits, to find batches that are not too large."""
+
+    wanted: Wanted
+    groups: int
+    shift: int
+    counts: Array = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.counts = np.zeros(1 << (_BITS + 1), dtype=np.int64)
+
+    def add(self, cells: BlockCells) -> None:
+        """Take in a block."""
+        bins = (cells.keys >> np.uint64(self.shift)).view(np.int64)
+        self.counts += np.bincount(bins, minlength=len(self.counts))
+
+    def merge(self, other: "Spread") -> None:
+        """Add up the counts."""
+        self.counts += other.counts
+
+    def following(self) -> "Callable[[], Batch]":
+        """Return the first batch."""
+        ends, held = [0], 0
+        for bin_, count in enumerate(self.counts.tolist()):
+            if held and held + count > MOST_GATHERED:
+                ends.append(bin_ << self.shift)
+                held = 0
+            held += count
+        ends.append(1 + (0 if self.wanted.ordinals is None else self.wanted.ordinals.span))
+        batches = tuple(pairwise(ends))
+        wanted, groups, standing = self.wanted, self.groups, Standing.of(self.groups)
+        return lambda: Batch(wanted, groups, standing, batches)
+
+
+@dataclass
+class Batch:
+    """Gathers the keys of the first of the batches, each from an end up to the next."""
+
+    wanted: Wanted
+    groups: int
+    before: Standing
+    batches: tuple[tuple[int, int], ...]
+    _groups: list[Array] = field(init=False, default_factory=list)
+    _keys: list[Array] = field(init=False, default_factory=list)
+    _counts: list[Array] = field(init=False, default_factory=list)
+    _held: int = field(init=False, default=0)
+
+    def add(self, cells: BlockCells) -> None:
+        """Take in a block."""
+        if not self.batches:
+            return
+        low, high = self.batches[0]
+        keys, groups = cells.keys, cells.used_groups
+        if low or len(self.batches) > 1:
+            kept = np.flatnonzero((keys >= np.uint64(low)) & (keys <= np.uint64(high - 1)))
+            keys, groups = keys[kept], None if groups is None else groups[kept]
+        whole = np.zeros(len(keys), np.int64) if groups is None else groups.astype(np.int64)
+        self._groups.append(whole)
+        self._keys.append(keys)
+        self._counts.append(np.ones(len(keys), dtype=np.int64))
+        self._held += len(keys)
+        if self._held > 2 * MOST_GATHERED:  # one key, or very near ones, on very many rows
+            self._condense()
+
+    def merge(self, other: "Batch") -> None:
+        """Take in what another one gathered."""
+        self._groups += other._groups
+        self._keys += other._keys
+        self._counts += other._counts
+        self._held += other._held
+
+    def _condense(self) -> tuple[Array, Array, Array]:
+        """Return groups, keys and counts, each pair once, in order."""
+        if not self._keys:
+            nothing = np.empty(0, dtype=np.int64)
+            return nothing, nothing.astype(np.uint64), nothing
+        groups, keys, counts = map(np.concatenate, (self._groups, self._keys, self._counts))
+        order = np.lexsort((keys, groups)) if self.groups > 1 else np.argsort(keys)
+        groups, keys, counts = groups[order], keys[order], counts[order]
+        new = (keys[1:] != keys[:-1]) | (groups[1:] != groups[:-1])
+        starts = np.flatnonzero(np.concatenate(([len(keys) > 0], new)))
+        counts = np.add.reduceat(counts, starts) if len(starts) else counts
+        groups, keys = groups[starts], keys[starts]
+        self._groups, self._keys, self._counts = [groups], [keys], [counts]
+        self._held = len(keys)
+        return groups, keys, counts
+
+    def following(self) -> "Callable[[], Batch] | None":
+        """Return the next batch, if there is one."""
+        if len(self.batches) < 2:
+            return None
+        wanted, groups, standing, rest = self.wanted, self.groups, self.standing, self.batches[1:]
+        return lambda: Batch(wanted, groups, standing, rest)
+
+    @property
+    def standing(self) -> Standing:
+        """What is known of each group, this batch among it."""
+        before = self.before
+        standing = Standing(
+            *(part.copy() for part in (before.different, before.top, before.key, before.sharing))
+        )
+        standing.take(*self._condense())
+        return standing
+
+
+@dataclass
+class Frequent(Holders):
+    """The rows that hold the most frequent value of each group."""
+
+    standing: Standing
+
+
+class ModeState:
+    """A census and, after its last pass, the rows of the most frequent values."""
+
+    def __init__(self, census: "Table | Batch | Spread") -> None:
+        self.census = census
+
+    def add(self, cells: BlockCells) -> None:
+        """Take in a block."""
+        if self.census.wanted.ordinals is not None:
+            self.census.add(cells)
+
+    def merge(self, other: "ModeState") -> None:
+        """Take in what another one gathered."""
+        self.census.merge(other.census)  # type: ignore[arg-type]
+
+    def following(self) -> "Callable[[], ModeState | Frequent]":
+        """Return the census's next pass or, after the last, the search for rows."""
+        more = self.census.following()
+        if more is not None:
+            return lambda: ModeState(more())
+        if isinstance(self.census, Spread):
+            raise RuntimeError("a spread is always followed by a batch")
+        standing = self.census.standing
+        keys, asked = standing.key.reshape(-1, 1), (standing.top > 1).reshape(-1, 1)
+        return lambda: Frequent(keys, asked, standing)
+
+
+class Different:
+    """The number of different values of each group, over all kinds that a column holds.
+
+    A kept blank is one more value.
+    """
+
+    def __init__(self, parts: "list[Table | Batch | Spread]", wanted: Wanted, groups: int) -> None:
+        self.parts, self.wanted, self.groups = parts, wanted, groups
+        self.done = np.zeros(groups, dtype=np.int64)
+        self.blank = np.zeros(groups, dtype=bool)
+
+    def add(self, cells: BlockCells) -> None:
+        """Take in a block."""
+        for part in self.parts:
+            part.add(cells.of(part.wanted))
+        if self.wanted.keep_blanks:
+            self.blank |= cells.has_blank()
+
+    def merge(self, other: "Different") -> None:
+        """Take in what another one gathered."""
+        for part, others in zip(self.parts, other.parts, strict=True):
+            part.merge(others)  # type: ignore[arg-type]
+        self.blank |= other.blank
+
+    def following(self) -> "Callable[[], Different] | None":
+        """Return the next pass of those kinds that need one; the others are done."""
+        open_, done, blank = [], self.done.copy(), self.blank
+        for part in self.parts:
+            more = part.following()
+            if more is not None:
+                open_.append(more)
+            elif not isinstance(part, Spread):
+                done += part.standing.different
+        if not open_:
+            self.done, self.parts = done, []
+            return None
+
+        def begin() -> Different:
+            state = Different([more() for more in open_], self.wanted, self.groups)
+            state.done, state.blank = done.copy(), blank.copy()
+            return state
+
+        return begin
+
+    def counts(self) -> Array:
+        """Return how many different values each group has, shape (groups,)."""
+        return self.done + self.blank
+
+
+def start_different(wanted: Wanted, groups: int) -> Different:
+    """Return the state of the first pass over the values of all kinds of a column."""
+    kinds = [kind for kind in wanted.column.lanes if kind is not Kind.ERROR]
+    parts = [start_census(Wanted(wanted.column, kind), groups) for kind in kinds]
+    return Different(parts, wanted, groups)

@@ -1,0 +1,238 @@
+"""Order statistics by radix selection: the exact value at a rank, in bounded memory.
+
+A first pass counts the used keys by their leading bits. The bins that hold the wanted
+ranks are all that later passes look at: they are counted by the bits that follow, until
+so few keys are left that they are gathered and sorted. A table of few rows is gathered
+at once. A last pass finds the rows that hold the values.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from even_sieve.core.measures.cells import BlockCells, Wanted
+from even_sieve.core.measures.holders import Holders
+from even_sieve.core.table.lanes import Array
+
+#: So many keys are gathered and sorted rather than counted once more.
+MOST_GATHERED = 1 << 20
+_BINS = 18
+_MOST_BITS = 16
+_FEWEST_BITS = 4
+
+#: Which ranks (from 0, ascending) are wanted of so many used values.
+Target = Callable[[int], Sequence[int]]
+#: A wanted rank of a group.
+Place = tuple[int, int]
+
+
+@dataclass(frozen=True, eq=False)
+class Search:
+    """What is looked for: the ranks that each target wants of each group."""
+
+    wanted: Wanted
+    groups: int
+    targets: tuple[Target, ...]
+
+    def places(self, counts: Sequence[int]) -> list[Place]:
+        """Return the ranks wanted, each once, given how many values each group has."""
+        return [
+            (group, rank)
+            for group, count in enumerate(counts)
+            if count
+            for rank in sorted({rank for target in self.targets for rank in target(count)})
+        ]
+
+
+@dataclass(frozen=True, eq=False)
+class Level:
+    """One step of the search: the bits from `shift` on, `bins` of them a cell.
+
+    `following` (int64, shape (cells * bins,)) is the cell of the next level for each bin,
+    -1 where nothing is looked for.
+    """
+
+    shift: int
+    bins: int
+    following: Array
+
+    def index(self, cells: Array | None, keys: Array) -> Array:
+        """Return the bin of each key within its cell, counted through all cells."""
+        bins = (keys >> np.uint64(self.shift)).view(np.int64) & (self.bins - 1)
+        return bins if cells is None else bins + cells * self.bins
+
+
+def followed(
+    levels: Sequence[Level], keys: Array, groups: Array | None
+) -> tuple[Array | None, Array]:
+    """Return the cells that the keys have come to, and the keys that are still looked at."""
+    cells = None if groups is None else groups.astype(np.int64)
+    for level in levels:
+        cells = level.following[level.index(cells, keys)]
+        kept = np.flatnonzero(cells >= 0)
+        cells, keys = cells[kept], keys[kept]
+    return cells, keys
+
+
+def start_search(
+    wanted: Wanted, groups: int, targets: tuple[Target, ...]
+) -> "Gathering | Counting":
+    """Return the state of the first pass."""
+    search = Search(wanted, groups, targets)
+    if wanted.column.length <= MOST_GATHERED or wanted.ordinals is None:
+        return Gathering(search)
+    return Counting(search, (), groups, wanted.ordinals.span.bit_length())
+
+
+@dataclass
+class Gathering:
+    """Gathers the keys that are looked at. `found` are the places that need them.
+
+    Each of `found` names the cell in which its rank is counted, and the rank there.
+    """
+
+    search: Search
+    levels: tuple[Level, ...] = ()
+    open: dict[Place, tuple[int, int]] | None = None
+    known: dict[Place, int] = field(default_factory=dict)
+    _cells: list[Array] = field(init=False, default_factory=list)
+    _keys: list[Array] = field(init=False, default_factory=list)
+
+    def add(self, cells: BlockCells) -> None:
+        """Take in a block."""
+        if self.search.wanted.ordinals is None:
+            return
+        found, keys = followed(self.levels, cells.keys, cells.used_groups)
+        if found is not None:
+            self._cells.append(found)
+        self._keys.append(keys)
+
+    def merge(self, other: "Gathering") -> None:
+        """Take in what another one gathered."""
+        self._cells += other._cells
+        self._keys += other._keys
+
+    def following(self) -> "Callable[[], Ranked]":
+        """Sort what was gathered; the rows are found in one more pass."""
+        keys = np.concatenate(self._keys) if self._keys else np.empty(0, dtype=np.uint64)
+        if self._cells:
+            cells = np.concatenate(self._cells)
+            order = np.lexsort((keys, cells))
+            keys, cells = keys[order], cells[order]
+            count = int(cells[-1]) + 1 if len(cells) else 0
+            starts = np.searchsorted(cells, np.arange(max(count, self.search.groups) + 1)).tolist()
+        else:
+            keys.sort()
+            starts = [0, len(keys)]
+        if self.open is None:
+            counts = np.diff(starts)[: self.search.groups].tolist()
+            self.open = {place: place for place in self.search.places(counts)}
+        found = {place: int(keys[starts[cell] + rank]) for place, (cell, rank) in self.open.items()}
+        return ranked(self.search, self.known | found)
+
+
+@dataclass
+class Counting:
+    """Counts the keys that are looked at by their next bits."""
+
+    search: Search
+    levels: tuple[Level, ...]
+    cells: int
+    bits: int
+    open: dict[Place, tuple[int, int]] | None = None
+    known: dict[Place, int] = field(default_factory=dict)
+    prefixes: list[int] = field(default_factory=list)
+    counts: Array = field(init=False)
+
+    def __post_init__(self) -> None:
+        most = max(_FEWEST_BITS, min(_MOST_BITS, _BINS - (self.cells - 1).bit_length()))
+        self._width = min(most, self.bits)
+        self._level = Level(self.bits - self._width, 1 << self._width, np.empty(0, dtype=np.int64))
+        self.counts = np.zeros(self.cells << self._width, dtype=np.int64)
+
+    def add(self, cells: BlockCells) -> None:
+        """Take in a block."""
+        found, keys = followed(self.levels, cells.keys, cells.used_groups)
+        bins = self._level.index(found, keys)
+        self.counts += np.bincount(bins, minlength=len(self.counts))
+
+    def merge(self, other: "Counting") -> None:
+        """Add up the counts."""
+        self.counts += other.counts
+
+    def following(self) -> "Callable[[], Counting | Gathering | Ranked]":
+        """Return the next pass: what is looked for lies in the bins that hold the ranks."""
+        table = self.counts.reshape(self.cells, -1)
+        if self.open is None:
+            whole = table.sum(axis=1).tolist()
+            self.open = {place: place for place in self.search.places(whole)}
+            self.prefixes = [0] * self.cells
+        upto = np.cumsum(table, axis=1)
+        chosen: dict[int, int] = {}
+        following: dict[Place, tuple[int, int]] = {}
+        for place, (cell, rank) in self.open.items():
+            bin_ = int(np.searchsorted(upto[cell], rank, side="right"))
+            before = int(upto[cell, bin_ - 1]) if bin_ else 0
+            number = (cell << self._width) + bin_
+            following[place] = chosen.setdefault(number, len(chosen)), rank - before
+        prefixes = [
+            (self.prefixes[number >> self._width] << self._width)
+            | (number & (1 << self._width) - 1)
+            for number in chosen
+        ]
+        left = self.bits - self._width
+        if not left:
+            known = {place: prefixes[cell] for place, (cell, _) in following.items()}
+            return ranked(self.search, self.known | known)
+        return self._next(chosen, following, prefixes, left)
+
+    def _next(
+        self,
+        chosen: dict[int, int],
+        following: dict[Place, tuple[int, int]],
+        prefixes: list[int],
+        left: int,
+    ) -> "Callable[[], Counting | Gathering]":
+        table = np.full(len(self.counts), -1, dtype=np.int64)
+        numbers = list(chosen)
+        table[numbers] = np.arange(len(numbers))
+        level = Level(self._level.shift, self._level.bins, table)
+        levels = (*self.levels, level)
+        search, known = self.search, self.known
+        if int(self.counts[numbers].sum()) <= MOST_GATHERED:
+            return lambda: Gathering(search, levels, following, known)
+        return lambda: Counting(search, levels, len(numbers), left, following, known, prefixes)
+
+
+def ranked(search: Search, keys: dict[Place, int]) -> "Callable[[], Ranked]":
+    """Return the last pass, which finds the rows of these keys."""
+    by_group: dict[int, list[int]] = {}
+    for (group, _), key in sorted(keys.items()):
+        own = by_group.setdefault(group, [])
+        if key not in own:
+            own.append(key)
+    width = max(map(len, by_group.values()), default=0)
+    wanted = np.zeros((search.groups, width), dtype=np.uint64)
+    asked = np.zeros((search.groups, width), dtype=bool)
+    for group, own in by_group.items():
+        wanted[group, : len(own)], asked[group, : len(own)] = own, True
+    return lambda: Ranked(wanted, asked, keys)
+
+
+@dataclass
+class Ranked(Holders):
+    """The key at each wanted rank, and the rows that hold it."""
+
+    at: dict[Place, int]
+
+    def key(self, group: int, rank: int) -> int:
+        """Return the key at a rank of a group."""
+        return self.at[group, rank]
+
+    def holders(self, group: int, keys: Sequence[int]) -> tuple[tuple[int, ...], int]:
+        """Return the first rows that hold one of the keys, and how many hold one."""
+        places = [p for p in range(self.wanted.shape[1]) if self.asked[group, p]]
+        places = [p for p in places if int(self.wanted[group, p]) in keys]
+        rows = sorted(row for p in places for row in self.rows(group, p))
+        return tuple(rows), int(sum(self.found[group, p] for p in places))

@@ -1,0 +1,9 @@
+"""The same tally once more: slowly, row by row, in plain Python, by code of its own.
+
+It reads the same cells and the same criteria nodes as the fast way, and shares nothing
+else with it: neither the matching, nor the arithmetic, nor the accounts.
+"""
+
+from even_sieve.core.recheck.evaluate import Again, Question, work_out_again
+
+__all__ = ["Again", "Question", "work_out_again"]

@@ -1,0 +1,166 @@
+"""The figures of a list of cells, worked out the plain way with fractions."""
+
+from collections import Counter
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from decimal import ROUND_HALF_EVEN, Context, Decimal
+from fractions import Fraction
+
+from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.measures.request import MeasureRequest
+from even_sieve.core.recheck.plain import Plain, When, identity, same
+
+#: Something that is not worked out twice, but cannot be a figure either.
+Answer = Cell | Fraction
+
+
+@dataclass(frozen=True)
+class Used:
+    """One used cell: its row, as it is shown, as a plain value, and the weight beside it."""
+
+    row: int
+    cell: Cell
+    value: Plain
+    weight: Fraction = Fraction(1)
+
+
+def _numbers(used: Sequence[Used]) -> list[Fraction]:
+    return [each.value for each in used if isinstance(each.value, Fraction)]
+
+
+def _in_order(used: Sequence[Used]) -> list[Used]:
+    return sorted(used, key=lambda each: (_rank(each.value), each.row))
+
+
+def _rank(value: Plain) -> object:
+    return same(value) if isinstance(value, str) else value
+
+
+def _sum(used: Sequence[Used], _: MeasureRequest) -> Answer:
+    return sum(_numbers(used), Fraction(0))
+
+
+def _product(used: Sequence[Used], _: MeasureRequest) -> Answer:
+    found = Fraction(1)
+    for number in _numbers(used):
+        found *= number
+    return found if used else None
+
+
+def _average(used: Sequence[Used], _: MeasureRequest) -> Answer:
+    return sum(_numbers(used), Fraction(0)) / len(used) if used else None
+
+
+def _weighted(used: Sequence[Used], _: MeasureRequest) -> Answer:
+    weights = sum((each.weight for each in used), Fraction(0))
+    pairs = zip(_numbers(used), used, strict=True)
+    return sum((n * each.weight for n, each in pairs), Fraction(0)) / weights if weights else None
+
+
+def _variance(used: Sequence[Used], request: MeasureRequest) -> Fraction | None:
+    over = len(used) - (request.way != "population")
+    if over < 1:
+        return None
+    numbers = _numbers(used)
+    mean = sum(numbers, Fraction(0)) / len(numbers)
+    return sum(((number - mean) ** 2 for number in numbers), Fraction(0)) / over
+
+
+def _deviation(used: Sequence[Used], request: MeasureRequest) -> Answer:
+    variance = _variance(used, request)
+    if variance is None:
+        return None
+    wide = Context(prec=1200, rounding=ROUND_HALF_EVEN, Emax=10**6, Emin=-(10**6))
+    root = wide.sqrt(wide.divide(Decimal(variance.numerator), Decimal(variance.denominator)))
+    return Fraction(root)
+
+
+def _at(place: Callable[[int, int], int]) -> Callable[[Sequence[Used], MeasureRequest], Answer]:
+    def figure(used: Sequence[Used], request: MeasureRequest) -> Answer:
+        place_of = place(len(used), int(request.number or 1))
+        return _shown(used, place_of) if 0 <= place_of < len(used) else None
+
+    return figure
+
+
+def _shown(used: Sequence[Used], place: int) -> Answer:
+    """Return the cell at a place in the order; of equal ones as the first row spells it."""
+    chosen = _in_order(used)[place]
+    first = next(each for each in _in_order(used) if identity(each.value) == identity(chosen.value))
+    return first.cell
+
+
+def _range(used: Sequence[Used], _: MeasureRequest) -> Answer:
+    return max(_numbers(used)) - min(_numbers(used)) if used else None
+
+
+def _median(used: Sequence[Used], _: MeasureRequest) -> Answer:
+    if not used:
+        return None
+    ordered = _in_order(used)
+    low, high = ordered[(len(used) - 1) // 2].value, ordered[len(used) // 2].value
+    if isinstance(low, Fraction) and isinstance(high, Fraction):
+        return (low + high) / 2
+    return _shown(used, (len(used) - 1) // 2)
+
+
+def _percentile(used: Sequence[Used], request: MeasureRequest) -> Answer:
+    part = Fraction(request.number or 0) * (25 if request.kind == "quartile" else 1) / 100
+    numbers, count = sorted(_numbers(used)), len(used)
+    place = (count + 1) * part if request.way == "exclusive" else (count - 1) * part + 1
+    if not count or not 1 <= place <= count:
+        return None
+    whole = place.numerator // place.denominator
+    upper = numbers[min(whole, count - 1)]
+    return numbers[whole - 1] + (place - whole) * (upper - numbers[whole - 1])
+
+
+def _mode(used: Sequence[Used], _: MeasureRequest) -> Answer:
+    counts = Counter(identity(each.value) for each in used)
+    top = max(counts.values(), default=0)
+    if top < 2:
+        return None
+    ordered = _in_order(used)
+    return next(each.cell for each in ordered if counts[identity(each.value)] == top)
+
+
+def _only(used: Sequence[Used], _: MeasureRequest) -> Answer:
+    if len(used) == 1:
+        return used[0].cell
+    return CellError("several values" if used else "no value")
+
+
+#: How each kind is worked out from the used cells, in the order of the rows.
+FIGURES: dict[str, Callable[[Sequence[Used], MeasureRequest], Answer]] = {
+    "rows": lambda used, _: len(used),
+    "numbers": lambda used, _: len(used),
+    "filled": lambda used, _: len(used),
+    "distinct": lambda used, _: len({identity(each.value) for each in used}),
+    "distinct or blank": lambda used, _: len({identity(each.value) for each in used}),
+    "sum": _sum,
+    "product": _product,
+    "average": _average,
+    "weighted average": _weighted,
+    "variance": _variance,
+    "deviation": _deviation,
+    "min": _at(lambda count, _: 0),
+    "max": _at(lambda count, _: count - 1),
+    "smallest": _at(lambda count, place: place - 1),
+    "largest": _at(lambda count, place: count - place),
+    "range": _range,
+    "median": _median,
+    "percentile": _percentile,
+    "quartile": _percentile,
+    "mode": _mode,
+    "only": _only,
+    "first": lambda used, _: used[0].cell if used else None,
+    "last": lambda used, _: used[-1].cell if used else None,
+}
+
+#: The kinds that use numbers alone, and those that use the kind that leads the column.
+NUMERIC = frozenset({
+    "numbers", "sum", "product", "average", "weighted average", "variance", "deviation",
+    "range", "percentile", "quartile", "share",
+})  # fmt: skip
+ORDERED = frozenset({"min", "max", "smallest", "largest", "median", "mode"})
+LEADING = (Fraction, When, str, bool)

@@ -1,0 +1,76 @@
+"""The recheck of a tally: both figures side by side, or the first row on which they part."""
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+import numpy as np
+
+from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.errors import RecheckError
+from even_sieve.core.notices import counted
+from even_sieve.core.recheck import Again
+from even_sieve.core.table import Table
+from even_sieve.core.table.lanes import Array
+from even_sieve.core.tally.account import BUCKETS
+
+
+@dataclass(frozen=True)
+class Recheck:
+    """A figure that was worked out twice, in two ways that agree.
+
+    `value` is the tally's, `again` the recheck's; every one of the `rows` stands in the
+    same bucket both ways.
+    """
+
+    name: str
+    value: Cell
+    again: Cell
+    rows: int
+
+    def __str__(self) -> str:
+        return f"{self.name}: {self.words()}"
+
+    def words(self) -> str:
+        """Return what came of it: `agrees: 843.26 and 843.26, …`."""
+        shown = ["no value" if each is None else str(each) for each in (self.value, self.again)]
+        return (
+            f"agrees: {shown[0]} and, row by row, {shown[1]}; "
+            f"{counted(self.rows, 'row')} in the same buckets"
+        )
+
+
+def compare(name: str, value: Cell, again: Again, buckets: Array, table: Table) -> Recheck:
+    """Return the recheck of a figure. Raises `RecheckError` where the two ways part."""
+    names = list(BUCKETS)
+    slow = np.array([names.index(each) for each in again.buckets], dtype=np.uint8)
+    parted = np.flatnonzero(slow != buckets)
+    if len(parted):
+        row = int(parted[0])
+        fact = f"the row counts as {names[buckets[row]]}, but row by row as {names[slow[row]]}"
+        raise RecheckError(name, fact, table.number(row))
+    answer = again.answer
+    second = _rounded(answer, value) if isinstance(answer, Fraction) else answer
+    if not _equal(value, second):
+        fact = f"the figure is {value}, but row by row {second}; all rows are in the same buckets"
+        raise RecheckError(name, fact)
+    return Recheck(name, value, second, len(slow))
+
+
+def _rounded(exact: Fraction, beside: Cell) -> Cell:
+    """Return an exact figure as the other one is written: whole, or the nearest double.
+
+    None stands for what no double can hold, beyond the largest or too near to 0.
+    """
+    if isinstance(beside, int) and exact.denominator == 1:
+        return int(exact)
+    try:
+        nearest = exact.numerator / exact.denominator
+    except OverflowError:
+        return None
+    return None if beside is None and exact and not nearest else nearest
+
+
+def _equal(first: Cell, second: Cell) -> bool:
+    if isinstance(first, CellError) and isinstance(second, CellError):
+        return first.token == second.token
+    return first == second and isinstance(first, bool) == isinstance(second, bool)

@@ -1,0 +1,100 @@
+"""Where each row of a tally's table went: the account, row by row."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from even_sieve.core.cells import Cell
+from even_sieve.core.criteria import Block
+from even_sieve.core.errors import CallError, closest, listed
+from even_sieve.core.measures import Bucket, MeasureRequest
+from even_sieve.core.recheck import Question
+from even_sieve.core.table import Column, Mark
+from even_sieve.core.table.lanes import Array
+from even_sieve.core.table.marks import MARKS
+from even_sieve.core.tally.account import BUCKETS
+from even_sieve.core.tally.call import Call
+from even_sieve.core.tally.selection import skipped_marks
+
+_NAMES = tuple(BUCKETS)
+_CELL_BUCKETS = {
+    Bucket.BLANK: "blank",
+    Bucket.ERROR: "error",
+    Bucket.NOT_A_NUMBER: "not_a_number",
+    Bucket.USED: "used",
+}
+_MARK_BUCKETS = {Mark.SUBTOTAL: "subtotal", Mark.HIDDEN: "hidden", Mark.FILTERED: "filtered"}
+
+
+@dataclass(frozen=True, eq=False)
+class Place:
+    """The line of a breakdown that a tally stands in: a column, and the number of its value."""
+
+    column: Column
+    group: int
+
+    @property
+    def key(self) -> Cell:
+        """The value that the rows of the line share."""
+        return self.column.identity.keys[self.group]
+
+
+@dataclass(frozen=True, eq=False)
+class Origin:
+    """What a tally was worked out from: the call, the measure, and its place."""
+
+    call: Call
+    request: MeasureRequest
+    places: tuple[Place, ...] = ()
+
+    def question(self) -> Question:
+        """Return what the recheck is to work out."""
+        return Question(
+            self.call.table,
+            self.call.ask(self.request).measure.request,
+            self.call.shared.criteria,
+            self.call.own(self.request).criteria,
+            tuple((place.column.name, place.key) for place in self.places),
+        )
+
+
+def row_buckets(origin: Origin) -> Array:
+    """Return the bucket of every row as its position among `BUCKETS`, uint8, shape (rows,)."""
+    call, ask = origin.call, origin.call.ask(origin.request)
+    buckets = _cell_buckets(origin)
+    block = Block(0, call.table.length)
+    matched = block.own_mask(ask.selection.probe)
+    for place in origin.places:
+        matched &= place.column.identity.codes == place.group
+    buckets[~matched] = _NAMES.index("unmatched")
+    marks, skipped = call.table.marks, skipped_marks(ask.measure.request.keep)
+    for mark in reversed(MARKS):
+        if marks is not None and mark & skipped:
+            buckets[(marks & np.uint8(mark)) != 0] = _NAMES.index(_MARK_BUCKETS[mark])
+    return buckets
+
+
+def _cell_buckets(origin: Origin) -> Array:
+    """Return the bucket of every row as if it matched, uint8, shape (rows,)."""
+    wanted, length = origin.call.ask(origin.request).measure.cells, origin.call.table.length
+    used = _NAMES.index("used")
+    if wanted is None:
+        return np.full(length, used, dtype=np.uint8)
+    places = np.array([_NAMES.index(_CELL_BUCKETS[i]) for i in range(Bucket.COUNT)], np.uint8)
+    if wanted.states is None:
+        only = places[wanted.bucket_of[wanted.column.only_kind]]
+        return np.full(length, only, dtype=np.uint8)
+    found: Array = places[wanted.bucket_of[wanted.states]]
+    return found
+
+
+def rows_in(origin: Origin, bucket: str) -> tuple[int, ...]:
+    """Return the source's numbers of the rows in a bucket. Raises `CallError` for no bucket."""
+    name = bucket.strip().lower().replace(" ", "_")
+    if name not in BUCKETS:
+        near: Sequence[str] = closest(name, BUCKETS)
+        hint = f"Did you mean {listed(near)}?" if near else f"The buckets are: {', '.join(BUCKETS)}"
+        raise CallError(f"no bucket '{bucket}'\n{hint}")
+    hits = np.flatnonzero(row_buckets(origin) == _NAMES.index(name))
+    return tuple(map(origin.call.table.number, hits.tolist()))
