@@ -143,23 +143,3 @@ def spell(criteria):
 
 def _escaped(found):
     return found[1] if found[1].isalnum() else "\\" + found[1]
-
-
-def figures(cells):
-    """The plain figures of a list of cells, errors and blanks left out."""
-    numbers = [exact(cell) for cell in cells if kind(cell) == "number"]
-    filled = [cell for cell in cells if kind(cell) not in ("blank", "error")]
-    different = {(kind(cell), same(cell) if kind(cell) == "text" else
-                  moment(cell) if kind(cell) == "date" else exact(cell))
-                 for cell in filled}  # fmt: skip
-    return {
-        "numbers": len(numbers),
-        "filled": len(filled),
-        "blanks": sum(kind(cell) == "blank" for cell in cells),
-        "errors": sum(kind(cell) == "error" for cell in cells),
-        "distinct": len(different),
-        "sum": sum(numbers, Fraction(0)),
-        "average": sum(numbers, Fraction(0)) / len(numbers) if numbers else None,
-        "min": min(numbers, default=None),
-        "max": max(numbers, default=None),
-    }

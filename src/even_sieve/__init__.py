@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from even_sieve.core.errors import SieveError
     from even_sieve.public.criteria import read_criteria, read_parameters
     from even_sieve.public.reading import read_table, table_from
-    from even_sieve.public.results import Breakdown, Funnel, Tallies
+    from even_sieve.public.results import Breakdown, Bridge, Funnel, Tallies
     from even_sieve.public.table import Table
 
 __version__ = "0.1.0"
@@ -34,13 +34,14 @@ _HOMES = {
     ),
     "even_sieve.core.errors": ("SieveError",),
     "even_sieve.public.criteria": ("read_criteria", "read_parameters"),
-    "even_sieve.public.results": ("Breakdown", "Funnel", "Tallies"),
+    "even_sieve.public.results": ("Breakdown", "Bridge", "Funnel", "Tallies"),
     "even_sieve.public.reading": ("read_table", "table_from"),
     "even_sieve.public.table": ("Table",),
 }  # fmt: skip
 
 __all__ = [
     "Breakdown",
+    "Bridge",
     "CellError",
     "Funnel",
     "SieveError",

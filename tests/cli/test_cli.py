@@ -187,6 +187,140 @@ Roads,50,2377.53,
 
  in words: zone is not Outer, and dues is above 900; or class is tanker
  98 of 438 rows match
+
+ rows = 98
+   the number of matching rows
+   rows that match: zone is not Outer, and dues is above 900; or class is tanker
+   of 438 rows:
+     340 do not match (rows 2, 3, 4, 5, 6, …)
+     98 used (rows 19, 23, 34, 38, 40, …)
+'''),
+    (r'''tally calls.csv "sum of dues" "percentile 90 of tonnage" --subtotal "vessel = Month total*" --hidden "status = withdrawn" --where "zone = Outer and arrived in 2031-Q1" --explain --recheck''', r'''
+
+ measure                        value   found at
+ ──────────────────────────────────────────────────────
+ sum of dues                14,703.15
+ percentile 90 of tonnage       7,390   rows 61, 76, 78
+
+ account, sum of dues: 438 rows = 12 subtotal + 18 hidden + 368 unmatched + 1 not a number + 39
+ used
+ account, percentile 90 of tonnage: 438 rows = 12 subtotal + 18 hidden + 368 unmatched + 40 used
+
+ condition            holds for   left in turn
+ ─────────────────────────────────────────────
+ rows in play                              408
+ zone = Outer               134            134
+ arrived in 2031-Q1          96             40
+
+ in words: zone is Outer, and arrived from 1 January 2031 to 31 March 2031, both days included
+ 40 of 438 rows match
+
+ sum of dues = 14,703.15
+   the exact sum of the numbers, rounded once, in column 'dues'
+   rows that match: zone is Outer, and arrived from 1 January 2031 to 31 March 2031, both days
+   included
+   of 438 rows:
+     12 left out: a subtotal repeats other rows (rows 38, 74, 107, 150, 186, …)
+     18 left out: hidden by a person (rows 4, 9, 10, 17, 42, …)
+     368 do not match (rows 8, 11, 12, 13, 15, …)
+     1 matched, but 'dues' holds another kind of value (row 76)
+     39 used (rows 2, 3, 5, 6, 7, …)
+   before rounding: 294063/20
+
+ percentile 90 of tonnage = 7,390
+   the value below which 90 of a hundred lie, between two neighbours in proportion, in column
+   'tonnage' (inclusive)
+   rows that match: zone is Outer, and arrived from 1 January 2031 to 31 March 2031, both days
+   included
+   of 438 rows:
+     12 left out: a subtotal repeats other rows (rows 38, 74, 107, 150, 186, …)
+     18 left out: hidden by a person (rows 4, 9, 10, 17, 42, …)
+     368 do not match (rows 8, 11, 12, 13, 15, …)
+     40 used (rows 2, 3, 5, 6, 7, …)
+
+ recheck: sum of dues agrees: 14703.15, row by row 14703.15; all 438 rows in the same buckets
+ recheck: percentile 90 of tonnage agrees: 7390, row by row 7390; all 438 rows in the same buckets
+'''),
+    (r'''tally calls.csv "all of hours" --subtotal "vessel = Month total*" --hidden "status = withdrawn" --where "zone = Outer"''', r'''
+
+ measure                    value   found at
+ ────────────────────────────────────────────────
+ numbers of hours             134
+ blanks of hours                0
+ errors of hours                0
+ distinct of hours            121
+ sum of hours             6,336.7
+ average of hours      47.288806…
+ deviation of hours    24.989759…
+ min of hours                 2.1   row 195
+ quartile 1 of hours         26.1   rows 287, 355
+ median of hours            47.65   rows 61, 402
+ quartile 3 of hours         70.7   rows 173, 236
+ max of hours                89.2   row 75
+
+ account: 438 rows = 12 subtotal + 18 hidden + 274 unmatched + 134 used
+'''),
+    (r'''bridge calls.csv "sum of dues" --subtotal "vessel = Month total*" --hidden "status = withdrawn" --where "zone = Outer and (arrived in 2031-Q1 or status = paid)"''', r'''
+
+ step                                         rows   sum of dues   rows left         left
+ ────────────────────────────────────────────────────────────────────────────────────────
+ sum of dues, all rows                                                   438   351,352.70
+ subtotal rows                                 −12   −175,676.35         426   175,676.35
+ hidden rows                                   −18     −7,018.02         408   168,658.33
+ not: zone = Outer                            −274   −112,915.23         134    55,743.10
+ not: (arrived in 2031-Q1 or status = paid)    −27    −12,204.96         107    43,538.14
+ blank cells                                    −2             0         105    43,538.14
+ error cells                                    −1             0         104    43,538.14
+ cells of another kind                          −4             0         100    43,538.14
+
+ sum of dues                                                             100    43,538.14
+'''),
+    (r'''tally harbour.ods "median of dues" "weighted average of dues by tonnage" "share of dues" --by zone --recheck''', r'''
+
+ zone    median of dues   weighted average of dues by tonnage   share of dues
+ ────────────────────────────────────────────────────────────────────────────
+ Inner           252.75                           665.127953…       0.308399…
+ North          324.375                           773.405955…       0.226571…
+ Outer           276.26                           748.035641…       0.330509…
+ Roads           353.86                           904.682535…       0.134521…
+
+ total           276.75                           747.754621…               1
+
+ account of the total: 438 rows = 12 subtotal + 18 hidden + 6 blank + 3 error + 14 not a number +
+ 385 used
+
+ recheck: median of dues, Inner agrees: 252.75, row by row 252.75; all 438 rows in the same buckets
+ recheck: weighted average of dues by tonnage, Inner agrees: 665.1279528002457, row by row 665.1279528002457; all 438 rows in the same buckets
+ recheck: share of dues, Inner agrees: 0.3083991760146089, row by row 0.3083991760146089; all 438 rows in the same buckets
+ recheck: median of dues, North agrees: 324.375, row by row 324.375; all 438 rows in the same buckets
+ recheck: weighted average of dues by tonnage, North agrees: 773.4059551176792, row by row 773.4059551176792; all 438 rows in the same buckets
+ recheck: share of dues, North agrees: 0.22657102083247238, row by row 0.22657102083247238; all 438 rows in the same buckets
+ recheck: median of dues, Outer agrees: 276.26, row by row 276.26; all 438 rows in the same buckets
+ recheck: weighted average of dues by tonnage, Outer agrees: 748.035641202986, row by row 748.035641202986; all 438 rows in the same buckets
+ recheck: share of dues, Outer agrees: 0.3305090237760566, row by row 0.3305090237760566; all 438 rows in the same buckets
+ recheck: median of dues, Roads agrees: 353.86, row by row 353.86; all 438 rows in the same buckets
+ recheck: weighted average of dues by tonnage, Roads agrees: 904.6825348348922, row by row 904.6825348348922; all 438 rows in the same buckets
+ recheck: share of dues, Roads agrees: 0.13452077937686208, row by row 0.13452077937686208; all 438 rows in the same buckets
+ recheck: median of dues agrees: 276.75, row by row 276.75; all 438 rows in the same buckets
+ recheck: weighted average of dues by tonnage agrees: 747.7546213456561, row by row 747.7546213456561; all 438 rows in the same buckets
+ recheck: share of dues agrees: 1.0, row by row 1.0; all 438 rows in the same buckets
+'''),
+    (r'''bridge calls.csv rows --where "zone = Roads" --format markdown''', r'''
+| step | rows | rows left |
+| --- | ---: | ---: |
+| all rows |  | 438 |
+| not: zone = Roads | −383 | 55 |
+| **rows** |  | **55** |
+'''),
+    (r'''bridge harbour.xlsx "late = sum of dues where status = open" --format csv''', r'''
+reason,step,rows,amount,rows_left,amount_left
+start,"sum of dues, all rows",438,351352.7,438,351352.7
+subtotal,subtotal rows,-12,-175676.35,426,175676.35
+hidden,hidden rows,-18,-7018.02,408,168658.33
+unmatched,not: status = open,-336,-139905.23,72,28753.1
+error,error cells,-1,0,71,28753.1
+not_a_number,cells of another kind,-5,0,66,28753.1
+figure,late,66,28753.1,66,28753.1
 '''),
     (r'''rows calls.csv --subtotal "vessel = Month total*" --hidden "status = withdrawn" --where "zone = Outer and dues > 1500" --columns call,vessel,dues --sort "dues desc"''', r'''
 
@@ -278,6 +412,22 @@ C0420,1780.35
 
 # The words of the call, its exit status, what it says.
 REFUSED = [
+    (r'''tally calls.csv "only of berth" --where "zone = Outer"''', 1, r'''even-sieve: measure 'only of berth': 138 values where one was expected
+Rows: 2, 3, 5, 6, 7, 9, 14, 16, 18, 21, 22, 24, …
+Narrow the criteria, or ask for first, last or mode
+'''),
+    (r'''bridge calls.csv "average of dues"''', 2, r'''even-sieve: 'average of dues' has no bridge: its parts do not add up
+Ask for one of: sum, rows, numbers, filled
+'''),
+    (r'''bridge calls.csv "sum of dues" --chart dues.pdf''', 2, r'''even-sieve: dues.pdf: a chart that ends in '.pdf' is not written
+Written are: .png, .svg
+'''),
+    (r'''tally calls.csv "percentile of dues"''', 2, r'''even-sieve: measure 'percentile of dues': 'percentile' needs a percentage from 0 to 100
+Write for example: percentile 90 of dues
+'''),
+    (r'''tally calls.csv "range of arrived"''', 1, r'''even-sieve: measure 'range of arrived': column 'arrived' holds dates, and a range is a difference of numbers
+Ask for min or max of arrived
+'''),
     (r'''tally none.csv rows''', 2, r'''even-sieve: none.csv: there is no such file
 Did you mean 'wanted.csv'?
 '''),

@@ -1,19 +1,24 @@
 """Measures: how they are written, and what each one is."""
 
+from dataclasses import replace
 from datetime import date, datetime
+from decimal import Decimal
 
+import numpy as np
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
 
-import oracle
-import strategies as make
 from even_sieve.core.cells import CellError
 from even_sieve.core.criteria import parse_criteria
-from even_sieve.core.errors import CriteriaError, MeasureError, UnknownColumn, UnsuitableColumn
+from even_sieve.core.errors import (
+    CriteriaError,
+    MeasureError,
+    NotOneValue,
+    UnknownColumn,
+    UnsuitableColumn,
+)
 from even_sieve.core.measures import KINDS, MEASURES, Keep, parse_measure
 from even_sieve.core.table import table_from_columns
-from even_sieve.core.tally import Options, tally
+from even_sieve.core.tally import Options, break_down, tally
 
 LOST = CellError("#N/A", "not found")
 
@@ -37,6 +42,24 @@ ACCEPTED = [
     ("n = rows where zone = a keep subtotals", "rows", None, "zone = a", "subtotals", "n"),
     ("rows where remarks = to keep dry", "rows", None, "remarks = to keep dry", "",
      "rows where remarks = to keep dry"),
+    ("distinct or blank of berth", "distinct or blank", "berth", None, "",
+     "distinct or blank of berth"),
+]  # fmt: skip
+# The text, and its kind, number, way and weight.
+IN_FULL = [
+    ("largest 2 of dues", "largest", "2", "", None),
+    ("Smallest 10 of dues keep hidden", "smallest", "10", "", None),
+    ("percentile 90 of dues", "percentile", "90", "", None),
+    ("percentile 99.5% exclusive of dues", "percentile", "99.5", "exclusive", None),
+    ("percentile 50 inclusive of dues", "percentile", "50", "", None),
+    ("quartile 3 of dues where zone = Outer", "quartile", "3", "", None),
+    ("deviation of dues", "deviation", None, "", None),
+    ("variance population of dues", "variance", None, "population", None),
+    ("deviation sample of dues", "deviation", None, "", None),
+    ("weighted average of dues by tonnage", "weighted average", None, "", "tonnage"),
+    ('weighted average of "dues by day" by "gross by net"', "weighted average", None, "",
+     "gross by net"),
+    ("all of dues", "all", None, "", None),
 ]  # fmt: skip
 REFUSED = [
     ("", "measure '': a measure is missing\nThe measures are: " + ", ".join(KINDS)),
@@ -51,6 +74,23 @@ REFUSED = [
      "Write: NAME = sum of dues"),
     ("sum of dues keep all", "measure 'sum of dues keep all': cannot keep 'all'\n"
      "Accepted are subtotals, hidden, filtered, blanks, errors"),
+    ("largest of dues", "measure 'largest of dues': 'largest' needs a whole number from 1 on\n"
+     "Write for example: largest 2 of dues"),
+    ("smallest 0 of dues", "measure 'smallest 0 of dues': 'smallest' needs a whole number from 1 "
+     "on, not '0'\nWrite for example: smallest 2 of dues"),
+    ("percentile 101 of dues", "measure 'percentile 101 of dues': 'percentile' needs a percentage "
+     "from 0 to 100, not '101'\nWrite for example: percentile 90 of dues"),
+    ("quartile 1.5 of dues", "measure 'quartile 1.5 of dues': 'quartile' needs 0, 1, 2, 3 or 4, "
+     "not '1.5'\nWrite for example: quartile 1 of dues"),
+    ("percentile 9 exclusiv of x", "measure 'percentile 9 exclusiv of x': 'percentile' does not "
+     "take 'exclusiv'\nDid you mean 'exclusive' or 'inclusive'?"),
+    ("deviation wide of dues", "measure 'deviation wide of dues': 'deviation' does not take 'wide'"
+     "\nIt can be sample or population"),
+    ("sum up of dues", "measure 'sum up of dues': 'sum' does not take 'up'\n"
+     "Write for example: sum of dues"),
+    ("weighted average of dues", "measure 'weighted average of dues': 'weighted average' needs a "
+     "column of weights\nWrite for example: weighted average of dues by tonnage"),
+    ("all", "measure 'all': 'all' needs a column\nWrite for example: all of dues"),
 ]  # fmt: skip
 
 TABLE = table_from_columns(
@@ -61,6 +101,8 @@ TABLE = table_from_columns(
         "zone": ["Outer", "inner", "OUTER", None, "Inner", "outer"],
         "paid": [True, False, None, True, True, True],
         "lost": [LOST, LOST, None, None, None, LOST],
+        "tons": [3, 4, 5, 6, 3, 3],
+        "zero": [0] * 6,
         "nothing": [None] * 6,
     }
 )
@@ -105,13 +147,70 @@ FIGURES = [
     ("average of dues where dues > 9999", None, (), "no row matched"),
     ("min of dues where zone = inner", 100.25, (2,), None),
     ("max of dues where dues = waived", None, (), "no number was used"),
-]
+    ("product of dues", 5025031.25, (), None),
+    ("product of zone", None, (), "no number was used"),
+    ("range of dues", 399.75, (1, 2, 6), None),
+    ("largest 2 of dues", 100.25, (2, 6), None),
+    ("largest 4 of dues", None, (), "only 3 numbers were used"),
+    ("smallest 2 of arrived", date(2030, 1, 5), (3, 4), None),
+    ("largest 1 of zone", "Outer", (1, 3, 6), None),
+    ("median of dues", 100.25, (2, 6), None),
+    ("median of dues keep blanks", 100.25, (2, 6), None),
+    ("median of zone", "Outer", (1, 3, 6), None),
+    ("median of berthed where zone is filled", datetime(2031, 3, 31, 8), (1, 2, 3, 5, 6), None),
+    ("mode of dues", 100.25, (2, 6), None),
+    ("mode of zone", "Outer", (1, 3, 6), None),
+    ("mode of paid", True, (1, 4, 5, 6), None),
+    ("mode of dues where dues > 200", None, (), "no value occurs twice"),
+    ("percentile 25 of dues keep blanks", 75.1875, (2, 4, 6), None),
+    ("quartile 2 exclusive of dues", 100.25, (2, 6), None),
+    ("percentile 10 exclusive of dues", None, (), "3 numbers used: an exclusive percentile lies "
+     "from 25 to 75 percent"),
+    ("variance of dues where dues > 200", None, (), "one number was used: a sample of one has no "
+     "spread"),
+    ("deviation population of dues where dues > 200", 0.0, (), None),
+    ("variance of nothing", None, (), "no number was used"),
+    ("weighted average of dues by tons", 220.175, (), None),
+    ("weighted average of dues by tons keep errors", LOST, (5,), "the error #N/A was kept"),
+    ("weighted average of tons by lost", None, (), "no number was used"),
+    ("weighted average of dues by zero", None, (), "the weights add up to 0"),
+    ("distinct or blank of zone", 3, (), None),
+    ("distinct or blank of dues", 4, (), None),
+    ("distinct or blank of tons", 4, (), None),
+    ("first of dues where zone = inner", 100.25, (2,), None),
+    ("last of dues", 100.25, (6,), None),
+    ("first of lost keep errors", LOST, (1,), "the error #N/A was kept"),
+    ("last of nothing", None, (), "no cell that holds anything was used"),
+    ("only of arrived where dues = 500", date(2031, 3, 31), (1,), None),
+    ("share of dues where zone = inner", 100.25 / 700.5, (), None),
+    ("share of zero", None, (), "the whole is 0"),
+    ("share of zone", None, (), "no number stands in the whole"),
+]  # fmt: skip
 UNSUITABLE = [
     ("sum of arrived", "measure 'sum of arrived': column 'arrived' holds dates, and dates do not "
      "add up\nAsk for min or max of arrived"),
     ("average of arrived", "measure 'average of arrived': column 'arrived' holds dates, and dates "
      "do not add up\nAsk for min or max of arrived"),
     ("min of paid", "measure 'min of paid': column 'paid' holds yes/no, which have no order"),
+    ("median of paid", "measure 'median of paid': column 'paid' holds yes/no, which have no order"),
+    ("range of arrived", "measure 'range of arrived': column 'arrived' holds dates, and a range is "
+     "a difference of numbers\nAsk for min or max of arrived"),
+    ("percentile 50 of arrived", "measure 'percentile 50 of arrived': column 'arrived' holds dates, "
+     "and a percentile lies between numbers\nAsk for min or max of arrived"),
+    ("product of arrived", "measure 'product of arrived': column 'arrived' holds dates, and dates "
+     "cannot be multiplied\nAsk for min or max of arrived"),
+]  # fmt: skip
+# A measure that asks for one value, and what is said where there is none or more.
+NOT_ONE = [
+    ("only of zone", "measure 'only of zone': 5 values where one was expected\nRows: 1, 2, 3, 5, 6\n"
+     "Narrow the criteria, or ask for first, last or mode"),
+    ("only of zone where zone = outer", "measure 'only of zone': 3 values where one was expected\n"
+     "Rows: 1, 3, 6\nNarrow the criteria, or ask for first, last or mode"),
+    ("only of dues where dues = 100.25", "measure 'only of dues': 2 values where one was expected, "
+     "all 100.25\nRows: 2, 6\nNarrow the criteria, or ask for first, last or mode"),
+    ("only of dues where dues > 9999", "measure 'only of dues': no row matched"),
+    ("only of nothing where dues = 500", "measure 'only of nothing': 1 row matched, and none holds "
+     "a value"),
 ]  # fmt: skip
 
 
@@ -125,6 +224,21 @@ def test_a_measure_is_read(text, kind, column, where, keep, name):
     assert (read.kind, read.column, read.name) == (kind, column, name)
     assert read.where == (None if where is None else parse_criteria(where))
     assert sorted(read.keep) == keep.split()
+
+
+@pytest.mark.parametrize(("text", "kind", "number", "way", "weight"), IN_FULL)
+def test_a_measure_is_read_in_full(text, kind, number, way, weight):
+    read = parse_measure(text)
+    assert (read.kind, read.way, read.weight) == (kind, way, weight)
+    assert read.number == (None if number is None else Decimal(number))
+    assert parse_measure(read.words) == replace(read, where=None, keep=frozenset(), name=read.words)
+
+
+@pytest.mark.parametrize(("text", "message"), NOT_ONE)
+def test_only_refuses_none_and_several(text, message):
+    with pytest.raises(NotOneValue) as caught:
+        one(TABLE, text)
+    assert str(caught.value) == message
 
 
 @pytest.mark.parametrize(("text", "message"), REFUSED)
@@ -162,47 +276,57 @@ def test_an_unknown_column_is_refused_with_the_closest():
     assert caught.value.candidates == ("dues",)
 
 
-@given(make.rows(), st.sampled_from(["dues", "remarks", "tons"]), make.criteria)
-def test_figures_are_what_a_plain_loop_over_fractions_gives(rows, column, criteria):
-    chosen = [row[column] for row in rows if oracle.holds(criteria, row)]
-    true = oracle.figures(chosen)
-    table = make.table_of(rows)
-    numeric = any(oracle.kind(row[column]) == "number" for row in rows)
-    where = parse_criteria(oracle.spell(criteria))
-    for kind in (
-        "numbers",
-        "filled",
-        "blanks",
-        "errors",
-        "distinct",
-        "sum",
-        "average",
-        "min",
-        "max",
-    ):
-        if kind in ("sum", "average", "min", "max") and not numeric:
-            continue
-        found = tally(table, [parse_measure(f"{kind} of {column}")], where)[0]
-        wanted = true[kind]
-        assert found.value == (None if wanted is None else _rounded(wanted)), kind
-        if kind in ("min", "max") and wanted is not None:
-            every = [i for i, row in enumerate(rows, 1) if oracle.holds(criteria, row)]
-            at = [i for i in every if oracle.kind(rows[i - 1][column]) == "number"]
-            assert list(found.found_at) == [
-                i for i in at if oracle.exact(rows[i - 1][column]) == wanted
-            ]
-
-
-def _rounded(value):
-    return value if isinstance(value, int) else value.numerator / value.denominator
-
-
 def test_a_sum_is_rounded_once_and_decimals_add_up_as_decimals():
     assert one(table_from_columns({"x": [0.1] * 10}), "sum of x").value == 1.0
     assert one(table_from_columns({"x": [1e16, 1.0, -1e16]}), "sum of x").value == 1.0
     assert one(table_from_columns({"x": [0.1, 0.2]}), "sum of x").value == 0.3
     assert one(table_from_columns({"x": [2**62, 2**62, 2**62]}), "sum of x").value == 3 * 2**62
     assert one(table_from_columns({"x": [1, 2, 2]}), "average of x").value == 5 / 3
+
+
+def test_in_a_breakdown_only_is_an_error_cell_and_its_total_no_value():
+    found = break_down(TABLE, [parse_measure("only of arrived")], "tons")
+    values = {line.key[0]: line.tallies[0].value for line in found}
+    assert values[4].reason == "1 row matched, and none holds a value"
+    assert values[5] == date(2030, 1, 5)
+    assert found.total[0].value is None
+    assert found.total[0].reason == "3 values where one was expected"
+
+
+def test_all_of_a_column_is_the_usual_set_for_what_leads_it():
+    def names(text):
+        return [each.name for each in tally(TABLE, [parse_measure(text, TABLE.names)])]
+
+    assert names("all of tons") == [
+        f"{stem} of tons"
+        for stem in ("numbers", "blanks", "errors", "distinct", "sum", "average", "deviation",
+                     "min", "quartile 1", "median", "quartile 3", "max")
+    ]  # fmt: skip
+    assert names("all of paid")[-1] == "last of paid"
+    assert names("all of zone where tons = 3")[-1] == "max of zone where tons = 3"
+    assert names("late = all of arrived")[0] == "late, filled"
+    with pytest.raises(UnknownColumn, match="measure 'all of ton': no column 'ton'"):
+        names("all of ton")
+
+
+def test_middle_values_and_ties_are_told():
+    (between,) = one(TABLE, "median of arrived where tons != 5").notices
+    assert between.code == "median-between-two"
+    assert between.text.endswith("this is the lower one, the upper one is 2031-03-31")
+    (tied,) = one(table_from_columns({"x": [3, 1, 1, 3]}), "mode of x").notices
+    assert (tied.code, tied.counts) == ("mode-ties", {"values": 2, "times": 2})
+
+
+@pytest.mark.parametrize(
+    ("values", "reason"),
+    [
+        ([1.5e200, 1.5e200], "the figure is beyond the largest double, about 1.8e308"),
+        ([1e-200, 1e-200], "the figure is nearer to 0 than any double, about 5e-324"),
+    ],
+)
+def test_a_product_beyond_the_doubles_has_no_value_and_says_so(values, reason):
+    found = one(table_from_columns({"x": np.array(values)}), "product of x")
+    assert (found.value, found.reason) == (None, reason)
 
 
 def test_a_sum_beyond_the_largest_double_has_no_value_and_says_so():

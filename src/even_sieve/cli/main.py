@@ -4,8 +4,9 @@ Exit status: 0 done; 1 the data could not give the answer; 2 the words of the ca
 """
 
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -16,6 +17,7 @@ from even_sieve.cli.options import TableOptions, table_options
 from even_sieve.core.errors import CallError, SieveError
 
 if TYPE_CHECKING:
+    from even_sieve.core import tally as core
     from even_sieve.public.results import Funnel
     from even_sieve.public.table import Table
 
@@ -69,6 +71,9 @@ def demo(folder: str | None) -> None:
 @click.option(
     "--explain", is_flag=True, help="Show the criteria in words, and what each condition leaves."
 )
+@click.option(
+    "--recheck", is_flag=True, help="Work every figure out again, row by row, by separate code."
+)
 @click.option("--to", metavar="FILE", help="Write the answer to a file as well: a table of it.")
 @table_options
 def tally(
@@ -76,17 +81,22 @@ def tally(
     measures: tuple[str, ...],
     by: str | None,
     explain: bool,
+    recheck: bool,
     to: str | None,
     options: TableOptions,
 ) -> None:
     """Work out measures of the rows of FILE that match.
 
-    A MEASURE is rows, or one of numbers, filled, blanks, errors, distinct, sum, average,
-    min, max followed by "of COLUMN"; it can have its own "where CRITERIA" and "keep WHAT":
+    A MEASURE is rows, or one of these followed by "of COLUMN": numbers, filled, blanks,
+    errors, distinct, distinct or blank, sum, product, average, weighted average (… by
+    COLUMN), min, max, largest K, smallest K, range, median, mode, percentile P, quartile
+    Q, variance, deviation, only, first, last, share; or all, for the usual set. It can
+    have its own "where CRITERIA" and "keep WHAT":
 
     \b
         even-sieve tally calls.csv rows "sum of dues" --where "zone = Outer"
         even-sieve tally calls.csv "late = sum of dues where status = late" --by zone
+        even-sieve tally calls.csv "all of dues" --explain --recheck
     """
     with _clear_errors():
         from even_sieve.core.tally import has_error
@@ -97,14 +107,17 @@ def tally(
         funnel = table.funnel(**asked) if explain else None
         if by is None:
             tallies = table.tally(*measures, **asked)
-            _show(tallies, "tallies", options.form, funnel)
+            beside = _Beside(funnel, tallies if explain else None, _rechecks(tallies, recheck))
+            _show(tallies, "tallies", options.form, beside)
             _write(tallies, to)
             failed = has_error(tallies)
         else:
             lines = table.tally(*measures, by=by, **asked)
-            _show(lines, "breakdown", options.form, funnel)
+            every = [each for line in (*lines, lines.total) for each in _tallies_of(line)]
+            beside = _Beside(funnel, lines.total if explain else None, _rechecks(every, recheck))
+            _show(lines, "breakdown", options.form, beside)
             _write(lines, to)
-            failed = has_error(lines.total)
+            failed = has_error(every)
     sys.exit(1 if failed else 0)
 
 
@@ -143,6 +156,30 @@ def rows(
         if to is not None:
             del asked["keep"]  # marked rows are written with their marks
             table.sift(**asked).write(to, leave_formulas=leave_formulas)
+
+
+@main.command()
+@click.argument("file")
+@click.argument("measure")
+@click.option("--chart", metavar="FILE", help="Draw the bridge as well: a .png or .svg file.")
+@click.option("--to", metavar="FILE", help="Write the steps to a file as well: a table of them.")
+@table_options
+def bridge(
+    file: str, measure: str, chart: str | None, to: str | None, options: TableOptions
+) -> None:
+    """Walk from the bare column of FILE to the figure, one step a reason.
+
+    MEASURE is a sum or a count; each step stands in rows and in amount:
+
+    \b
+        even-sieve bridge calls.csv "sum of dues" --where "zone = Outer" --chart dues.png
+    """
+    with _clear_errors():
+        result = _read(file, options).bridge(measure, **options.asked())
+        _write(result, to)
+        if chart is not None:
+            result.write_chart(chart)
+        _show(result, "bridge", options.form)
 
 
 @main.command()
@@ -189,7 +226,39 @@ def _write(result: Any, to: str | None) -> None:
         result.write(to)
 
 
-def _show(result: Any, what: str, form: str, funnel: "Funnel | None" = None) -> None:
+@dataclass(frozen=True)
+class _Beside:
+    """What is shown under a result: how the rows were found, what backs figures, rechecks."""
+
+    funnel: "Funnel | None" = None
+    explained: "core.Tallies | None" = None
+    rechecks: "Sequence[core.Recheck]" = ()
+
+    def parts(self) -> list[tuple[str, Any]]:
+        """Return the parts that are there, with the noun of each."""
+        every = (
+            ("funnel", self.funnel),
+            ("explanations", self.explained),
+            ("rechecks", self.rechecks or None),
+        )
+        return [(noun, part) for noun, part in every if part is not None]
+
+
+def _tallies_of(line: Any) -> "Iterable[core.Tally]":
+    """Return the tallies of a breakdown's line, or of its total."""
+    return getattr(line, "tallies", line)  # type: ignore[no-any-return]
+
+
+def _rechecks(tallies: "Iterable[core.Tally]", wanted: bool) -> "list[core.Recheck]":
+    """Return every figure worked out again, but an `only` that a total has no value for."""
+    if not wanted:
+        return []
+    return [
+        each.recheck() for each in tallies if each.request.kind != "only" or each.value is not None
+    ]
+
+
+def _show(result: Any, what: str, form: str, beside: _Beside | None = None) -> None:
     """Print a result: on a terminal with its width and colours, else as plain text."""
     from even_sieve.views.formats import view
 
@@ -201,10 +270,13 @@ def _show(result: Any, what: str, form: str, funnel: "Funnel | None" = None) -> 
         console = Console()
         width = (console.width,) if what == "rows" else ()
         console.print(getattr(terminal, f"draw_{what}")(result, *width))
-        if funnel is not None:
-            console.print(terminal.draw_funnel(funnel))
+        for noun, part in beside.parts() if beside else ():
+            console.print(getattr(terminal, f"draw_{noun}")(part))
         return
     shown = view(form, f"show_{what}")(result)
-    if funnel is not None:
-        shown = view(form, "with_funnel")(shown, funnel)
+    for noun, part in beside.parts() if beside else ():
+        if form == "csv":
+            click.echo("".join(f"recheck: {each}\n" for each in part), nl=False, err=True)
+        else:
+            shown = view(form, f"with_{noun}")(shown, part)
     click.echo(shown, nl=False)

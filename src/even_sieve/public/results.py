@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from even_sieve.core import tally as core
 from even_sieve.sinks.files import write_file
-from even_sieve.sinks.results import breakdown_table, tallies_table
+from even_sieve.sinks.results import breakdown_table, bridge_table, tallies_table
 from even_sieve.views import formats
 
 if TYPE_CHECKING:
@@ -71,6 +71,44 @@ class Funnel(core.Funnel):
     def to_json(self) -> str:
         """Return one JSON object."""
         return formats.view("json", "show_funnel")(self)
+
+
+class Bridge(core.Bridge):
+    """The walk from the bare column total to a figure, one step a reason.
+
+    Each step has a `reason`, a `label`, `rows`, `amount` (a fraction), and what is left
+    after it: `rows_left`, `amount_left`.
+    """
+
+    @classmethod
+    def of(cls, found: core.Bridge) -> "Bridge":
+        """Return the same bridge, able to be shown."""
+        return cls(found.tally, found.steps, found.notices, found.where)
+
+    def __str__(self) -> str:
+        return formats.view("table", "show_bridge")(self)
+
+    __repr__ = __str__
+
+    def _repr_html_(self) -> str:
+        from even_sieve.views import html
+
+        return html.show_bridge(self)
+
+    def to_json(self) -> str:
+        """Return one JSON object, as `bridge --format json` prints it."""
+        return formats.view("json", "show_bridge")(self)
+
+    def write(self, path: str | Path) -> None:
+        """Write a row a step to any file of tables; the figure is marked as a subtotal."""
+        write_file(bridge_table(self), path)
+
+    def write_chart(self, path: str | Path) -> None:
+        """Write the bridge as a chart, .png or .svg."""
+        from even_sieve.sinks.charts import write_chart
+        from even_sieve.views.chart import draw_bridge
+
+        write_chart(draw_bridge(self), path)
 
 
 class Breakdown(core.Breakdown):

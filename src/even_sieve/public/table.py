@@ -22,7 +22,7 @@ from even_sieve.core.table import Table as CoreTable
 from even_sieve.core.table.marking import marked_by
 from even_sieve.public.criteria import Where, read_where
 from even_sieve.public.marking import EVERY_MARK, chosen_rows
-from even_sieve.public.results import Breakdown, Funnel, Tallies
+from even_sieve.public.results import Breakdown, Bridge, Funnel, Tallies
 from even_sieve.sinks.files import write_file
 from even_sieve.views.listing import Choice, Listing, list_rows
 
@@ -129,6 +129,33 @@ class Table:
             return Tallies.of(found.with_notices(read.notices))
         lines = core.break_down(self.core, requests, by, read.criteria, options)
         return Breakdown.of(lines.with_notices(read.notices))
+
+    def bridge(
+        self,
+        measure: str | MeasureRequest,
+        *,
+        where: Where = None,
+        keep: str | Iterable[str] = (),
+        parameters: Mapping[str, ParameterValue] | None = None,
+        as_of: date | None = None,
+        fiscal_start: int = 1,
+    ) -> Bridge:
+        """Return the walk from the bare column total to the figure, one step a reason.
+
+        Less subtotals, hidden rows, filtered rows, then each condition in turn; it adds up
+        exactly or raises `AccountError`. The keywords are those of `tally`. Raises
+        `CallError` for a measure whose parts do not add up.
+
+        >>> from even_sieve import table_from
+        >>> calls = table_from({"vessel": ["Heron", "Eider", "Total"], "dues": [120, 80, 200]})
+        >>> steps = calls.mark(subtotal=[3]).bridge("sum of dues", where="vessel = Heron").steps
+        >>> [(step.label, step.rows, int(step.amount)) for step in steps[1:]]
+        [('subtotal rows', -1, -200), ('not: vessel = Heron', -1, -80), ('sum of dues', 1, 120)]
+        """
+        asked = parse_measure(measure, self.names) if isinstance(measure, str) else measure
+        options = self._options(keep, parameters, as_of, fiscal_start, None)
+        read = read_where(where, self.names)
+        return Bridge.of(core.make_bridge(self.core, asked, read.criteria, options))
 
     def sift(
         self,

@@ -38,17 +38,25 @@ def write_file(table: Table, path: str | Path, *, leave_formulas: bool = False) 
         fact = f"{path}: a file that ends in '{file.suffix}' is not written"
         raise CallError(f"{fact}\nWritten are: {known}")
     write: Callable[[Table, Path, bool], None] = import_module(sink).write
+    replace_file(file, lambda new: write(with_marks(table), new, leave_formulas))
+
+
+def replace_file(file: Path, write: Callable[[Path], None]) -> None:
+    """Write a file beside the old one and move it into its place.
+
+    Raises `SourceError` if that fails; the old file is then as it was.
+    """
     try:
         with NamedTemporaryFile(dir=file.parent, prefix=f".{file.name}.", delete=False) as beside:
             new = Path(beside.name)
         try:
-            write(with_marks(table), new, leave_formulas)
+            write(new)
             os.replace(new, file)
         finally:
             new.unlink(missing_ok=True)
     except OSError as error:
         why = error.strerror or type(error).__name__
-        raise SourceError(str(path), f"the file cannot be written: {why}") from error
+        raise SourceError(str(file), f"the file cannot be written: {why}") from error
 
 
 def with_marks(table: Table) -> Table:

@@ -4,7 +4,8 @@ import numpy as np
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.table import Mark, Table, column_from_cells
-from even_sieve.core.tally import BUCKETS, Breakdown, Tallies
+from even_sieve.core.tally import BUCKETS, Breakdown, Bridge, Tallies
+from even_sieve.views.values import plain_amount
 
 
 def tallies_table(result: Tallies) -> Table:
@@ -32,6 +33,20 @@ def breakdown_table(result: Breakdown) -> Table:
         cells[name] = [tallies[i].value for tallies in every]
     table = _table(cells, len(every))
     return table.marked(Mark.SUBTOTAL, np.arange(len(every)) == len(every) - 1)
+
+
+def bridge_table(result: Bridge) -> Table:
+    """Return a row a step; the figure is marked as a subtotal of the steps before it."""
+    cells: dict[str, list[Cell]] = {
+        "reason": [step.reason for step in result],
+        "step": [step.label for step in result],
+        "rows": [step.rows for step in result],
+        "amount": [plain_amount(step.amount) for step in result],
+        "rows left": [step.rows_left for step in result],
+        "amount left": [plain_amount(step.amount_left) for step in result],
+    }
+    table = _table(cells, len(result))
+    return table.marked(Mark.SUBTOTAL, np.arange(len(result)) == len(result) - 1)
 
 
 def _table(cells: dict[str, list[Cell]], length: int) -> Table:

@@ -6,10 +6,10 @@ from io import StringIO
 
 from even_sieve.core.cells import Kind
 from even_sieve.core.table import Profile
-from even_sieve.core.tally import BUCKETS, Breakdown, Tallies
+from even_sieve.core.tally import BUCKETS, Breakdown, Bridge, Tallies
 from even_sieve.views.grid import TOTAL
 from even_sieve.views.listing import Listing
-from even_sieve.views.values import plain_text
+from even_sieve.views.values import plain_amount, plain_text
 
 
 def show_tallies(result: Tallies) -> str:
@@ -53,6 +53,24 @@ def show_rows(result: Listing) -> str:
     beside = zip(result.numbers, rows, result.shown_verdicts, strict=True)
     lines = [[str(number), *row, verdict] for number, row, verdict in beside]
     return _write(["row", *result.names, "verdict"], lines)
+
+
+def show_bridge(result: Bridge) -> str:
+    """Return a line a step: why, what it takes away, and what is left."""
+    return _write(
+        ["reason", "step", "rows", "amount", "rows_left", "amount_left"],
+        (
+            [
+                step.reason,
+                step.label,
+                str(step.rows),
+                plain_text(plain_amount(step.amount)),
+                str(step.rows_left),
+                plain_text(plain_amount(step.amount_left)),
+            ]
+            for step in result
+        ),
+    )
 
 
 def show_profile(result: Profile) -> str:

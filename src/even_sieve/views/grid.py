@@ -3,13 +3,14 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 from decimal import Decimal
+from fractions import Fraction
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.notices import Code, counted
 from even_sieve.core.table import Profile
-from even_sieve.core.tally import Breakdown, Funnel, Tallies, Tally
+from even_sieve.core.tally import Breakdown, Bridge, Funnel, Tallies, Tally
 from even_sieve.views.listing import Listing
-from even_sieve.views.values import show_value
+from even_sieve.views.values import plain_amount, show_value
 
 BLANK_KEY = "(blank)"
 TOTAL = "total"
@@ -98,6 +99,59 @@ def funnel_grids(result: Funnel) -> Iterator[tuple[str, Grid]]:
         rows += [(step.condition, f"{step.alone:,}", f"{step.left:,}") for step in each.steps]
         header = ("condition", "holds for", "left in turn")
         yield title, Grid(header, tuple(rows), (False, True, True))
+
+
+def bridge_grid(result: Bridge) -> Grid:
+    """Return a row a step: what it takes away, and what is left, in rows and in amount.
+
+    Of a count of rows the amount would say the same twice.
+    """
+    header = ("step", "rows", result.name, "rows left", "left")
+    first, *middle, last = result.steps
+    decimals = result.tally.decimals
+    rows = [(first.label, "", "", f"{first.rows:,}", show_amount(first.amount, decimals))]
+    rows += [
+        (
+            step.label,
+            _signed(f"{step.rows:,}"),
+            _signed(show_amount(step.amount, decimals)),
+            f"{step.rows_left:,}",
+            show_amount(step.amount_left, decimals),
+        )
+        for step in middle
+    ]
+    rows.append((last.label, "", "", f"{last.rows:,}", show_amount(last.amount, decimals)))
+    shown = (0, 1, 3) if result.tally.request.kind == "rows" else range(5)
+    return Grid(
+        tuple(header[i] for i in shown),
+        tuple(tuple(row[i] for i in shown) for row in rows),
+        tuple(i > 0 for i in shown),
+        totals=1,
+    )
+
+
+def show_amount(amount: Fraction, decimals: int) -> str:
+    """Return an exact amount for a person, with the decimals of its column."""
+    return show_value(plain_amount(amount), decimals)
+
+
+def _signed(shown: str) -> str:
+    """Return a number with a sign, and with a real minus."""
+    if not shown.strip("0.,"):
+        return shown
+    return shown.replace("-", "−") if shown.startswith("-") else f"+{shown}"
+
+
+def bridge_remarks(result: Bridge) -> list[str]:
+    """Return the remarks on a bridge: its figure's and its own."""
+    found = [each.text for each in (*result.notices, *result.tally.notices)]
+    return list(dict.fromkeys(found))
+
+
+def explanations(result: Tallies) -> Iterator[tuple[str, list[str]]]:
+    """Yield each figure with the lines that explain it."""
+    for tally in result:
+        yield f"{tally.name} = {show_figure(tally)}", tally.explain().lines()
 
 
 def profile_grid(result: Profile) -> Grid:

@@ -4,12 +4,14 @@ from functools import cache
 
 from jinja2 import Environment, PackageLoader, Template
 
-from even_sieve.core.tally import Breakdown, Funnel, Tallies
+from even_sieve.core.tally import Breakdown, Bridge, Funnel, Tallies
 from even_sieve.views.grid import (
     Grid,
     accounts,
     breakdown_grid,
     breakdown_remarks,
+    bridge_grid,
+    bridge_remarks,
     funnel_grids,
     funnel_notes,
     remarks,
@@ -39,6 +41,11 @@ def show_rows(result: Listing) -> str:
     """Return the rows as an HTML fragment."""
     notes = [each.text for each in result.notices]
     return _render(rows_grid(result), [("shown", result.counted)], notes)
+
+
+def show_bridge(result: Bridge) -> str:
+    """Return the bridge as an HTML fragment."""
+    return _render(bridge_grid(result), [], bridge_remarks(result))
 
 
 def show_funnel(result: Funnel) -> str:

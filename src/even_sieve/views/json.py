@@ -1,13 +1,14 @@
 """Results as JSON (RFC 8259): one object."""
 
 import json
+from collections.abc import Sequence
 
 from even_sieve.core.cells import CellError
 from even_sieve.core.notices import Notice
 from even_sieve.core.table import Profile
-from even_sieve.core.tally import Breakdown, Funnel, Tallies, Tally
+from even_sieve.core.tally import Breakdown, Bridge, Funnel, Recheck, Tallies, Tally
 from even_sieve.views.listing import Listing
-from even_sieve.views.values import plain_json
+from even_sieve.views.values import plain_amount, plain_json
 
 
 def show_tallies(result: Tallies) -> str:
@@ -52,6 +53,56 @@ def show_rows(result: Listing) -> str:
             "notices": _notices(result.notices),
         }
     )
+
+
+def show_bridge(result: Bridge) -> str:
+    """Return the bridge as one JSON object: its figure, and a record a step."""
+    steps = [
+        {
+            "reason": step.reason,
+            "label": step.label,
+            "rows": step.rows,
+            "amount": plain_json(plain_amount(step.amount)),
+            "rows_left": step.rows_left,
+            "amount_left": plain_json(plain_amount(step.amount_left)),
+        }
+        for step in result
+    ]
+    figure = _tally(result.tally)
+    return _dump({"figure": figure, "steps": steps, "notices": _notices(result.notices)})
+
+
+def with_explanations(shown: str, result: Tallies) -> str:
+    """Return a shown result with what backs each figure under `explanations`."""
+    found = [
+        {
+            "name": each.name,
+            "definition": each.definition,
+            "criteria": each.criteria,
+            "before_rounding": None if each.before_rounding is None else str(each.before_rounding),
+            "buckets": [
+                {"bucket": b.bucket, "rows": b.rows, "first_rows": list(b.first)}
+                for b in each.buckets
+            ],
+        }
+        for each in (tally.explain() for tally in result)
+    ]
+    return _dump(json.loads(shown) | {"explanations": found})
+
+
+def with_rechecks(shown: str, result: Sequence[Recheck]) -> str:
+    """Return a shown result with what the rechecks found under `rechecks`."""
+    found = [
+        {
+            "name": each.name,
+            "agrees": True,
+            "value": plain_json(each.value),
+            "again": plain_json(each.again),
+            "rows": each.rows,
+        }
+        for each in result
+    ]
+    return _dump(json.loads(shown) | {"rechecks": found})
 
 
 def show_funnel(result: Funnel) -> str:

@@ -3,12 +3,15 @@
 from collections.abc import Sequence
 
 from even_sieve.core.table import Profile
-from even_sieve.core.tally import Breakdown, Funnel, Tallies
+from even_sieve.core.tally import Breakdown, Bridge, Funnel, Recheck, Tallies
 from even_sieve.views.grid import (
     Grid,
     accounts,
     breakdown_grid,
     breakdown_remarks,
+    bridge_grid,
+    bridge_remarks,
+    explanations,
     funnel_grids,
     funnel_notes,
     profile_grid,
@@ -44,6 +47,25 @@ def show_funnel(result: Funnel) -> str:
         for title, grid in funnel_grids(result)
     ]
     return "\n".join(tables) + _list(funnel_notes(result))
+
+
+def show_bridge(result: Bridge) -> str:
+    """Return the bridge as a table with the figure in bold, and its remarks as a list."""
+    return _table(bridge_grid(result)) + _list(bridge_remarks(result))
+
+
+def with_explanations(shown: str, result: Tallies) -> str:
+    """Return a shown result with what backs its figures under it, a list a figure."""
+    pieces = [
+        f"\n**{_escape(heading)}**\n{_list([line.strip() for line in lines])}"
+        for heading, lines in explanations(result)
+    ]
+    return shown + "".join(pieces)
+
+
+def with_rechecks(shown: str, result: Sequence[Recheck]) -> str:
+    """Return a shown result with what the rechecks found under it."""
+    return shown + _list([f"recheck: {each}" for each in result])
 
 
 def show_profile(result: Profile) -> str:

@@ -10,12 +10,15 @@ from rich.table import Table as RichTable
 from rich.text import Text
 
 from even_sieve.core.table import Profile
-from even_sieve.core.tally import Breakdown, Funnel, Tallies
+from even_sieve.core.tally import Breakdown, Bridge, Funnel, Recheck, Tallies
 from even_sieve.views.grid import (
     Grid,
     accounts,
     breakdown_grid,
     breakdown_remarks,
+    bridge_grid,
+    bridge_remarks,
+    explanations,
     funnel_grids,
     funnel_notes,
     profile_grid,
@@ -126,6 +129,42 @@ def draw_funnel(result: Funnel) -> RenderableType:
         drawn.append(_table(grid))
     notes = _indented(Text(each) for each in funnel_notes(result))
     return Group(*drawn, notes)
+
+
+def draw_bridge(result: Bridge) -> RenderableType:
+    """Return the bridge for a rich console, and what to know about its figure."""
+    return Group(_table(bridge_grid(result)), _remarks(bridge_remarks(result)))
+
+
+def draw_explanations(result: Tallies) -> RenderableType:
+    """Return what backs each figure for a rich console."""
+    drawn: list[RenderableType] = []
+    for heading, lines in explanations(result):
+        drawn.append(Padding(Text(heading, style="bold"), (1, 1, 0, 1)))
+        drawn.append(Padding(Group(*map(Text, lines)), (0, 1, 0, 3)))
+    return Group(*drawn)
+
+
+def draw_rechecks(result: Sequence[Recheck]) -> RenderableType:
+    """Return what the rechecks found for a rich console."""
+    return _indented(
+        Text.assemble(("recheck: ", MATCHING), f"{each.name} {each.words()}") for each in result
+    )
+
+
+def show_bridge(result: Bridge) -> str:
+    """Return the bridge as plain text."""
+    return as_text(draw_bridge(result))
+
+
+def with_explanations(shown: str, result: Tallies) -> str:
+    """Return a shown result with what backs its figures under it."""
+    return shown + as_text(draw_explanations(result))
+
+
+def with_rechecks(shown: str, result: Sequence[Recheck]) -> str:
+    """Return a shown result with what the rechecks found under it."""
+    return shown + as_text(draw_rechecks(result), WIDEST)
 
 
 def draw_profile(result: Profile) -> RenderableType:

@@ -2,6 +2,7 @@
 
 from datetime import date
 from decimal import Decimal
+from fractions import Fraction
 
 from even_sieve.core.cells import Cell, format_date
 
@@ -38,6 +39,11 @@ def _show_float(value: float, decimals: int) -> str:
         after = after.rstrip("0")
         return f"{whole}.{after:0<{decimals}}".rstrip(".")
     return f"{short}…"
+
+
+def plain_amount(amount: Fraction) -> int | float:
+    """Return an exact amount as a whole number, or rounded once to a double."""
+    return int(amount) if amount.denominator == 1 else amount.numerator / amount.denominator
 
 
 def plain_text(value: Cell) -> str:

@@ -84,7 +84,8 @@ class Wanted:
             else each.states
             for each in self.columns
         )
-        return np.where(self.bucket_of[first] == Bucket.USED, second, first)
+        by_weight = (self.bucket_of[first] == Bucket.USED) & (first != Kind.ERROR)
+        return np.where(by_weight, second, first)
 
     def _all_numbers(self) -> bool:
         return all(
@@ -233,8 +234,7 @@ class BlockCells:
     def _selected(self) -> Array:
         """Return how many rows are selected, int64, shape (groups,)."""
         if self.selected_groups is None:
-            used = self.used_mask is self.mask
-            return np.array([len(self._positions) if used else np.count_nonzero(self.mask)])
+            return np.array([np.count_nonzero(self.mask)])
         return np.bincount(self.selected_groups, minlength=self.group_count)
 
     def first_error(self) -> Array:

@@ -18,7 +18,8 @@ _HALF = np.int64(2**32 - 1)
 _BITS = 53
 #: Every double is a whole multiple of 2 ** -1074.
 SMALLEST = 1074
-_GRID = 16
+#: So many doubles are split at once: few enough to stay near the processor.
+CHUNK = 1 << 15
 _TOO_BIG = 2.0**960
 _SHRINK = 2.0**-128
 
@@ -90,32 +91,44 @@ def add_floats(sums: ExactSums, values: Array, groups: Array | None, shift: int 
 
     A shift may be negative where the values are whole multiples of that many units.
     """
-    if not len(values):
-        return
-    largest = float(np.abs(values).max())
+    for start in range(0, len(values), CHUNK):
+        part = slice(start, start + CHUNK)
+        _add_chunk(sums, values[part], None if groups is None else groups[part], shift)
+
+
+def _add_chunk(sums: ExactSums, values: Array, groups: Array | None, shift: int) -> None:
+    largest = _largest(values)
     if largest >= _TOO_BIG:
         big = np.abs(values) >= _TOO_BIG
         some = None if groups is None else groups[big]
         _extract(sums, values[big] * _SHRINK, some, shift + 128)
         values = values[~big]
         groups = None if groups is None else groups[~big]
-    _extract(sums, values, groups, shift)
+        largest = _largest(values)
+    _extract(sums, values, groups, shift, largest)
 
 
-def _extract(sums: ExactSums, values: Array, groups: Array | None, shift: int) -> None:
+def _largest(values: Array) -> float:
+    return max(float(values.max()), -float(values.min())) if len(values) else 0.0
+
+
+def _extract(
+    sums: ExactSums,
+    values: Array,
+    groups: Array | None,
+    shift: int,
+    largest: float | None = None,
+) -> None:
     """Add the values times 2 ** shift, peeling off the leading bits of all of them at once."""
-    rest = values
-    while len(rest):
-        largest = float(np.abs(rest).max())
-        if largest == 0.0:
-            return
-        # 2 ** top is a power of two above n times the largest value, on a coarse grid.
-        top = frexp(largest)[1] + len(rest).bit_length() + 1
-        top += -top % _GRID
-        sigma = np.float64(2.0) ** top
-        part = (rest + sigma) - sigma
-        rest = rest - part
+    rest, part = values, np.empty_like(values)
+    largest = _largest(values) if largest is None else largest
+    while largest:
+        # 2 ** top is a power of two above n times the largest value.
+        sigma = np.ldexp(1.0, frexp(largest)[1] + len(rest).bit_length() + 1)
+        np.subtract(np.add(rest, sigma, out=part), sigma, out=part)
+        rest = np.subtract(rest, part, out=None if rest is values else rest)
         _gather(sums, part, groups, shift)
+        largest = _largest(rest)
 
 
 def _gather(sums: ExactSums, part: Array, groups: Array | None, shift: int) -> None:

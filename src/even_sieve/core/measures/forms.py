@@ -6,13 +6,14 @@ from decimal import Decimal, InvalidOperation
 
 @dataclass(frozen=True)
 class Form:
-    """How a kind is written.
+    """What a kind is, and how it is written.
 
     `column`: it is taken of a column. `number`: the letter of the number after its name,
     where it takes one: K counts from 1, P is a percentage, Q a quarter from 0 to 4. `ways`:
     the definitions that it can follow, the first unless told. `weight`: a second column.
     """
 
+    definition: str
     column: bool = True
     number: str = ""
     ways: tuple[str, ...] = ()
@@ -29,32 +30,45 @@ _SPREAD = ("sample", "population")
 _QUANTILE = ("inclusive", "exclusive")
 
 KINDS: dict[str, Form] = {
-    "rows": Form(column=False),
-    "numbers": Form(),
-    "filled": Form(),
-    "blanks": Form(),
-    "errors": Form(),
-    "distinct": Form(),
-    "distinct or blank": Form(),
-    "sum": Form(),
-    "product": Form(),
-    "average": Form(),
-    "weighted average": Form(weight=True),
-    "min": Form(),
-    "max": Form(),
-    "largest": Form(number="K"),
-    "smallest": Form(number="K"),
-    "range": Form(),
-    "median": Form(),
-    "mode": Form(),
-    "percentile": Form(number="P", ways=_QUANTILE),
-    "quartile": Form(number="Q", ways=_QUANTILE),
-    "variance": Form(ways=_SPREAD),
-    "deviation": Form(ways=_SPREAD),
-    "only": Form(),
-    "first": Form(),
-    "last": Form(),
-    "share": Form(),
+    "rows": Form("the number of matching rows", column=False),
+    "numbers": Form("the number of cells that hold a number"),
+    "filled": Form("the number of cells that hold anything but an error"),
+    "blanks": Form("the number of blank cells"),
+    "errors": Form("the number of error cells"),
+    "distinct": Form("the number of different values, equal as in matching"),
+    "distinct or blank": Form("the number of different values, a blank as one more"),
+    "sum": Form("the exact sum of the numbers, rounded once"),
+    "product": Form("the product of the numbers, rounded once"),
+    "average": Form("the exact sum of the numbers over their count, rounded once"),
+    "weighted average": Form(
+        "the exact sum of the numbers times their weights over that of the weights, rounded once",
+        weight=True,
+    ),
+    "min": Form("the smallest value"),
+    "max": Form("the largest value"),
+    "largest": Form(
+        "the value that stands K-th from the largest, equal ones each in a place", number="K"
+    ),
+    "smallest": Form(
+        "the value that stands K-th from the smallest, equal ones each in a place", number="K"
+    ),
+    "range": Form("the largest number less the smallest"),
+    "median": Form(
+        "the middle value: of two middle numbers their mean, of dates and texts the lower one"
+    ),
+    "mode": Form("the most frequent value, the smallest where several tie"),
+    "percentile": Form(
+        "the value below which P of a hundred lie, between two neighbours in proportion",
+        number="P",
+        ways=_QUANTILE,
+    ),
+    "quartile": Form("the percentile of 25 times Q", number="Q", ways=_QUANTILE),
+    "variance": Form("the mean squared distance of the numbers from their average", ways=_SPREAD),
+    "deviation": Form("the square root of the variance", ways=_SPREAD),
+    "only": Form("the value of the one row that has one"),
+    "first": Form("the first value in the order of the rows"),
+    "last": Form("the last value in the order of the rows"),
+    "share": Form("the sum of the numbers over the sum of the whole, rounded once"),
 }
 
 #: What `all of` stands for, by what leads the column.

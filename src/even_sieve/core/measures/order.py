@@ -1,15 +1,16 @@
 """Order statistics: ranks from either end, the median, percentiles, and the mode."""
 
 from collections.abc import Sequence
+from datetime import date
 from fractions import Fraction
 from math import floor
 
-from even_sieve.core.cells import Cell, Kind
+from even_sieve.core.cells import Cell, Kind, format_date
 from even_sieve.core.measures.arithmetic import Numeric
 from even_sieve.core.measures.census import Frequent, ModeState, start_census
 from even_sieve.core.measures.extremes import Ordered, to_exact
 from even_sieve.core.measures.measure import ONE_OF, Figure, Gathered, Measure, Need
-from even_sieve.core.measures.ranks import Ranked, start_search
+from even_sieve.core.measures.ranks import Gathering, Ranked, start_search
 from even_sieve.core.measures.rounding import TOO_LARGE, to_double
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table.lanes import TextLane
@@ -31,7 +32,10 @@ class _AtRank(Measure):
         raise NotImplementedError
 
     def _ranked(self, gathered: Gathered) -> Ranked:
-        return gathered.state("ranks", Ranked)
+        found = gathered.states["ranks"]
+        if not isinstance(found, Ranked | Gathering):
+            raise TypeError(f"the state 'ranks' is a {type(found).__name__}")
+        return found.ranked
 
     def _stored(self, gathered: Gathered, group: int, rank: int) -> int | float:
         if self.cells is None or self.cells.ordinals is None:
@@ -121,7 +125,7 @@ class Median(Smallest):
     def _between(self, upper: Cell) -> Notice:
         text = (
             f"{self.request.words}: an even count has two middle values; this is the lower "
-            f"one, the upper one is {upper}"
+            f"one, the upper one is {format_date(upper) if isinstance(upper, date) else upper}"
         )
         return Notice(Code.MEDIAN_BETWEEN, text)
 

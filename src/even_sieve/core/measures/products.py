@@ -12,7 +12,7 @@ from itertools import product
 
 import numpy as np
 
-from even_sieve.core.measures.exact import SMALLEST, ExactSums, add_floats, add_integers
+from even_sieve.core.measures.exact import CHUNK, SMALLEST, ExactSums, add_floats, add_integers
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Rows
 
 _SPLIT = np.float64(2**27 + 1)
@@ -46,9 +46,14 @@ def add_products(
         _add_whole(sums, values, (lanes[0].bound, lanes[1].bound), groups)
         return
     doubles = int(isinstance(lanes[0], FloatLane)) + int(isinstance(lanes[1], FloatLane))
-    halves = [_as_doubles(*pair) for pair in zip(lanes, values, strict=True)]
-    for first, second in product(*halves):
-        _add_doubles(sums, first, second, groups, SMALLEST * (doubles - 1))
+    square = values[0] is values[1]
+    for start in range(0, len(values[0]), CHUNK):
+        part = slice(start, start + CHUNK)
+        some = None if groups is None else groups[part]
+        first = _as_doubles(lanes[0], values[0][part])
+        second = first if square else _as_doubles(lanes[1], values[1][part])
+        for a, b in product(first, second):
+            _add_doubles(sums, a, b, some, SMALLEST * (doubles - 1))
 
 
 def _add_whole(
@@ -112,7 +117,9 @@ def _plain(values: Array) -> bool:
     """Tell whether all values are 0 or can be multiplied as they are."""
     _, (low, high, _), _ = _RANGES
     sizes = np.abs(values)
-    return bool(sizes.max() < high) and not ((sizes < low) & (sizes > 0)).any()
+    if sizes.max() >= high:
+        return False
+    return bool(sizes.min() >= low) or not ((sizes < low) & (sizes > 0)).any()
 
 
 def _two_product(a: Array, b: Array) -> tuple[Array, Array]:

@@ -2,12 +2,13 @@
 
 A first pass counts the used keys by their leading bits. The bins that hold the wanted
 ranks are all that later passes look at: they are counted by the bits that follow, until
-so few keys are left that they are gathered and sorted. A table of few rows is gathered
-at once. A last pass finds the rows that hold the values.
+so few keys are left that they are gathered and sorted, with their rows. A table of few rows
+is gathered at once. Where counting alone tells the values, a last pass finds the rows.
 """
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
@@ -65,14 +66,18 @@ class Level:
 
 def followed(
     levels: Sequence[Level], keys: Array, groups: Array | None
-) -> tuple[Array | None, Array]:
-    """Return the cells that the keys have come to, and the keys that are still looked at."""
-    cells = None if groups is None else groups.astype(np.int64)
+) -> tuple[Array | None, Array, Array | None]:
+    """Return the cells that keys have come to, the keys still looked at, and their positions.
+
+    The cells are None where all are in one, the positions where all keys are looked at.
+    """
+    cells, kept = None if groups is None else groups.astype(np.int64), None
     for level in levels:
         cells = level.following[level.index(cells, keys)]
-        kept = np.flatnonzero(cells >= 0)
-        cells, keys = cells[kept], keys[kept]
-    return cells, keys
+        left = np.flatnonzero(cells >= 0)
+        cells, keys = cells[left], keys[left]
+        kept = left if kept is None else kept[left]
+    return cells, keys, kept
 
 
 def start_search(
@@ -87,9 +92,11 @@ def start_search(
 
 @dataclass
 class Gathering:
-    """Gathers the keys that are looked at. `found` are the places that need them.
+    """Gathers the keys that are looked at, and their rows.
 
-    Each of `found` names the cell in which its rank is counted, and the rank there.
+    `open` names for each wanted place the cell in which its rank is counted, and the rank
+    there; None where the ranks hang on how many keys there are. `known` are places whose
+    keys are known already.
     """
 
     search: Search
@@ -98,38 +105,49 @@ class Gathering:
     known: dict[Place, int] = field(default_factory=dict)
     _cells: list[Array] = field(init=False, default_factory=list)
     _keys: list[Array] = field(init=False, default_factory=list)
+    _rows: list[Array] = field(init=False, default_factory=list)
 
     def add(self, cells: BlockCells) -> None:
         """Take in a block."""
         if self.search.wanted.ordinals is None:
             return
-        found, keys = followed(self.levels, cells.keys, cells.used_groups)
+        found, keys, kept = followed(self.levels, cells.keys, cells.used_groups)
         if found is not None:
             self._cells.append(found)
         self._keys.append(keys)
+        self._rows.append(cells.rows if kept is None else cells.rows[kept])
 
     def merge(self, other: "Gathering") -> None:
         """Take in what another one gathered."""
         self._cells += other._cells
         self._keys += other._keys
+        self._rows += other._rows
 
-    def following(self) -> "Callable[[], Ranked]":
-        """Sort what was gathered; the rows are found in one more pass."""
+    def following(self) -> None:
+        """Nothing follows: the rows are here."""
+
+    @cached_property
+    def ranked(self) -> "Ranked":
+        """The keys at the wanted ranks, and the rows that hold them."""
         keys = np.concatenate(self._keys) if self._keys else np.empty(0, dtype=np.uint64)
-        if self._cells:
-            cells = np.concatenate(self._cells)
-            order = np.lexsort((keys, cells))
-            keys, cells = keys[order], cells[order]
-            count = int(cells[-1]) + 1 if len(cells) else 0
-            starts = np.searchsorted(cells, np.arange(max(count, self.search.groups) + 1)).tolist()
-        else:
-            keys.sort()
-            starts = [0, len(keys)]
-        if self.open is None:
+        rows = np.concatenate(self._rows) if self._rows else np.empty(0, dtype=np.int64)
+        cells = np.concatenate(self._cells) if self._cells else np.zeros(len(keys), np.int64)
+        order = np.lexsort((keys, cells)) if cells.any() else np.argsort(keys)
+        keys, cells, rows = keys[order], cells[order], rows[order]
+        count = max(int(cells[-1]) + 1 if len(cells) else 0, self.search.groups)
+        starts = np.searchsorted(cells, np.arange(count + 1)).tolist()
+        places = self.open
+        if places is None:
             counts = np.diff(starts)[: self.search.groups].tolist()
-            self.open = {place: place for place in self.search.places(counts)}
-        found = {place: int(keys[starts[cell] + rank]) for place, (cell, rank) in self.open.items()}
-        return ranked(self.search, self.known | found)
+            places = {place: place for place in self.search.places(counts)}
+        at = {place: int(keys[starts[cell] + rank]) for place, (cell, rank) in places.items()}
+        found = begin_ranked(self.search, self.known | at)()
+        for place, (cell, _) in places.items():
+            own = slice(starts[cell], starts[cell + 1])
+            key = np.uint64(at[place])
+            low, high = (np.searchsorted(keys[own], key, side) for side in ("left", "right"))
+            found.put(place, np.sort(rows[own][low:high]))
+        return found
 
 
 @dataclass
@@ -153,7 +171,7 @@ class Counting:
 
     def add(self, cells: BlockCells) -> None:
         """Take in a block."""
-        found, keys = followed(self.levels, cells.keys, cells.used_groups)
+        found, keys, _ = followed(self.levels, cells.keys, cells.used_groups)
         bins = self._level.index(found, keys)
         self.counts += np.bincount(bins, minlength=len(self.counts))
 
@@ -184,7 +202,7 @@ class Counting:
         left = self.bits - self._width
         if not left:
             known = {place: prefixes[cell] for place, (cell, _) in following.items()}
-            return ranked(self.search, self.known | known)
+            return begin_ranked(self.search, self.known | known)
         return self._next(chosen, following, prefixes, left)
 
     def _next(
@@ -205,7 +223,7 @@ class Counting:
         return lambda: Counting(search, levels, len(numbers), left, following, known, prefixes)
 
 
-def ranked(search: Search, keys: dict[Place, int]) -> "Callable[[], Ranked]":
+def begin_ranked(search: Search, keys: dict[Place, int]) -> "Callable[[], Ranked]":
     """Return the last pass, which finds the rows of these keys."""
     by_group: dict[int, list[int]] = {}
     for (group, _), key in sorted(keys.items()):
@@ -225,6 +243,19 @@ class Ranked(Holders):
     """The key at each wanted rank, and the rows that hold it."""
 
     at: dict[Place, int]
+
+    @property
+    def ranked(self) -> "Ranked":
+        """Itself: the last pass has been."""
+        return self
+
+    def put(self, place: Place, rows: Array) -> None:
+        """Put in the rows that hold the key at a place, ascending."""
+        group, key = place[0], np.uint64(self.at[place])
+        column = int(np.flatnonzero((self.wanted[group] == key) & self.asked[group])[0])
+        if not self.found[group, column]:
+            self.found[group, column] = len(rows)
+            self._keep(np.full(len(rows), group * self.wanted.shape[1] + column), rows)
 
     def key(self, group: int, rank: int) -> int:
         """Return the key at a rank of a group."""

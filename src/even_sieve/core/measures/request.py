@@ -50,15 +50,19 @@ class MeasureRequest:
     @property
     def words(self) -> str:
         """The measure without what narrows it: `sum of dues`."""
-        of = "" if self.column is None else f" of {self.column}"
-        by = "" if self.weight is None else f" by {self.weight}"
+        of = "" if self.column is None else f" of {self._spelt(self.column)}"
+        by = "" if self.weight is None else f" by {self._spelt(self.weight)}"
         return f"{self.stem}{of}{by}"
+
+    def _spelt(self, column: str) -> str:
+        """Return a column's name, in quotes where its `by` could be taken for the measure's."""
+        return f'"{column}"' if self.weight is not None and " by " in column else column
 
 
 _WHERE = re.compile(r"\swhere\s", re.IGNORECASE)
 _KEEP = re.compile(r"\skeep\s", re.IGNORECASE)
 _OF = re.compile(r"(.*?)(?:\s+of(?:\s+(.*))?)?\Z", re.IGNORECASE | re.DOTALL)
-_BY = re.compile(r"(.*\S)\s+by\s+(\S.*)\Z", re.IGNORECASE | re.DOTALL)
+_BY = re.compile(r'("[^"]*"|.*?\S)\s+by\s+("[^"]*"|\S.*)\Z', re.IGNORECASE | re.DOTALL)
 _SINGULAR = {"subtotal": "subtotals", "blank": "blanks", "error": "errors"}
 
 

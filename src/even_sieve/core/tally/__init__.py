@@ -1,9 +1,12 @@
 """Tallies: figures with their accounts, worked out in one pass over a table."""
 
 from even_sieve.core.tally.account import BUCKETS, Account
+from even_sieve.core.tally.agreement import Recheck
 from even_sieve.core.tally.ask import break_down, has_error, tally
+from even_sieve.core.tally.bridge import Bridge, make_bridge
 from even_sieve.core.tally.call import Call, Options
 from even_sieve.core.tally.counting import matching_rows
+from even_sieve.core.tally.explain import Explanation
 from even_sieve.core.tally.funnel import Funnel, make_funnel
 from even_sieve.core.tally.results import Breakdown, Line, Tallies, Tally
 from even_sieve.core.tally.verdicts import verdicts
@@ -12,14 +15,18 @@ __all__ = [
     "BUCKETS",
     "Account",
     "Breakdown",
+    "Bridge",
     "Call",
+    "Explanation",
     "Funnel",
     "Line",
     "Options",
+    "Recheck",
     "Tallies",
     "Tally",
     "break_down",
     "has_error",
+    "make_bridge",
     "make_funnel",
     "matching_rows",
     "tally",

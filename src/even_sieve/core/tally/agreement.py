@@ -7,7 +7,6 @@ import numpy as np
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.errors import RecheckError
-from even_sieve.core.notices import counted
 from even_sieve.core.recheck import Again
 from even_sieve.core.table import Table
 from even_sieve.core.table.lanes import Array
@@ -33,10 +32,8 @@ class Recheck:
     def words(self) -> str:
         """Return what came of it: `agrees: 843.26 and 843.26, …`."""
         shown = ["no value" if each is None else str(each) for each in (self.value, self.again)]
-        return (
-            f"agrees: {shown[0]} and, row by row, {shown[1]}; "
-            f"{counted(self.rows, 'row')} in the same buckets"
-        )
+        same = f"all {self.rows:,} rows in the same buckets" if self.rows else "no rows"
+        return f"agrees: {shown[0]}, row by row {shown[1]}; {same}"
 
 
 def compare(name: str, value: Cell, again: Again, buckets: Array, table: Table) -> Recheck:

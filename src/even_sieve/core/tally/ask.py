@@ -30,6 +30,7 @@ from even_sieve.core.tally.results import Breakdown, Line, Tallies, Tally
 from even_sieve.core.tally.review import review
 from even_sieve.core.tally.run import Ask, Pass, run_pass
 from even_sieve.core.tally.selection import skipped_marks
+from even_sieve.core.tally.usual import spell_out
 
 
 def tally(
@@ -45,6 +46,7 @@ def tally(
     """
     options = options or Options()
     call = Call(table, where, options)
+    requests = spell_out(table, requests)
     asks = [call.ask(request) for request in requests]
     result = run_pass(table, asks, None, 1, options.threads, call.binder.shared)
     found = _tallies(call, requests, asks, result.whole, 0)
@@ -203,6 +205,7 @@ def break_down(
     column = _by_column(table, by)
     call.columns[column.name] = column
     context = MeasureRequest("rows", name="rows in play")
+    requests = spell_out(table, requests)
     everything = [*requests, context]
     asks = [call.ask(request) for request in everything]
     identity = column.identity

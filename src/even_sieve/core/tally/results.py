@@ -12,6 +12,7 @@ from even_sieve.core.recheck import work_out_again
 from even_sieve.core.tally.account import Account
 from even_sieve.core.tally.agreement import Recheck, compare
 from even_sieve.core.tally.buckets import Origin, row_buckets, rows_in
+from even_sieve.core.tally.explain import Explanation, explain
 
 
 @dataclass(frozen=True)
@@ -41,6 +42,10 @@ class Tally:
         """
         return rows_in(self._origin(), bucket)
 
+    def explain(self) -> "Explanation":
+        """Return what the figure is, of which rows, and where every other row went."""
+        return explain(self.name, self.account, self.exact, self._origin())
+
     def recheck(self) -> "Recheck":
         """Work the figure out again, row by row, by slow and separate code, and compare.
 
@@ -49,7 +54,8 @@ class Tally:
         """
         origin = self._origin()
         again = work_out_again(origin.question())
-        return compare(self.name, self.value, again, row_buckets(origin), origin.call.table)
+        name = ", ".join([self.name, *(f"{place.key}" for place in origin.places)])
+        return compare(name, self.value, again, row_buckets(origin), origin.call.table)
 
     def _origin(self) -> "Origin":
         if self.origin is None:

@@ -8,6 +8,7 @@ threads' states are merged. States that need to see the rows again get another p
 from collections.abc import Callable, Sequence, Set
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
+from functools import cache
 
 import numpy as np
 
@@ -27,6 +28,7 @@ from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.selection import Selection, select
 
 BLOCK = 1 << 18
+PIECE = 1 << 16
 
 
 @dataclass(frozen=True, eq=False)
@@ -64,20 +66,30 @@ class _Gatherer:
             self.views.setdefault(view, []).append(state)
 
     def add(self, block: Block, masks: dict[int, Array]) -> None:
-        """Take in a block, given the mask of every selection on it."""
-        codes = self.grouping.codes
-        groups = None if codes is None else codes[block.start : block.stop]
-        for (selection, wanted), states in self.views.items():
-            mask = masks[selection]
+        """Take in a block, given the mask of every selection on it.
+
+        Where many rows are selected, cells are looked at in smaller pieces: what is worked
+        out from them then stays near the processor.
+        """
+        codes, count = self.grouping.codes, self.grouping.count
+        for view, states in self.views.items():
+            selection, wanted = view
             if wanted is None:
-                self._count_rows(selection, mask, groups)
+                groups = None if codes is None else codes[block.start : block.stop]
+                self._count_rows(selection, masks[selection], groups)
                 continue
-            count = self.grouping.count
-            cells = BlockCells(wanted, block.start, block.stop, mask, count, groups)
-            if (selection, wanted) in self.counts:
-                self.counts[selection, wanted].add(cells)
-            for state in states:
-                state.add(cells)
+            counts = self.counts.get(view)
+            many = states and np.count_nonzero(masks[selection]) > PIECE
+            size = PIECE if many else len(block)
+            for start in range(block.start, block.stop, size):
+                stop = min(start + size, block.stop)
+                mask = masks[selection][start - block.start : stop - block.start]
+                groups = None if codes is None else codes[start:stop]
+                cells = BlockCells(wanted, start, stop, mask, count, groups)
+                if counts is not None:
+                    counts.add(cells)
+                for state in states:
+                    state.add(cells)
 
     def _count_rows(self, selection: int, mask: Array, groups: Array | None) -> None:
         counts = self.counts[selection, None].buckets
@@ -196,6 +208,17 @@ def _with_whole(gathered: Gathered, every_row: _Work, ask: Ask) -> Gathered:
     return gathered if ask.whole is None else replace(gathered, whole=every_row.gathered(ask.whole))
 
 
+@cache
+def _keep_memory() -> None:
+    """Give one large array back, so that the C library keeps what is freed between blocks.
+
+    After that glibc serves arrays up to this size from memory that it holds on to; else it
+    hands the pages of every block back to the system, and getting them again takes as long
+    as the arithmetic. Nothing is written to the array, so it never takes up memory.
+    """
+    np.empty(31 << 20, dtype=np.uint8)
+
+
 def _one_pass(
     table: Table,
     work: Sequence[_Work],
@@ -213,6 +236,7 @@ def _one_pass(
                 block.give_back(mask)
         return gatherers
 
+    _keep_memory()
     pieces = _pieces(table.length, threads)
     if len(pieces) == 1:
         return run(pieces[0])

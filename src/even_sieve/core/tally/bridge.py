@@ -1,0 +1,176 @@
+"""The bridge: from the bare column to the reported figure, one step a reason."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+
+from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.criteria import EVERYTHING, Criteria, all_of, write_criteria
+from even_sieve.core.criteria.nodes import And, Or
+from even_sieve.core.errors import AccountError, CallError
+from even_sieve.core.measures import Keep, MeasureRequest
+from even_sieve.core.notices import Notice
+from even_sieve.core.table import Mark, Table
+from even_sieve.core.tally.ask import tally
+from even_sieve.core.tally.call import Call, Options
+from even_sieve.core.tally.results import Tally
+from even_sieve.core.tally.run import Ask, run_pass
+from even_sieve.core.tally.selection import Selection
+
+#: The measures whose parts add up, so that a step has an amount.
+BRIDGED = ("sum", "rows", "numbers", "filled")
+_MARKS = (
+    (Mark.SUBTOTAL, Keep.SUBTOTALS, "subtotal", "subtotal rows"),
+    (Mark.HIDDEN, Keep.HIDDEN, "hidden", "hidden rows"),
+    (Mark.FILTERED, Keep.FILTERED, "filtered", "filtered rows"),
+)
+_CELLS = (
+    ("blank", "blank cells"),
+    ("error", "error cells"),
+    ("not_a_number", "cells of another kind"),
+)
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step: what it takes away in rows and in amount, and what is left after it.
+
+    `reason` is `start`, a bucket of the account, or `figure`; of the first and the last
+    step `rows` and `amount` are what is left.
+    """
+
+    reason: str
+    label: str
+    rows: int
+    amount: Fraction
+    rows_left: int
+    amount_left: Fraction
+
+
+@dataclass(frozen=True)
+class Bridge:
+    """The walk from the bare column total to a figure. `tally` is the figure.
+
+    Raises `AccountError` unless every step starts where the one before ended, and the last
+    one is the figure, to the last digit.
+    """
+
+    tally: Tally
+    steps: tuple[Step, ...]
+    notices: tuple[Notice, ...] = ()
+    where: str = ""
+
+    def __post_init__(self) -> None:
+        start, *middle, end = self.steps
+        rows, amount = start.rows, start.amount
+        for step in middle:
+            rows, amount = rows + step.rows, amount + step.amount
+            if (rows, amount) != (step.rows_left, step.amount_left):
+                raise AccountError(f"the bridge does not add up at '{step.label}'")
+        figure = self.tally.exact
+        figure = Fraction(self.tally.value) if figure is None else figure  # type: ignore[arg-type]
+        if (rows, amount) != (end.rows, end.amount) or end.rows != self.tally.account.used:
+            raise AccountError("the bridge does not end at the figure")
+        if amount != figure:
+            raise AccountError(f"the bridge ends at {amount}, the figure is {figure}")
+
+    @property
+    def name(self) -> str:
+        """What the figure is called."""
+        return self.tally.name
+
+    def __len__(self) -> int:
+        return len(self.steps)
+
+    def __iter__(self) -> Iterator[Step]:
+        return iter(self.steps)
+
+
+def make_bridge(
+    table: Table,
+    request: MeasureRequest,
+    where: Criteria = EVERYTHING,
+    options: Options | None = None,
+) -> Bridge:
+    """Return the bridge of a sum or a count. Raises `CallError` for measures that do not add up."""
+    options = options or Options()
+    if request.kind not in BRIDGED:
+        raise CallError(
+            f"'{request.words}' has no bridge: its parts do not add up\n"
+            f"Ask for one of: {', '.join(BRIDGED)}"
+        )
+    found = tally(table, [request], where, options)
+    figure = found[0]
+    if isinstance(figure.value, CellError) or figure.value is None:
+        raise CallError(f"'{request.words}' has no bridge: {figure.reason}")
+    steps = _steps(Call(table, where, options), request, figure)
+    return Bridge(figure, tuple(steps), found.notices, found.where)
+
+
+def _steps(call: Call, request: MeasureRequest, figure: Tally) -> Iterator[Step]:
+    """Yield the steps; each is the difference of two tallies of their own."""
+    turns = [("start", _start_label(request)), *_reasons(call, request)]
+    measure = call.ask(request).measure
+    asks = [Ask(measure, selection) for selection in _selections(call, request)]
+    result = run_pass(call.table, asks, None, 1, call.options.threads, call.binder.shared)
+    rows, amount = 0, Fraction(0)
+    for (reason, label), ask, gathered in zip(turns, asks, result.whole, strict=True):
+        found = ask.measure.finish(gathered, 0)
+        left = int(gathered.counts.buckets[0].sum())
+        amount_left = _exact(found.value, found.exact)
+        if reason == "start" or reason == "unmatched" or left != rows:
+            yield Step(reason, label, left - rows, amount_left - amount, left, amount_left)
+        rows, amount = left, amount_left
+    for bucket, label in _CELLS:
+        count = getattr(figure.account, bucket)
+        if count:
+            rows -= count
+            yield Step(bucket, label, -count, Fraction(0), rows, amount)
+    yield Step("figure", figure.name, rows, amount, rows, amount)
+
+
+def _start_label(request: MeasureRequest) -> str:
+    return "all rows" if request.column is None else f"{request.words}, all rows"
+
+
+def _exact(value: Cell, exact: Fraction | None) -> Fraction:
+    if exact is not None:
+        return exact
+    if isinstance(value, int):
+        return Fraction(value)
+    raise CallError(f"a step has no amount: {value}")
+
+
+def _kept_in(call: Call, request: MeasureRequest) -> frozenset[Keep]:
+    return request.keep | call.options.keep
+
+
+def _reasons(call: Call, request: MeasureRequest) -> Iterator[tuple[str, str]]:
+    """Yield the bucket and the label of every step between start and cells."""
+    kept = _kept_in(call, request)
+    for _, keep, bucket, label in _MARKS:
+        if keep not in kept:
+            yield bucket, label
+    for part in _conditions(call, request):
+        text = write_criteria(part)
+        yield "unmatched", f"not: ({text})" if isinstance(part, Or) else f"not: {text}"
+
+
+def _conditions(call: Call, request: MeasureRequest) -> list[Criteria]:
+    """Return the parts of the criteria that must all hold, those of the measure last."""
+    both = all_of((call.shared.criteria, call.own(request).criteria))
+    return list(both.parts) if isinstance(both, And) else [both]
+
+
+def _selections(call: Call, request: MeasureRequest) -> Iterator[Selection]:
+    """Yield what is left after each step."""
+    everything = call.binder.probe(EVERYTHING)
+    skipped, kept = Mark(0), _kept_in(call, request)
+    yield Selection(everything, skipped)
+    for mark, keep, _, _ in _MARKS:
+        if keep not in kept:
+            skipped |= mark
+            yield Selection(everything, skipped)
+    parts = _conditions(call, request)
+    for count in range(1, len(parts) + 1):
+        yield Selection(call.binder.probe(all_of(parts[:count])), skipped)
