@@ -51,7 +51,10 @@ table='even-sieve tally calls.csv rows "sum of dues" "average of dues"'
 shoot demo 11 'FORCE_COLOR=1 even-sieve demo | head -39'
 shoot tally 12 "$table \"max of dues\"$next$marks$next--where \"zone = Outer and arrived in 2031-Q1\""
 shoot by 12 "$table \"late = sum of dues where status = late\"$next$marks --by zone"
-shoot explain 12 "even-sieve tally calls.csv rows \"sum of dues\" $marks$next--where \"zone != Outer and dues > 900 or class = tanker\" --explain"
+shoot explain 12 "even-sieve tally calls.csv \"sum of dues\" $marks$next--where \"zone = Outer and arrived in 2031-Q1\" --explain --recheck"
+shoot bridge 12 "even-sieve bridge calls.csv \"sum of dues\" $marks$next--where \"zone = Outer and arrived in 2031-Q1\" --chart dues.png" \
+  "even-sieve tally calls.csv \"all of dues\" $marks$next--where \"zone = Outer\""
+cp "$work/dues.png" "$out/bridge-chart.png"
 shoot nothing 12 'even-sieve tally calls.csv "sum of dues" --where "zone = Outr and dues > 500"' \
   'even-sieve tally calls.csv "sum of dues" --where "zone = Outer and tonnage < 100 and dues > 900"' \
   'even-sieve tally calls.csv "sum of duse"' \

@@ -13,6 +13,8 @@ PRINTED = {
     "as text:  zone = Outer and dues > 500 or vessel = D*\n",
     "criteria_laid_out.py": " note: criteria range, row 3: the row is blank and was passed over\n",
     "why_nothing.py": " nothing is left after 'tonnage < 1000'\n",
+    "certified_digits.py": "NumAcc4: average 10000000.2, deviation 0.1; certified 0.1\n",
+    "defended_figure.py": "from 351,352.70 to 14,703.15, exactly 6732991/20 apart\n",
     "from_a_data_frame.py": " sum of dues     0.3\n",
 }
 

@@ -118,7 +118,7 @@ def test_an_explanation_says_what_why_and_where():
         "  the value that stands 2nd from the largest, equal ones each in a place, in column 'dues'",
         "  rows that match: zone is not North",
         "  of 5 rows:",
-        "    1 do not match (row 5)",
+        "    1 does not match (row 5)",
         "    1 matched, but 'dues' is blank (row 4)",
         "    1 matched, but 'dues' holds another kind of value (row 3)",
         "    2 used (rows 1, 2)",

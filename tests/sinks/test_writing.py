@@ -136,6 +136,16 @@ def test_a_breakdown_is_written_with_its_total_marked(tmp_path):
         assert total[0].account.subtotal == 1
 
 
+def test_a_bridge_is_written_with_its_figure_marked(tmp_path):
+    bridge = demo_table().bridge("sum of dues", where="zone = Outer")
+    bridge.write(tmp_path / "bridge.xlsx")
+    found = read_table(tmp_path / "bridge.xlsx").mark(by="mark")
+    assert found.tally("last of step")[0].value == "cells of another kind"
+    amounts = found.tally("sum of amount")[0]
+    assert amounts.value == bridge.tally.value
+    assert amounts.account.subtotal == 1
+
+
 def test_tallies_are_written_with_their_accounts(tmp_path):
     found = calls().tally("rows", "max of dues", "average of dues where dues > 99999")
     found.write(tmp_path / "a.jsonl")

@@ -24,6 +24,7 @@ TALLIES = TABLE.tally(
 LINES = TABLE.tally("rows", "sum of dues", "average of dues", by="zone")
 ROWS = TABLE.listing("tons < 1000", choice=Choice(columns=("zone", "dues"), sort=("dues desc",)))
 EVERY = TABLE.listing("tons < 1000 and zone = outer", every_row=True)
+BRIDGE = TABLE.bridge("sum of dues", where="dues < 100")
 FUNNEL = TABLE.funnel("zone = Outer and dues > 100 or tons = 4")
 
 SHOWN = [
@@ -241,6 +242,32 @@ def test_json_of_rows_tells_which_match():
     assert standard_json.loads(json.show_rows(ROWS))["rows"][2] == {
         "row": 4, "cells": {"zone": None, "dues": "#N/A"},
     }  # fmt: skip
+
+
+def test_json_of_a_bridge_has_its_figure_and_a_record_a_step():
+    found = standard_json.loads(json.show_bridge(BRIDGE))
+    assert found["figure"]["value"] == 80
+    assert [step["reason"] for step in found["steps"]] == ["start", "unmatched", "figure"]
+    assert found["steps"][1] == {
+        "reason": "unmatched", "label": "not: dues < 100", "rows": -3, "amount": -120.5,
+        "rows_left": 1, "amount_left": 80,
+    }  # fmt: skip
+
+
+def test_explanations_and_rechecks_stand_beside_the_answer():
+    found = TABLE.tally("sum of dues")
+    shown = json.with_explanations(json.show_tallies(found), found)
+    shown = standard_json.loads(json.with_rechecks(shown, [each.recheck() for each in found]))
+    (why,) = shown["explanations"]
+    assert why["definition"] == "the exact sum of the numbers, rounded once, in column 'dues'"
+    assert why["before_rounding"] == "401/2"
+    assert why["buckets"][1] == {"bucket": "not_a_number", "rows": 1, "first_rows": [2]}
+    assert shown["rechecks"] == [
+        {"name": "sum of dues", "agrees": True, "value": 200.5, "again": 200.5, "rows": 4}
+    ]
+    text = markdown.with_rechecks(markdown.with_explanations("", found), [found[0].recheck()])
+    assert "**sum of dues = 200.5**" in text
+    assert "- recheck: sum of dues: agrees: 200.5, row by row 200.5" in text
 
 
 def test_a_kept_error_is_no_value_in_json_and_the_reason_names_it():

@@ -14,6 +14,7 @@ from even_sieve.views.values import plain_amount, show_value
 
 BLANK_KEY = "(blank)"
 TOTAL = "total"
+_EXACT = 10**15
 
 
 @dataclass(frozen=True)
@@ -131,8 +132,11 @@ def bridge_grid(result: Bridge) -> Grid:
 
 
 def show_amount(amount: Fraction, decimals: int) -> str:
-    """Return an exact amount for a person, with the decimals of its column."""
-    return show_value(plain_amount(amount), decimals)
+    """Return an exact amount for a person, with the decimals of its column unless it is 0."""
+    value = plain_amount(amount)
+    if value and decimals and abs(value) < _EXACT:
+        value = float(value)
+    return show_value(value, decimals)
 
 
 def _signed(shown: str) -> str:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from decimal import Decimal
 from fractions import Fraction
+from functools import cached_property
 from typing import TypeAlias
 
 from even_sieve.core.cells import Cell, CellError
@@ -37,7 +38,7 @@ class PlainColumn:
     binary: bool
     whole_days: bool
 
-    @property
+    @cached_property
     def holds(self) -> set[type]:
         """The types of the plain values."""
         return {type(value) for value in self.values}

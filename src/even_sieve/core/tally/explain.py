@@ -108,6 +108,8 @@ def _bucketfuls(origin: Origin, account: Account) -> Iterator[Bucketful]:
         if rows:
             first = np.flatnonzero(buckets == position)[:_MOST_ROWS].tolist()
             words = _words(bucket, origin.request)
+            if bucket == "unmatched" and rows == 1:
+                words = "does not match"
             yield Bucketful(bucket, rows, words, tuple(map(number, first)))
 
 
