@@ -10,7 +10,7 @@ import statistics
 from even_sieve import table_from
 
 # The name, the data, the certified average and standard deviation (of a sample).
-sets = [
+sets: list[tuple[str, list[float], float, float]] = [
     ("NumAcc1", [10000001, 10000003, 10000002], 10000002, 1),
     ("NumAcc2", [1.2] + [1.1, 1.3] * 500, 1.2, 0.1),
     ("NumAcc3", [1000000.2] + [1000000.1, 1000000.3] * 500, 1000000.2, 0.1),

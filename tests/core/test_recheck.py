@@ -86,15 +86,23 @@ def test_a_wrong_figure_is_told_with_both():
 
 
 def test_a_row_in_another_bucket_is_named():
-    origin = tally(TABLE, [parse_measure("sum of dues")])[0].origin
+    found = tally(TABLE, [parse_measure("sum of dues")])[0]
+    origin, account = found.origin, found.account
     again = work_out_again(origin.question())
     assert again.buckets == ("used", "used", "not_a_number", "blank", "error")
     wrong = np.array([list(BUCKETS).index(each) for each in again.buckets], dtype=np.uint8)
     wrong[3] = list(BUCKETS).index("used")
     with pytest.raises(RecheckError) as caught:
-        compare("sum of dues", 600.25, again, wrong, TABLE)
+        compare("sum of dues", 600.25, account, again, wrong, TABLE)
     assert caught.value.row == 4
     assert "row 4: the row counts as used, but row by row as blank" in str(caught.value)
+
+
+def test_a_wrong_account_is_told():
+    found = tally(TABLE, [parse_measure("sum of dues")])[0]
+    wrong = replace(found, account=replace(found.account, used=3, blank=0))
+    with pytest.raises(RecheckError, match="the account has 0 rows blank, but row by row 1"):
+        wrong.recheck()
 
 
 def test_a_question_can_be_asked_by_itself():

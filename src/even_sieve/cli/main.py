@@ -67,7 +67,16 @@ def demo(folder: str | None) -> None:
 @main.command()
 @click.argument("file")
 @click.argument("measures", nargs=-1, metavar="MEASURE…")
-@click.option("--by", metavar="COLUMN", help="A line for each value of the column, and a total.")
+@click.option(
+    "--by",
+    multiple=True,
+    metavar="AXIS",
+    help='A line for each group, and a total: a column, "arrived by month", "dues in bands 0, '
+    '100", "vessel as Heron | B*". Repeated: groups within groups, with subtotals.',
+)
+@click.option("--across", metavar="AXIS", help="One more axis, its groups side by side.")
+@click.option("--sort", metavar="MEASURE", help="Lines by a measure or by label; asc or desc.")
+@click.option("--top", type=click.IntRange(1), metavar="N", help="So many lines, others summed up.")
 @click.option(
     "--explain", is_flag=True, help="Show the criteria in words, and what each condition leaves."
 )
@@ -79,7 +88,10 @@ def demo(folder: str | None) -> None:
 def tally(
     file: str,
     measures: tuple[str, ...],
-    by: str | None,
+    by: tuple[str, ...],
+    across: str | None,
+    sort: str | None,
+    top: int | None,
     explain: bool,
     recheck: bool,
     to: str | None,
@@ -105,15 +117,18 @@ def tally(
             raise CallError("--explain has no place in CSV\nUse --format table, json or markdown.")
         table, asked = _read(file, options), options.asked()
         funnel = table.funnel(**asked) if explain else None
-        if by is None:
+        if not (by or across or sort or top):
             tallies = table.tally(*measures, **asked)
             beside = _Beside(funnel, tallies if explain else None, _rechecks(tallies, recheck))
             _show(tallies, "tallies", options.form, beside)
             _write(tallies, to)
             failed = has_error(tallies)
         else:
-            lines = table.tally(*measures, by=by, **asked)
-            every = [each for line in (*lines, lines.total) for each in _tallies_of(line)]
+            if not by:
+                raise CallError("--across, --sort and --top go with --by\nWrite: --by zone")
+            lines = table.tally(*measures, by=by, across=across, sort=sort, top=top, **asked)
+            every = [each for line in _every_line(lines) for each in line.tallies]
+            every += lines.total
             beside = _Beside(funnel, lines.total if explain else None, _rechecks(every, recheck))
             _show(lines, "breakdown", options.form, beside)
             _write(lines, to)
@@ -244,9 +259,9 @@ class _Beside:
         return [(noun, part) for noun, part in every if part is not None]
 
 
-def _tallies_of(line: Any) -> "Iterable[core.Tally]":
-    """Return the tallies of a breakdown's line, or of its total."""
-    return getattr(line, "tallies", line)  # type: ignore[no-any-return]
+def _every_line(lines: "core.Breakdown") -> "list[core.Line]":
+    """Return the lines of a breakdown, its rest, and its subtotals."""
+    return [*lines.lines, *([] if lines.rest is None else [lines.rest]), *lines.subtotals]
 
 
 def _rechecks(tallies: "Iterable[core.Tally]", wanted: bool) -> "list[core.Recheck]":

@@ -112,12 +112,15 @@ class Bridge(core.Bridge):
 
 
 class Breakdown(core.Breakdown):
-    """Tallies by the values of a column: `lines` in the order of the values, and `total`."""
+    """Tallies by the groups of one or several axes: `lines`, `subtotals`, `rest`, `total`.
+
+    `result["Outer"]` and `result["Outer", "2031-Q1"]` are the tallies of a line.
+    """
 
     @classmethod
     def of(cls, found: core.Breakdown) -> "Breakdown":
         """Return the same breakdown, able to be shown."""
-        return cls(found.by, found.lines, found.total, found.notices)
+        return cls(**{each.name: getattr(found, each.name) for each in fields(found)})
 
     def __str__(self) -> str:
         return formats.view("table", "show_breakdown")(self)

@@ -1,7 +1,7 @@
 """The table that Python programs work with."""
 
 import os
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, overload
@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, overload
 from even_sieve.core import tally as core
 from even_sieve.core.cells import Cell
 from even_sieve.core.criteria import ParameterValue, Settings
+from even_sieve.core.errors import CallError
 from even_sieve.core.measures import MeasureRequest, parse_keep, parse_measure
 from even_sieve.core.notices import Notice, each_once
 from even_sieve.core.table import (
@@ -81,7 +82,10 @@ class Table:
         self,
         *measures: str | MeasureRequest,
         where: Where = None,
-        by: str,
+        by: str | Sequence[str],
+        across: str | None = None,
+        sort: str | None = None,
+        top: int | None = None,
         keep: str | Iterable[str] = (),
         parameters: Mapping[str, ParameterValue] | None = None,
         as_of: date | None = None,
@@ -93,7 +97,10 @@ class Table:
         self,
         *measures: str | MeasureRequest,
         where: Where = None,
-        by: str | None = None,
+        by: str | Sequence[str] | None = None,
+        across: str | None = None,
+        sort: str | None = None,
+        top: int | None = None,
         keep: str | Iterable[str] = (),
         parameters: Mapping[str, ParameterValue] | None = None,
         as_of: date | None = None,
@@ -104,7 +111,11 @@ class Table:
 
         `measures` are written as `sum of dues where status = late keep hidden`. `where` is
         criteria (text, nodes, a criteria range, or several, of which all must hold). With
-        `by` there is a line for each value of that column, and a total. `keep` takes back
+        `by` there is a line for each group of an axis, or of several, and a total: a column,
+        `arrived by month` (year, quarter, month, week, day), `dues in bands 0, 100`, or
+        `vessel as Heron | B*` for given labels. `across` sets one more axis side by side;
+        `sort` is a measure's name or `label`, with `asc` or `desc`; `top` keeps so many lines
+        and sums up the others. `keep` takes back
         in what is left out: hidden, filtered, subtotals, blanks, errors. `parameters` are
         the values for `{name}` in criteria, `as_of` the date for windows such as
         `last 30 days` (today if left out), `fiscal_start` the first month of the fiscal
@@ -125,9 +136,15 @@ class Table:
         options = self._options(keep, parameters, as_of, fiscal_start, threads)
         read = read_where(where, self.names)
         if by is None:
+            if across is not None or sort is not None or top is not None:
+                raise CallError("across, sort and top go with by\nWrite for example: by zone")
             found = core.tally(self.core, requests, read.criteria, options)
             return Tallies.of(found.with_notices(read.notices))
-        lines = core.break_down(self.core, requests, by, read.criteria, options)
+        axes = (by,) if isinstance(by, str) else tuple(by)
+        if not axes:
+            raise CallError("by needs at least one axis\nWrite for example: by zone")
+        layout = core.Layout(axes, across, sort, top)
+        lines = core.break_down(self.core, requests, layout, read.criteria, options)
         return Breakdown.of(lines.with_notices(read.notices))
 
     def bridge(

@@ -4,7 +4,7 @@ import numpy as np
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.table import Mark, Table, column_from_cells
-from even_sieve.core.tally import BUCKETS, Breakdown, Bridge, Tallies
+from even_sieve.core.tally import ALL_VALUES, BUCKETS, Breakdown, Bridge, Tallies
 from even_sieve.views.values import plain_amount
 
 
@@ -22,17 +22,23 @@ def tallies_table(result: Tallies) -> Table:
 
 
 def breakdown_table(result: Breakdown) -> Table:
-    """Return a row a line and the total, which is marked as a subtotal."""
-    every = [*(line.tallies for line in result.lines), result.total]
-    keys: list[list[Cell]] = [[*line.key] for line in result.lines] + [[None] * len(result.by)]
-    cells = {name: [key[i] for key in keys] for i, name in enumerate(result.by)}
+    """Return a row a line, subtotals and the total; these are marked as subtotals."""
+    rest = () if result.rest is None else (result.rest,)
+    lines = [*result.lines, *rest]
+    names = [*result.by, *([] if result.across is None else [result.across])]
+    every = [line.tallies for line in (*lines, *result.subtotals)] + [result.total]
+    keys = [line.key for line in (*lines, *result.subtotals)] + [(None,) * len(names)]
+    cells: dict[str, list[Cell]] = {
+        name: [None if key[i] is ALL_VALUES else key[i] for key in keys]
+        for i, name in enumerate(names)
+    }
     for i, tally in enumerate(result.total):
         name = tally.name
         while name.casefold() in map(str.casefold, cells):
             name += "'"
         cells[name] = [tallies[i].value for tallies in every]
     table = _table(cells, len(every))
-    return table.marked(Mark.SUBTOTAL, np.arange(len(every)) == len(every) - 1)
+    return table.marked(Mark.SUBTOTAL, np.arange(len(every)) >= len(lines))
 
 
 def bridge_table(result: Bridge) -> Table:

@@ -3,13 +3,16 @@
 import csv
 from collections.abc import Iterable, Sequence
 from io import StringIO
+from typing import Any
 
 from even_sieve.core.cells import Kind
 from even_sieve.core.table import Profile
-from even_sieve.core.tally import BUCKETS, Breakdown, Bridge, Tallies
+from even_sieve.core.tally import ALL_VALUES, BUCKETS, Breakdown, Bridge, Tallies
 from even_sieve.views.grid import TOTAL
 from even_sieve.views.listing import Listing
 from even_sieve.views.values import plain_amount, plain_text
+
+_SUBTOTAL = "subtotal"
 
 
 def show_tallies(result: Tallies) -> str:
@@ -31,15 +34,19 @@ def show_tallies(result: Tallies) -> str:
 
 
 def show_breakdown(result: Breakdown) -> str:
-    """Return a line a value, and the total, which `mark` tells from the lines it repeats."""
-    header = [*result.by, *(tally.name for tally in result.total), "mark"]
-    lines = [
-        [*map(plain_text, line.key), *(plain_text(each.value) for each in line.tallies), ""]
-        for line in result.lines
-    ]
-    empty = [""] * len(result.by)
-    total = [*empty, *(plain_text(each.value) for each in result.total), TOTAL]
-    return _write(header, [*lines, total])
+    """Return a line a group, subtotals and the total; `mark` tells these from what they repeat."""
+    axes = [*result.by, *([] if result.across is None else [result.across])]
+    header = [*axes, *(tally.name for tally in result.total), "mark"]
+    rest = () if result.rest is None else (result.rest,)
+    lines = [_line(each.key, each.tallies, "") for each in (*result.lines, *rest)]
+    lines += [_line(each.key, each.tallies, _SUBTOTAL) for each in result.subtotals]
+    lines.append(_line([None] * len(axes), result.total, TOTAL))
+    return _write(header, lines)
+
+
+def _line(key: Iterable[Any], tallies: Tallies, mark: str) -> list[str]:
+    shown = ["" if each is ALL_VALUES else plain_text(each) for each in key]
+    return [*shown, *(plain_text(each.value) for each in tallies), mark]
 
 
 def show_rows(result: Listing) -> str:

@@ -26,13 +26,19 @@ def show_tallies(result: Tallies) -> "pd.DataFrame":
 
 
 def show_breakdown(result: Breakdown) -> "pd.DataFrame":
-    """Return a row a line, its value as the index, and a column a measure; the total is left out.
+    """Return a row a line, its values as the index, and a column a measure; totals are left out.
 
-    Left out, it cannot be counted twice: it is `breakdown.total`.
+    Left out, they cannot be counted twice: they are `breakdown.total` and `subtotals`.
     """
     import pandas as pd
 
-    index = pd.Index([line.key[0] for line in result.lines], name=result.by[0])
+    names = [*result.by, *([] if result.across is None else [result.across])]
+    keys = [line.key for line in result.lines]
+    index: pd.Index
+    if len(names) == 1:
+        index = pd.Index([key[0] for key in keys], name=names[0])
+    else:
+        index = pd.MultiIndex.from_tuples(keys, names=names)
     return pd.DataFrame(
         {
             tally.name: [line.tallies[i].value for line in result.lines]

@@ -60,7 +60,6 @@ def show_funnel(result: Funnel) -> str:
 def _render(grid: Grid, account_lines: list[tuple[str, str]], notes: list[str]) -> str:
     return _template().render(
         grid=grid,
-        first_total=len(grid.rows) - grid.totals,
         accounts=account_lines,
         notes=notes,
     )

@@ -6,7 +6,16 @@ from collections.abc import Sequence
 from even_sieve.core.cells import CellError
 from even_sieve.core.notices import Notice
 from even_sieve.core.table import Profile
-from even_sieve.core.tally import Breakdown, Bridge, Funnel, Recheck, Tallies, Tally
+from even_sieve.core.tally import (
+    ALL_VALUES,
+    Breakdown,
+    Bridge,
+    Funnel,
+    Line,
+    Recheck,
+    Tallies,
+    Tally,
+)
 from even_sieve.views.listing import Listing
 from even_sieve.views.values import plain_amount, plain_json
 
@@ -21,20 +30,35 @@ def show_breakdown(result: Breakdown) -> str:
     return _dump(
         {
             "by": list(result.by),
-            "across": None,
-            "lines": [
-                {
-                    "key": [plain_json(value) for value in line.key],
-                    "measures": [_tally(each) for each in line.tallies],
-                }
-                for line in result.lines
-            ],
-            "rest": None,
+            "across": result.across,
+            "lines": list(map(_line, result.lines)),
+            "rest": None if result.rest is None else _line(result.rest),
+            **(
+                {"subtotals": [_subtotal(result, each) for each in result.subtotals]}
+                if result.subtotals
+                else {}
+            ),
             "total": {"measures": [_tally(each) for each in result.total]},
             **_as_of(result.total),
             "notices": _notices(result.notices),
         }
     )
+
+
+def _line(line: Line) -> dict[str, object]:
+    key = [plain_json(value) for value in line.key]
+    return {"key": key, "measures": [_tally(each) for each in line.tallies]}
+
+
+def _subtotal(result: Breakdown, line: Line) -> dict[str, object]:
+    """Return a subtotal; `of` names the axes whose values are in its key."""
+    names = [*result.by, *([] if result.across is None else [result.across])]
+    fixed = [(n, k) for n, k in zip(names, line.key, strict=True) if k is not ALL_VALUES]
+    return {
+        "of": [name for name, _ in fixed],
+        "key": [plain_json(value) for _, value in fixed],
+        "measures": [_tally(each) for each in line.tallies],
+    }
 
 
 def show_rows(result: Listing) -> str:

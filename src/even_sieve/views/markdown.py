@@ -85,8 +85,9 @@ def _account_items(result: Tallies) -> list[str]:
 def _table(grid: Grid) -> str:
     rule = ["---:" if numeric else "---" for numeric in grid.numeric]
     body = list(map(_cells, grid.rows))
-    for position in range(len(body) - grid.totals, len(body)):
-        body[position] = [f"**{cell}**" if cell else "" for cell in body[position]]
+    for position, row in enumerate(body):
+        if grid.is_strong(position):
+            body[position] = [f"**{cell}**" if cell else "" for cell in row]
     return "".join(f"| {' | '.join(row)} |\n" for row in [_cells(grid.header), rule, *body])
 
 

@@ -201,7 +201,7 @@ def _table(grid: Grid) -> RenderableType:
         table.add_column(Text(name), justify=justify, overflow="fold")  # type: ignore[arg-type]
     first_total = len(grid.rows) - grid.totals
     for position, row in enumerate(grid.rows):
-        style = "bold" if position >= first_total else ""
+        style = "bold" if grid.is_strong(position) else ""
         table.add_row(
             *(Text(cell, style=style) for cell in row),
             end_section=position == first_total - 1,

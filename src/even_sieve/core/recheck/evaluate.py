@@ -4,14 +4,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.cells import CellError
 from even_sieve.core.criteria import EVERYTHING, Criteria, conditions
 from even_sieve.core.criteria.nodes import Compared, OneOf
 from even_sieve.core.criteria.operands import OtherColumn
 from even_sieve.core.measures.request import Keep, MeasureRequest
 from even_sieve.core.recheck.figures import FIGURES, LEADING, NUMERIC, ORDERED, Answer, Used
 from even_sieve.core.recheck.matching import holds
-from even_sieve.core.recheck.plain import Plain, PlainColumn, identity, plain_column
+from even_sieve.core.recheck.plain import Plain, PlainColumn, plain_column
 from even_sieve.core.table import Mark, Table
 
 #: The marks in the order in which they put a row out, and what takes it back in.
@@ -26,15 +26,16 @@ _MARKS = (
 class Question:
     """What is asked: a measure with all that it keeps, under criteria that are made ready.
 
-    `shared` are the criteria of the call, `own` those of the measure; `place` names columns
-    and the value that a row must have there, as a line of a breakdown asks.
+    `shared` are the criteria of the call, `own` those of the measure, `place` those of a
+    line of a breakdown; `errors` name columns and the error that a row must have there.
     """
 
     table: Table
     request: MeasureRequest
     shared: Criteria = EVERYTHING
     own: Criteria = EVERYTHING
-    place: tuple[tuple[str, Cell], ...] = ()
+    place: Criteria = EVERYTHING
+    errors: tuple[tuple[str, CellError], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -64,8 +65,8 @@ def work_out_again(question: Question) -> Again:
 def _columns(question: Question) -> dict[str, PlainColumn]:
     """Return every column that is asked for, under the name by which it is."""
     names = {name for name in (question.request.column, question.request.weight) if name}
-    names |= {name for name, _ in question.place}
-    for criteria in (question.shared, question.own):
+    names |= {name for name, _ in question.errors}
+    for criteria in (question.shared, question.own, question.place):
         for condition in conditions(criteria):
             names.add(condition.column)
             test = condition.test
@@ -87,21 +88,12 @@ def _left_out(question: Question, columns: Mapping[str, PlainColumn], row: int) 
     for mark, bucket, keep in _MARKS:
         if marks & mark and keep not in question.request.keep:
             return bucket
-    for criteria in (question.shared, question.own):
+    for criteria in (question.shared, question.own, question.place):
         if not holds(criteria, columns, row):
             return "unmatched"
-    for name, key in question.place:
-        column = columns[name]
-        if not _same_cell(column, row, key):
-            return "unmatched"
+    if any(columns[name].values[row] != error for name, error in question.errors):
+        return "unmatched"
     return ""
-
-
-def _same_cell(column: PlainColumn, row: int, key: Cell) -> bool:
-    value, cell = column.values[row], column.cells[row]
-    if isinstance(value, str) and isinstance(key, str):
-        return identity(value) == identity(key)
-    return type(cell) is type(key) and cell == key
 
 
 def _by_cell(
@@ -190,7 +182,11 @@ def _kept_error(
 
 def _share(question: Question, used: list[Used]) -> Answer:
     whole = replace(
-        question, request=replace(question.request, kind="sum"), own=EVERYTHING, place=()
+        question,
+        request=replace(question.request, kind="sum"),
+        own=EVERYTHING,
+        place=EVERYTHING,
+        errors=(),
     )
     total = work_out_again(whole).answer
     if isinstance(total, CellError):

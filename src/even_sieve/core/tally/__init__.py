@@ -2,16 +2,18 @@
 
 from even_sieve.core.tally.account import BUCKETS, Account
 from even_sieve.core.tally.agreement import Recheck
-from even_sieve.core.tally.ask import break_down, has_error, tally
+from even_sieve.core.tally.ask import has_error, tally
+from even_sieve.core.tally.breakdown import Layout, break_down
 from even_sieve.core.tally.bridge import Bridge, make_bridge
 from even_sieve.core.tally.call import Call, Options
 from even_sieve.core.tally.counting import matching_rows
 from even_sieve.core.tally.explain import Explanation
 from even_sieve.core.tally.funnel import Funnel, make_funnel
-from even_sieve.core.tally.results import Breakdown, Line, Tallies, Tally
+from even_sieve.core.tally.results import ALL_VALUES, Breakdown, Line, Tallies, Tally
 from even_sieve.core.tally.verdicts import verdicts
 
 __all__ = [
+    "ALL_VALUES",
     "BUCKETS",
     "Account",
     "Breakdown",
@@ -19,6 +21,7 @@ __all__ = [
     "Call",
     "Explanation",
     "Funnel",
+    "Layout",
     "Line",
     "Options",
     "Recheck",

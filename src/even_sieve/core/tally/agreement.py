@@ -10,7 +10,7 @@ from even_sieve.core.errors import RecheckError
 from even_sieve.core.recheck import Again
 from even_sieve.core.table import Table
 from even_sieve.core.table.lanes import Array
-from even_sieve.core.tally.account import BUCKETS
+from even_sieve.core.tally.account import BUCKETS, Account
 
 
 @dataclass(frozen=True)
@@ -36,8 +36,13 @@ class Recheck:
         return f"agrees: {shown[0]}, row by row {shown[1]}; {same}"
 
 
-def compare(name: str, value: Cell, again: Again, buckets: Array, table: Table) -> Recheck:
-    """Return the recheck of a figure. Raises `RecheckError` where the two ways part."""
+def compare(
+    name: str, value: Cell, account: Account, again: Again, buckets: Array, table: Table
+) -> Recheck:
+    """Return the recheck of a figure and its account.
+
+    Raises `RecheckError` where the two ways part: at a row, in the account, in the figure.
+    """
     names = list(BUCKETS)
     slow = np.array([names.index(each) for each in again.buckets], dtype=np.uint8)
     parted = np.flatnonzero(slow != buckets)
@@ -45,6 +50,13 @@ def compare(name: str, value: Cell, again: Again, buckets: Array, table: Table) 
         row = int(parted[0])
         fact = f"the row counts as {names[buckets[row]]}, but row by row as {names[slow[row]]}"
         raise RecheckError(name, fact, table.number(row))
+    counts = dict(zip(names, np.bincount(slow, minlength=len(names)).tolist(), strict=True))
+    for bucket, count in counts.items():
+        told = getattr(account, bucket)
+        if told != count:
+            raise RecheckError(
+                name, f"the account has {told} rows {bucket}, but row by row {count}"
+            )
     answer = again.answer
     second = _rounded(answer, value) if isinstance(answer, Fraction) else answer
     if not _equal(value, second):

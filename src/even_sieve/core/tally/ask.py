@@ -1,7 +1,6 @@
 """From requests to tallies: the way through criteria, measures, the pass and the accounts."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
 
 import numpy as np
 
@@ -11,7 +10,7 @@ from even_sieve.core.criteria import (
     Criteria,
     write_criteria,
 )
-from even_sieve.core.errors import AccountError, NotOneValue, UnknownColumn
+from even_sieve.core.errors import NotOneValue
 from even_sieve.core.measures import (
     Bucket,
     Gathered,
@@ -21,14 +20,15 @@ from even_sieve.core.measures import (
 )
 from even_sieve.core.measures.places import NONE_FOUND, SEVERAL_FOUND
 from even_sieve.core.notices import Code, Notice, counted, each_once
-from even_sieve.core.table import Column, Mark, Table
+from even_sieve.core.table import Mark, Table
 from even_sieve.core.tally.account import Account
-from even_sieve.core.tally.buckets import Origin, Place
+from even_sieve.core.tally.axes import Group
+from even_sieve.core.tally.buckets import Origin
 from even_sieve.core.tally.call import Call, Options
 from even_sieve.core.tally.counting import count_rows
-from even_sieve.core.tally.results import Breakdown, Line, Tallies, Tally
+from even_sieve.core.tally.results import Tallies, Tally
 from even_sieve.core.tally.review import review
-from even_sieve.core.tally.run import Ask, Pass, run_pass
+from even_sieve.core.tally.run import Ask, run_pass
 from even_sieve.core.tally.selection import skipped_marks
 from even_sieve.core.tally.usual import spell_out
 
@@ -48,22 +48,22 @@ def tally(
     call = Call(table, where, options)
     requests = spell_out(table, requests)
     asks = [call.ask(request) for request in requests]
-    result = run_pass(table, asks, None, 1, options.threads, call.binder.shared)
-    found = _tallies(call, requests, asks, result.whole, 0)
+    result = run_pass(table, asks, (), options.threads, call.binder.shared)
+    found = tallies_of(call, requests, asks, result.whole, 0)
     _refuse_not_one(found)
     matching = _matching(call, found)
     notices = (*call.shared_notices(), *review(call, call.shared.criteria, matching))
-    return _with_context(call, requests, found, each_once(notices))
+    return with_context(call, requests, found, each_once(notices))
 
 
 def _refuse_not_one(found: Iterable[Tally]) -> None:
     """Raise `NotOneValue` for an `only` that found none or several."""
     for each in found:
-        if _is_not_one(each) and each.reason is not None:
+        if is_not_one(each) and each.reason is not None:
             raise NotOneValue(each.request.words, each.reason, each.found_at)
 
 
-def _is_not_one(tally: Tally) -> bool:
+def is_not_one(tally: Tally) -> bool:
     """Tell whether an `only` found none or several; a kept error is another matter."""
     value, tokens = tally.value, (NONE_FOUND, SEVERAL_FOUND)
     only = tally.request.kind == "only"
@@ -79,7 +79,7 @@ def _matching(call: Call, found: Iterable[Tally]) -> int:
     return count
 
 
-def _with_context(
+def with_context(
     call: Call,
     requests: Iterable[MeasureRequest],
     found: tuple[Tally, ...],
@@ -91,14 +91,15 @@ def _with_context(
     return Tallies(found, notices, write_criteria(call.shared.criteria), as_of)
 
 
-def _tallies(
+def tallies_of(
     call: Call,
     requests: Sequence[MeasureRequest],
     asks: Sequence[Ask],
     gathered: Sequence[Gathered],
     group: int,
-    places: tuple[Place, ...] = (),
+    places: tuple[Group, ...] = (),
 ) -> tuple[Tally, ...]:
+    """Return the tallies of one group, from what was gathered for each measure."""
     return tuple(
         _tally(Origin(call, request, places), ask, each, group)
         for request, ask, each in zip(requests, asks, gathered, strict=True)
@@ -186,87 +187,6 @@ def _account_notices(
         )
         found.append(Notice(Code.NOTHING_USED, text))
     return tuple(found)
-
-
-def break_down(
-    table: Table,
-    requests: Sequence[MeasureRequest],
-    by: str,
-    where: Criteria = EVERYTHING,
-    options: Options | None = None,
-) -> Breakdown:
-    """Return a line of tallies for each value of a column among the rows in play, and a total.
-
-    A row is in play if the shared criteria hold and no mark leaves it out. The lines add
-    up to the total, which is worked out separately and compared: `AccountError` if not.
-    """
-    options = options or Options()
-    call = Call(table, where, options)
-    column = _by_column(table, by)
-    call.columns[column.name] = column
-    context = MeasureRequest("rows", name="rows in play")
-    requests = spell_out(table, requests)
-    everything = [*requests, context]
-    asks = [call.ask(request) for request in everything]
-    identity = column.identity
-    groups, count = identity.codes, len(identity.keys)
-    result = run_pass(table, asks, groups, count, options.threads, call.binder.shared)
-    lines = _lines(call, requests, asks, result, column)
-    total = _without_only(_tallies(call, requests, asks[:-1], result.whole[:-1], 0))
-    _check_total(lines, total)
-    whole = _with_context(call, requests, total)
-    matching = result.whole[-1].bucket(0, Bucket.USED)
-    notices = (*call.shared_notices(), *review(call, call.shared.criteria, matching))
-    return Breakdown((column.name,), lines, whole, each_once(notices))
-
-
-def _without_only(total: Sequence[Tally]) -> tuple[Tally, ...]:
-    """Return a breakdown's total, in which several values of `only` are no error."""
-    return tuple(
-        replace(each, value=None, found_at=()) if _is_not_one(each) else each for each in total
-    )
-
-
-def _by_column(table: Table, by: str) -> Column:
-    try:
-        return table.column(by)
-    except UnknownColumn as error:
-        raise error.at("by") from None
-
-
-def _lines(
-    call: Call,
-    requests: Sequence[MeasureRequest],
-    asks: Sequence[Ask],
-    result: Pass,
-    column: Column,
-) -> tuple[Line, ...]:
-    keys = column.identity.keys
-    grouped = result.grouped or ()
-    in_play = sum(each.counts.buckets.sum(axis=1) for each in grouped)
-    return tuple(
-        Line(
-            (keys[group],),
-            Tallies(
-                _tallies(call, requests, asks[:-1], grouped[:-1], group, (Place(column, group),))
-            ),
-        )
-        for group in np.flatnonzero(in_play).tolist()
-    )
-
-
-def _check_total(lines: Sequence[Line], total: Sequence[Tally]) -> None:
-    """Raise `AccountError` unless counts and exact sums of the lines add up to the total."""
-    for position, whole in enumerate(total):
-        parts = [line.tallies[position] for line in lines]
-        used = sum(part.account.used for part in parts)
-        if used != whole.account.used:
-            raise AccountError(f"'{whole.name}': the lines use {used} rows of {whole.account.used}")
-        exact = [part.exact for part in parts]
-        if whole.request.kind in ("sum", "share") and None not in exact and whole.exact is not None:
-            together = sum(each for each in exact if each is not None)
-            if together != whole.exact:
-                raise AccountError(f"'{whole.name}': the lines add up to {together}")
 
 
 def has_error(tallies: Iterable[Tally]) -> bool:

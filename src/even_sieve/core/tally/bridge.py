@@ -112,7 +112,7 @@ def _steps(call: Call, request: MeasureRequest, figure: Tally) -> Iterator[Step]
     turns = [("start", _start_label(request)), *_reasons(call, request)]
     measure = call.ask(request).measure
     asks = [Ask(measure, selection) for selection in _selections(call, request)]
-    result = run_pass(call.table, asks, None, 1, call.options.threads, call.binder.shared)
+    result = run_pass(call.table, asks, (), call.options.threads, call.binder.shared)
     rows, amount = 0, Fraction(0)
     for (reason, label), ask, gathered in zip(turns, asks, result.whole, strict=True):
         found = ask.measure.finish(gathered, 0)

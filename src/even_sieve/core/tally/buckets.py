@@ -5,15 +5,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from even_sieve.core.cells import Cell
-from even_sieve.core.criteria import Block
+from even_sieve.core.criteria import Block, all_of
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.measures import Bucket, MeasureRequest
 from even_sieve.core.recheck import Question
-from even_sieve.core.table import Column, Mark
+from even_sieve.core.table import Mark
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.marks import MARKS
 from even_sieve.core.tally.account import BUCKETS
+from even_sieve.core.tally.axes import Group
 from even_sieve.core.tally.call import Call
 from even_sieve.core.tally.selection import skipped_marks
 
@@ -28,25 +28,12 @@ _MARK_BUCKETS = {Mark.SUBTOTAL: "subtotal", Mark.HIDDEN: "hidden", Mark.FILTERED
 
 
 @dataclass(frozen=True, eq=False)
-class Place:
-    """The line of a breakdown that a tally stands in: a column, and the number of its value."""
-
-    column: Column
-    group: int
-
-    @property
-    def key(self) -> Cell:
-        """The value that the rows of the line share."""
-        return self.column.identity.keys[self.group]
-
-
-@dataclass(frozen=True, eq=False)
 class Origin:
-    """What a tally was worked out from: the call, the measure, and its place."""
+    """What a tally was worked out from: the call, the measure, and its line of a breakdown."""
 
     call: Call
     request: MeasureRequest
-    places: tuple[Place, ...] = ()
+    places: tuple[Group, ...] = ()
 
     def question(self) -> Question:
         """Return what the recheck is to work out."""
@@ -55,7 +42,8 @@ class Origin:
             self.call.ask(self.request).measure.request,
             self.call.shared.criteria,
             self.call.own(self.request).criteria,
-            tuple((place.column.name, place.key) for place in self.places),
+            all_of(place.criteria for place in self.places),
+            tuple(place.error for place in self.places if place.error is not None),
         )
 
 
@@ -66,7 +54,11 @@ def row_buckets(origin: Origin) -> Array:
     block = Block(0, call.table.length)
     matched = block.own_mask(ask.selection.probe)
     for place in origin.places:
-        matched &= place.column.identity.codes == place.group
+        matched &= block.mask(call.binder.probe(place.criteria))
+        if place.error is not None:
+            name, error = place.error
+            identity = call.table.column(name).identity
+            matched &= identity.codes == identity.keys.index(error)
     buckets[~matched] = _NAMES.index("unmatched")
     marks, skipped = call.table.marks, skipped_marks(ask.measure.request.keep)
     for mark in reversed(MARKS):

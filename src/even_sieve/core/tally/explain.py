@@ -96,8 +96,7 @@ def _criteria(origin: Origin) -> str:
     both = all_of((origin.call.shared.criteria, origin.call.own(origin.request).criteria))
     words = f"rows that match: {describe(both)}"
     for place in origin.places:
-        key = "blank" if place.key is None else place.key
-        words += f"; line: {place.column.name} is {key}"
+        words += f"; of these the line where {describe(place.criteria)}"
     return words
 
 

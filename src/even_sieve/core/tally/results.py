@@ -1,8 +1,10 @@
 """Tallies: figures with the accounts that back them."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from functools import cached_property
+from typing import Any
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.errors import CallError, closest, listed
@@ -54,8 +56,14 @@ class Tally:
         """
         origin = self._origin()
         again = work_out_again(origin.question())
-        name = ", ".join([self.name, *(f"{place.key}" for place in origin.places)])
-        return compare(name, self.value, again, row_buckets(origin), origin.call.table)
+        name = ", ".join(
+            [
+                self.name,
+                *("(blank)" if place.key is None else f"{place.key}" for place in origin.places),
+            ]
+        )
+        buckets = row_buckets(origin)
+        return compare(name, self.value, self.account, again, buckets, origin.call.table)
 
     def _origin(self) -> "Origin":
         if self.origin is None:
@@ -110,22 +118,44 @@ class Tallies:
         raise KeyError(f"no tally '{key}'" + (f"; did you mean {listed(near)}?" if near else ""))
 
 
+class _All:
+    """Stands for all values of an axis in the key of a subtotal."""
+
+    def __repr__(self) -> str:
+        return "ALL"
+
+
+ALL_VALUES = _All()
+
+
 @dataclass(frozen=True)
 class Line:
-    """One line of a breakdown: the values that its rows share, and its tallies."""
+    """One line of a breakdown: the values that its rows share, and its tallies.
 
-    key: tuple[Cell, ...]
+    In the key of a subtotal `ALL_VALUES` stands where rows of all values are in it.
+    """
+
+    key: tuple[Any, ...]
     tallies: Tallies
 
 
 @dataclass(frozen=True)
 class Breakdown:
-    """Tallies by the values of columns: lines in the order of the values, and the total."""
+    """Tallies by the values of one or several axes, and the total.
+
+    `lines` come in the order of the values, or as sorted; `rest` is what a list of labels
+    does not take, or what a choice of the first lines leaves. With several axes `subtotals`
+    hold the lines of the outer ones. With `across`, keys have its value last, and subtotals
+    hold the totals of rows and columns too.
+    """
 
     by: tuple[str, ...]
     lines: tuple[Line, ...]
     total: Tallies
     notices: tuple[Notice, ...] = ()
+    across: str | None = None
+    subtotals: tuple[Line, ...] = ()
+    rest: Line | None = None
 
     def __len__(self) -> int:
         return len(self.lines)
@@ -135,11 +165,20 @@ class Breakdown:
 
     def with_notices(self, more: tuple[Notice, ...]) -> "Breakdown":
         """Return the same breakdown with more to know about it, first."""
-        return Breakdown(self.by, self.lines, self.total, each_once((*more, *self.notices)))
+        return replace(self, notices=each_once((*more, *self.notices)))
 
-    def __getitem__(self, key: Cell) -> Tallies:
-        """Return the tallies of the line with that value. Raises `KeyError`."""
-        for line in self.lines:
-            if line.key == (key,):
-                return line.tallies
-        raise KeyError(f"no line '{key}'")
+    @cached_property
+    def _by_key(self) -> dict[tuple[Any, ...], Tallies]:
+        rest = () if self.rest is None else (self.rest,)
+        return {line.key: line.tallies for line in (*self.subtotals, *rest, *self.lines)}
+
+    def __getitem__(self, key: Cell | tuple[Any, ...]) -> Tallies:
+        """Return the tallies of the line with that key, or that one value. Raises `KeyError`."""
+        found = self._by_key.get(key if isinstance(key, tuple) else (key,))
+        if found is None:
+            raise KeyError(f"no line '{key}'")
+        return found
+
+    def get(self, key: tuple[Any, ...]) -> Tallies | None:
+        """Return the tallies of a line or a subtotal, or None where no row is in play."""
+        return self._by_key.get(key)

@@ -45,7 +45,7 @@ _Key = tuple[_View, str]
 
 
 @dataclass(frozen=True, eq=False)
-class _Grouping:
+class Grouping:
     """The group of every row (None: all are in one), and how many groups there are."""
 
     count: int
@@ -56,7 +56,7 @@ class _Grouping:
 class _Gatherer:
     """What one thread gathers in one pass, one entry a group."""
 
-    grouping: _Grouping
+    grouping: Grouping
     counts: dict[_View, Counts]
     states: dict[_Key, State]
 
@@ -110,14 +110,14 @@ class _Gatherer:
 class _Work:
     """What is to be gathered under one grouping, pass by pass, and what there is of it."""
 
-    grouping: _Grouping
+    grouping: Grouping
     uncounted: list[_View]
     begin: dict[_Key, Callable[[], State]]
     counts: dict[_View, Counts] = field(default_factory=dict)
     states: dict[_Key, State] = field(default_factory=dict)
 
     @classmethod
-    def of(cls, asks: Sequence[Ask], grouping: _Grouping) -> "_Work":
+    def of(cls, asks: Sequence[Ask], grouping: Grouping) -> "_Work":
         """Return the work of the asks; measures that need the same state share it."""
         views: dict[_View, None] = {}
         first: dict[_Key, Callable[[int, tuple[Target, ...]], State]] = {}
@@ -170,17 +170,16 @@ def _starter(
 
 @dataclass(frozen=True)
 class Pass:
-    """What was gathered for each ask: over all rows and, if asked, by group."""
+    """What was gathered for each ask: over all rows, and under each grouping by group."""
 
     whole: tuple[Gathered, ...]
-    grouped: tuple[Gathered, ...] | None
+    grouped: tuple[tuple[Gathered, ...], ...]
 
 
 def run_pass(
     table: Table,
     asks: Sequence[Ask],
-    groups: Array | None,
-    group_count: int,
+    groupings: Sequence[Grouping],
     threads: int,
     shared: Set[int],
 ) -> Pass:
@@ -190,9 +189,8 @@ def run_pass(
     """
     wholes = [ask.whole for ask in asks if ask.whole is not None]
     selections = {id(ask.selection): ask.selection for ask in (*asks, *wholes)}
-    work = [_Work.of((*asks, *wholes), _Grouping(1))]
-    if groups is not None:
-        work.append(_Work.of(asks, _Grouping(group_count, groups)))
+    work = [_Work.of((*asks, *wholes), Grouping(1))]
+    work += [_Work.of(asks, grouping) for grouping in groupings]
     while open_ := [each for each in work if each.uncounted or each.begin]:
         ids = set().union(*(each.selections() for each in open_))
         asked = {key: each for key, each in selections.items() if key in ids}
@@ -201,7 +199,7 @@ def run_pass(
         ):
             each.take(gathered)
     found = [tuple(_with_whole(each.gathered(ask), work[0], ask) for ask in asks) for each in work]
-    return Pass(found[0], found[1] if groups is not None else None)
+    return Pass(found[0], tuple(found[1:]))
 
 
 def _with_whole(gathered: Gathered, every_row: _Work, ask: Ask) -> Gathered:

@@ -1,0 +1,259 @@
+"""Axes of a breakdown: what puts each row of the table into one group.
+
+    COLUMN                              a group for each value
+    COLUMN by year | quarter | month | week | day      for each period of its dates
+    COLUMN in bands 0, 100, 500         below 0, from 0 to below 100, …, from 500 on
+    COLUMN as Heron | B* | "Eider"      these labels in this order, and a rest
+
+Cells that an axis has no group for (a text among dates) are groups of their own values.
+"""
+
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+from decimal import Decimal, InvalidOperation
+from fractions import Fraction
+from math import ceil
+
+import numpy as np
+
+from even_sieve.core.cells import Cell, CellError, Kind
+from even_sieve.core.cells.dates import DAY, date_from_days, days_of
+from even_sieve.core.criteria import Binder, Criteria, all_of, any_of, blocks
+from even_sieve.core.criteria.nodes import (
+    Compared,
+    Condition,
+    Holding,
+    Holds,
+    OneOf,
+    Order,
+    negated,
+)
+from even_sieve.core.criteria.operands import Number, Period
+from even_sieve.core.criteria.settings import operand_of
+from even_sieve.core.criteria.values import read_letters
+from even_sieve.core.errors import CallError, UnknownColumn
+from even_sieve.core.table import Column, Table
+from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane
+
+_BY = re.compile(r"(.+?)\s+by\s+(year|quarter|month|week|day)\Z", re.IGNORECASE | re.DOTALL)
+_BANDS = re.compile(r"(.+?)\s+in\s+bands\s+(.+)\Z", re.IGNORECASE | re.DOTALL)
+_LABELS = re.compile(r"(.+?)\s+as\s+(.+)\Z", re.IGNORECASE | re.DOTALL)
+_BLOCK = 1 << 16
+
+
+@dataclass(frozen=True, eq=False)
+class Axis:
+    """A group for every row: `codes` (integers, shape (rows,)) into `groups`.
+
+    `name` is the axis as it was written. `listed` says that the groups were given, so that
+    those without rows are shown too; the last one is then the rest.
+    """
+
+    name: str
+    codes: Array
+    groups: tuple["Group", ...]
+    listed: bool = False
+
+
+@dataclass(frozen=True)
+class Group:
+    """What the rows of a group share: a key to show, and criteria that hold for them alone.
+
+    Criteria cannot tell one error from another: `error` is the error that the cell holds.
+    """
+
+    key: Cell
+    criteria: Criteria
+    error: tuple[str, CellError] | None = None
+
+
+def axis_of(table: Table, text: str) -> Axis:
+    """Return the axis that is written out. Raises `UnknownColumn`, `CallError`."""
+    if text in table:
+        return _by_value(text, table.column(text))
+    for pattern, make in ((_BY, _by_period), (_BANDS, _by_band), (_LABELS, _by_label)):
+        found = pattern.match(text.strip())
+        if found is not None and found[1] in table:
+            return make(text.strip(), table, found[1], found[2])
+    try:
+        return _by_value(text, table.column(text))
+    except UnknownColumn as error:
+        raise error.at("by") from None
+
+
+def _by_value(name: str, column: Column) -> Axis:
+    identity = column.identity
+    groups = tuple(_group_of(column.name, key) for key in identity.keys)
+    return Axis(column.name, identity.codes, groups)
+
+
+def _group_of(name: str, key: Cell) -> Group:
+    if key is None:
+        return Group(None, Condition(name, Holds(Holding.BLANK)))
+    if isinstance(key, CellError):
+        return Group(key, Condition(name, Holds(Holding.ERROR)), (name, key))
+    operand = operand_of(key)
+    if operand is None:
+        raise RuntimeError("a filled cell is no blank")
+    return Group(key, Condition(name, OneOf((operand,))))
+
+
+def _by_period(name: str, table: Table, column_name: str, unit: str) -> Axis:
+    column, (number, start, label) = table.column(column_name), _UNITS[unit.lower()]
+    lane = column.lanes.get(Kind.DATE)
+    if not isinstance(lane, DateLane):
+        raise CallError(f"by '{name}': column '{column.name}' holds {column.words} and no date")
+    days = lane.values // DAY if lane.has_time else lane.values
+
+    def group(found: int) -> Group:
+        first, after = start(found), start(found + 1)
+        text = label(first)
+        period = Period(days_of(first) * DAY, days_of(after) * DAY, text)
+        return Group(text, Condition(column.name, OneOf((period,))))
+
+    return _beside_others(name, column, Kind.DATE, number(days.astype(np.int64)), group)
+
+
+def _beside_others(
+    name: str, column: Column, kind: Kind, numbers: Array, group: Callable[[int], Group]
+) -> Axis:
+    """Return the axis of numbered groups of one kind, and of the values of other kinds."""
+    here = slice(None) if column.states is None else np.flatnonzero(column.states == kind)
+    own = numbers[here]
+    low = int(own.min()) if len(own) else 0
+    present = np.flatnonzero(np.bincount(own - low)) if len(own) else np.empty(0, dtype=np.int64)
+    groups = [group(int(each) + low) for each in present]
+    codes = np.zeros(column.length, dtype=np.int64)
+    codes[here] = np.searchsorted(present, own - low)
+    if column.states is not None:
+        other = np.flatnonzero(column.states != kind)
+        identity = column.identity
+        values = identity.codes[other]
+        for position in np.unique(values).tolist():
+            codes[other[values == position]] = len(groups)
+            groups.append(_group_of(column.name, identity.keys[position]))
+    return Axis(name, codes, tuple(groups))
+
+
+def _months(days: Array) -> Array:
+    months: Array = days.astype("M8[D]").astype("M8[M]").astype(np.int64)
+    return months
+
+
+def _month(number: int) -> date:
+    return date(1970 + number // 12, number % 12 + 1, 1)
+
+
+def _week_label(first: date) -> str:
+    year, week, _ = first.isocalendar()
+    return f"{year:04d}-W{week:02d}"
+
+
+#: For each unit: the number of its period from days, the first day of one, its label.
+_UNITS: dict[str, tuple[Callable[[Array], Array], Callable[[int], date], Callable[[date], str]]] = {
+    "year": (
+        lambda days: _months(days) // 12,
+        lambda n: date(1970 + n, 1, 1),
+        lambda d: f"{d.year:04d}",
+    ),
+    "quarter": (
+        lambda days: _months(days) // 3,
+        lambda n: _month(3 * n),
+        lambda d: f"{d.year:04d}-Q{(d.month + 2) // 3}",
+    ),
+    "month": (_months, _month, lambda d: f"{d.year:04d}-{d.month:02d}"),
+    # 1970-01-01 was a Thursday: weeks begin three days before.
+    "week": (
+        lambda days: (days + 3) // 7,
+        lambda n: date(1970, 1, 1) + timedelta(days=7 * n - 3),
+        _week_label,
+    ),
+    "day": (lambda days: days, date_from_days, date.isoformat),
+}
+
+
+def _by_band(name: str, table: Table, column_name: str, text: str) -> Axis:
+    column = table.column(column_name)
+    ends = _ends(name, text)
+    lane = column.lanes.get(Kind.NUMBER)
+    if not isinstance(lane, FixedLane | FloatLane):
+        raise CallError(f"by '{name}': column '{column.name}' holds {column.words} and no number")
+    if isinstance(lane, FixedLane):
+        unit = 10**lane.scale
+        stored = [ceil(Fraction(end) * unit) for end in ends]
+        most = 2**63 - 1
+        edges: Array = np.array([max(-most, min(most, each)) for each in stored], dtype=np.int64)
+    else:
+        edges = np.array([float(end) for end in ends])
+    numbers = np.searchsorted(edges, lane.values, side="right")
+
+    def group(number: int) -> Group:
+        low = ends[number - 1] if number else None
+        high = ends[number] if number < len(ends) else None
+        parts: list[Criteria] = []
+        if low is not None:
+            parts.append(Condition(column.name, Compared(Order.AT_LEAST, Number(low, f"{low:f}"))))
+        if high is not None:
+            parts.append(Condition(column.name, Compared(Order.LESS, Number(high, f"{high:f}"))))
+        return Group(_band_label(low, high), all_of(parts))
+
+    return _beside_others(name, column, Kind.NUMBER, numbers, group)
+
+
+def _band_label(low: Decimal | None, high: Decimal | None) -> str:
+    if low is None:
+        return f"below {high:,f}"
+    return f"{low:,f} and above" if high is None else f"{low:,f} to below {high:,f}"
+
+
+def _ends(name: str, text: str) -> list[Decimal]:
+    try:
+        ends = [Decimal(part.strip()) for part in text.split(",")]
+    except InvalidOperation:
+        ends = []
+    if not ends or not all(end.is_finite() for end in ends) or sorted(set(ends)) != ends:
+        raise CallError(
+            f"by '{name}': the ends of bands are numbers that ascend\n"
+            "Write for example: dues in bands 0, 100, 500"
+        )
+    return ends
+
+
+def _by_label(name: str, table: Table, column_name: str, text: str) -> Axis:
+    column = table.column(column_name)
+    labels = [part.strip() for part in _split_labels(text)]
+    if not all(labels):
+        raise CallError(f"by '{name}': a label is missing\nWrite for example: vessel as Heron | B*")
+    tests = [_label_test(column.name, label) for label in labels]
+    groups = []
+    for position, (label, test) in enumerate(zip(labels, tests, strict=True)):
+        earlier = [negated(each) for each in tests[:position]]
+        groups.append(Group(label.strip('"'), all_of([test, *earlier])))
+    groups.append(Group("rest", negated(any_of(tests)) if len(tests) > 1 else negated(tests[0])))
+    return Axis(name, _first_that_holds(table, tests), tuple(groups), listed=True)
+
+
+def _split_labels(text: str) -> list[str]:
+    """Split at the bars that stand outside of quotes."""
+    return re.findall(r'(?:"[^"]*"|[^|"])+', text) if "||" not in text else [""]
+
+
+def _label_test(name: str, label: str) -> Criteria:
+    if label.startswith('"') and label.endswith('"') and len(label) > 1:
+        operand = operand_of(label[1:-1])
+        return Condition(name, OneOf((operand,) if operand is not None else ()))
+    return Condition(name, OneOf((read_letters(label),)))
+
+
+def _first_that_holds(table: Table, tests: Sequence[Criteria]) -> Array:
+    """Return for each row the position of the first test that holds, or their number."""
+    binder = Binder(table)
+    probes = [binder.probe(test) for test in tests]
+    codes = np.full(table.length, len(tests), dtype=np.int64)
+    for block in blocks(0, table.length, _BLOCK, binder.shared):
+        own = codes[block.start : block.stop]
+        for position in reversed(range(len(probes))):
+            own[block.mask(probes[position])] = position
+    return codes

@@ -1,0 +1,260 @@
+"""Breakdowns: tallies by the groups of one or several axes, which add up."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.criteria import EVERYTHING, Criteria, any_of
+from even_sieve.core.criteria.nodes import negated
+from even_sieve.core.errors import AccountError, CallError, closest, listed
+from even_sieve.core.measures import Bucket, Gathered, MeasureRequest
+from even_sieve.core.notices import each_once
+from even_sieve.core.table import Table
+from even_sieve.core.table.lanes import Array
+from even_sieve.core.tally.ask import is_not_one, tallies_of, with_context
+from even_sieve.core.tally.axes import Axis, Group, axis_of
+from even_sieve.core.tally.call import Call, Options
+from even_sieve.core.tally.results import ALL_VALUES, Breakdown, Line, Tallies, Tally
+from even_sieve.core.tally.review import review
+from even_sieve.core.tally.run import Ask, Grouping, run_pass
+from even_sieve.core.tally.usual import spell_out
+
+_LARGEST_TABLE = 1 << 24
+_LABEL = "label"
+
+
+@dataclass(frozen=True)
+class Layout:
+    """How a breakdown is laid out.
+
+    `by` and `across` are axes as they are written; `sort` is a measure by its name, or
+    `label`, with `asc` or `desc` after it; `top` keeps so many lines and sums up the others.
+    """
+
+    by: tuple[str, ...]
+    across: str | None = None
+    sort: str | None = None
+    top: int | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class _Level:
+    """Rows grouped by some of the axes: `places` are these, `members` the groups that occur."""
+
+    places: tuple[int, ...]
+    codes: Array
+    members: tuple[tuple[int, ...], ...]
+
+
+def break_down(
+    table: Table,
+    requests: Sequence[MeasureRequest],
+    by: str | Layout,
+    where: Criteria = EVERYTHING,
+    options: Options | None = None,
+) -> Breakdown:
+    """Return a line of tallies for each group of the axes among the rows in play, and a total.
+
+    A row is in play if the shared criteria hold and no mark leaves it out. Lines, and
+    subtotals, add up to the total, which is worked out separately and compared:
+    `AccountError` if they do not. Raises `CallError` for a layout that cannot be.
+    """
+    layout = Layout((by,)) if isinstance(by, str) else by
+    call = Call(table, where, options or Options())
+    axes = [axis_of(table, text) for text in layout.by]
+    if layout.across is not None:
+        axes.append(axis_of(table, layout.across))
+    requests = spell_out(table, requests)
+    work = _Work(call, layout, requests, axes)
+    found = work.result()
+    if layout.top is not None and len(found.lines) > layout.top:
+        work = replace(work, axes=[_cut(axes[0], found.lines, layout.top)])
+        found = work.result()
+    return found
+
+
+@dataclass(frozen=True, eq=False)
+class _Work:
+    """One breakdown on its way."""
+
+    call: Call
+    layout: Layout
+    requests: Sequence[MeasureRequest]
+    axes: list[Axis]
+
+    def result(self) -> Breakdown:
+        """Return the breakdown, checked."""
+        call, layout = self.call, self.layout
+        if layout.top is not None and len(self.axes) > 1:
+            raise CallError("the first lines can be chosen along one axis alone\nLeave out --top")
+        context = MeasureRequest("rows", name="rows in play")
+        asks = [call.ask(request) for request in (*self.requests, context)]
+        levels = [self._level(places) for places in self._choices()]
+        groupings = [Grouping(len(level.members), level.codes) for level in levels]
+        result = run_pass(call.table, asks, groupings, call.options.threads, call.binder.shared)
+        whole = tallies_of(call, self.requests, asks[:-1], result.whole[:-1], 0)
+        total = tuple(
+            replace(each, value=None, found_at=()) if is_not_one(each) else each for each in whole
+        )
+        made = [
+            self._lines(level, asks, gathered)
+            for level, gathered in zip(levels, result.grouped, strict=True)
+        ]
+        for lines in made:
+            _check_total(lines, total)
+        lines, rest = _without_rest(self._sorted(made), self.axes)
+        matching = result.whole[-1].bucket(0, Bucket.USED)
+        notices = (*call.shared_notices(), *review(call, call.shared.criteria, matching))
+        names = [axis.name for axis in self.axes]
+        return Breakdown(
+            tuple(names[: len(layout.by)]),
+            lines,
+            with_context(call, self.requests, total),
+            each_once(notices),
+            None if layout.across is None else names[-1],
+            tuple(line for lines in made[1:] for line in lines),
+            rest,
+        )
+
+    def _choices(self) -> list[tuple[int, ...]]:
+        """Return which axes each level groups by: all of them first, then the subtotals."""
+        by = range(len(self.layout.by))
+        prefixes = [tuple(by[:count]) for count in range(len(by), 0, -1)]
+        if self.layout.across is None:
+            return prefixes
+        last = len(self.axes) - 1
+        return [*((*each, last) for each in prefixes), *prefixes, (last,)]
+
+    def _level(self, places: tuple[int, ...]) -> _Level:
+        """Group the rows by some of the axes; a list of labels alone keeps all of its groups."""
+        axes = [self.axes[place] for place in places]
+        sizes = [len(axis.groups) for axis in axes]
+        if len(axes) == 1:
+            return _Level(places, axes[0].codes, tuple((i,) for i in range(sizes[0])))
+        codes = np.ravel_multi_index(tuple(axis.codes for axis in axes), sizes)
+        whole = int(np.prod(sizes, dtype=object))
+        if whole <= _LARGEST_TABLE:
+            present = np.flatnonzero(np.bincount(codes, minlength=1))
+            number = np.zeros(whole, dtype=np.int64)
+            number[present] = np.arange(len(present))
+            codes = number[codes]
+        else:
+            present, codes = np.unique(codes, return_inverse=True)
+        members = zip(*(part.tolist() for part in np.unravel_index(present, sizes)), strict=True)
+        return _Level(places, codes, tuple(members))
+
+    def _lines(
+        self, level: _Level, asks: Sequence[Ask], gathered: Sequence[Gathered]
+    ) -> tuple[Line, ...]:
+        in_play = sum(each.counts.buckets.sum(axis=1) for each in gathered)
+        listed_alone = len(self.axes) == 1 and self.axes[0].listed
+        rest = len(level.members) - 1
+        shown = [
+            number
+            for number in range(len(level.members))
+            if np.asarray(in_play)[number] or (listed_alone and number != rest)
+        ]
+        return tuple(self._line(level, number, asks, gathered) for number in shown)
+
+    def _line(
+        self, level: _Level, number: int, asks: Sequence[Ask], gathered: Sequence[Gathered]
+    ) -> Line:
+        groups = tuple(
+            self.axes[place].groups[member]
+            for place, member in zip(level.places, level.members[number], strict=True)
+        )
+        key: list[object] = [ALL_VALUES] * len(self.axes)
+        for place, group in zip(level.places, groups, strict=True):
+            key[place] = group.key
+        found = tallies_of(self.call, self.requests, asks[:-1], gathered[:-1], number, groups)
+        return Line(tuple(key), Tallies(found))
+
+    def _sorted(self, made: Sequence[tuple[Line, ...]]) -> tuple[Line, ...]:
+        """Return the lines in the order asked: groups of the outer axes by their subtotals."""
+        if self.layout.sort is None and self.layout.top is None:
+            return made[0]
+        name, descending = self._sort_words()
+        if name is None:
+            return made[0][::-1] if descending else made[0]
+        known = {line.key: line.tallies for lines in made for line in lines}
+        count, size = len(self.layout.by), len(self.axes)
+
+        def rank(line: Line) -> list[tuple[bool, object, int]]:
+            ranks = []
+            for depth in range(1, count + 1):
+                prefix = (*line.key[:depth], *(ALL_VALUES for _ in range(size - depth)))
+                value = known[prefix][name].value if prefix in known else None
+                ranks.append(_sort_key(value, descending))
+            return ranks
+
+        order = sorted(range(len(made[0])), key=lambda i: (rank(made[0][i]), i))
+        return tuple(made[0][i] for i in order)
+
+    def _sort_words(self) -> tuple[str | None, bool]:
+        """Return the measure to sort by (None for the label) and whether the largest is first."""
+        text = self.layout.sort or f"{self.requests[0].name} desc"
+        name, _, last = text.strip().rpartition(" ")
+        if last.lower() in ("asc", "desc") and name:
+            descending = last.lower() == "desc"
+        else:
+            name, descending = text.strip(), text.strip().lower() != _LABEL
+        if name.lower() == _LABEL:
+            return None, descending
+        names = [request.name for request in self.requests]
+        if name not in names:
+            near = closest(name, names)
+            hint = f"Did you mean {listed(near)}?" if near else f"Sort by label or {listed(names)}"
+            raise CallError(f"there is no measure '{name}' to sort by\n{hint}")
+        return name, descending
+
+
+def _sort_key(value: Cell, descending: bool) -> tuple[bool, object, int]:
+    """Return what numbers, dates and texts are sorted by; no value and errors come last."""
+    if value is None or isinstance(value, CellError):
+        return True, 0, 0
+    if isinstance(value, int | float) and not isinstance(value, bool):
+        return False, -value if descending else value, 0
+    text = str(value)
+    return False, [-ord(char) for char in text] if descending else text, 0
+
+
+def _cut(axis: Axis, lines: Sequence[Line], top: int) -> Axis:
+    """Return the axis of the first lines in order, and of all other groups as one."""
+    if top < 1:
+        raise CallError("at least one line is chosen\nWrite for example: --top 10")
+    place = {group.key: number for number, group in enumerate(axis.groups)}
+    chosen = [place[line.key[0]] for line in lines[:top]]
+    number = np.full(len(axis.groups), top, dtype=np.int64)
+    number[chosen] = np.arange(top)
+    kept = [axis.groups[each] for each in chosen]
+    others = len(lines) - top
+    criteria = negated(any_of(group.criteria for group in kept))
+    rest = Group(f"{others} others" if others > 1 else "1 other", criteria)
+    return Axis(axis.name, number[axis.codes], (*kept, rest), listed=True)
+
+
+def _without_rest(
+    lines: tuple[Line, ...], axes: Sequence[Axis]
+) -> tuple[tuple[Line, ...], Line | None]:
+    """Split the rest of a list of labels off the lines."""
+    if len(axes) > 1 or not axes[0].listed:
+        return lines, None
+    key = (axes[0].groups[-1].key,)
+    rest = next((line for line in lines if line.key == key), None)
+    return tuple(line for line in lines if line is not rest), rest
+
+
+def _check_total(lines: Sequence[Line], total: Sequence[Tally]) -> None:
+    """Raise `AccountError` unless counts and exact sums of the lines add up to the total."""
+    for position, whole in enumerate(total):
+        parts = [line.tallies[position] for line in lines]
+        used = sum(part.account.used for part in parts)
+        if used != whole.account.used:
+            raise AccountError(f"'{whole.name}': the lines use {used} rows of {whole.account.used}")
+        exact = [part.exact for part in parts]
+        if whole.request.kind in ("sum", "share") and None not in exact and whole.exact is not None:
+            together = sum(each for each in exact if each is not None)
+            if together != whole.exact:
+                raise AccountError(f"'{whole.name}': the lines add up to {together}")
