@@ -19,6 +19,7 @@ if TYPE_CHECKING:
         write_range,
     )
     from even_sieve.core.errors import SieveError
+    from even_sieve.core.tally import ALL_VALUES
     from even_sieve.public.criteria import read_criteria, read_parameters
     from even_sieve.public.reading import read_table, table_from
     from even_sieve.public.results import Breakdown, Bridge, Funnel, Tallies
@@ -33,6 +34,7 @@ _HOMES = {
         "describe", "field", "parameter", "parse_criteria", "write_criteria", "write_range",
     ),
     "even_sieve.core.errors": ("SieveError",),
+    "even_sieve.core.tally": ("ALL_VALUES",),
     "even_sieve.public.criteria": ("read_criteria", "read_parameters"),
     "even_sieve.public.results": ("Breakdown", "Bridge", "Funnel", "Tallies"),
     "even_sieve.public.reading": ("read_table", "table_from"),
@@ -40,6 +42,7 @@ _HOMES = {
 }  # fmt: skip
 
 __all__ = [
+    "ALL_VALUES",
     "Breakdown",
     "Bridge",
     "CellError",

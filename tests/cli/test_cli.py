@@ -312,6 +312,121 @@ Roads,50,2377.53,
 | not: zone = Roads | −383 | 55 |
 | **rows** |  | **55** |
 '''),
+    (r'''tally harbour.ods "sum of dues" --by zone --across "arrived by quarter" --recheck''', r'''
+
+ zone      2031-Q1     2031-Q2     2031-Q3     2031-Q4        total
+ ──────────────────────────────────────────────────────────────────
+ Inner   11,464.30   16,189.64   10,619.91   13,740.24    52,014.09
+ North    5,620.00   11,188.32   14,014.00    7,390.77    38,213.09
+ Outer   14,703.15   12,191.66    9,834.36   19,013.93    55,743.10
+ Roads    4,634.24    3,842.96    8,269.63    5,941.22    22,688.05
+
+ total   36,421.69   43,412.58   42,737.90   46,086.16   168,658.33
+
+ account of the total: 438 rows = 12 subtotal + 18 hidden + 6 blank + 3 error + 14 not a number +
+ 385 used
+
+ recheck: sum of dues, Inner, 2031-Q1 agrees: 11464.3, row by row 11464.3; all 438 rows in the same buckets
+ recheck: sum of dues, Inner, 2031-Q2 agrees: 16189.64, row by row 16189.64; all 438 rows in the same buckets
+ recheck: sum of dues, Inner, 2031-Q3 agrees: 10619.91, row by row 10619.91; all 438 rows in the same buckets
+ recheck: sum of dues, Inner, 2031-Q4 agrees: 13740.24, row by row 13740.24; all 438 rows in the same buckets
+ recheck: sum of dues, North, 2031-Q1 agrees: 5620.0, row by row 5620.0; all 438 rows in the same buckets
+ recheck: sum of dues, North, 2031-Q2 agrees: 11188.32, row by row 11188.32; all 438 rows in the same buckets
+ recheck: sum of dues, North, 2031-Q3 agrees: 14014.0, row by row 14014.0; all 438 rows in the same buckets
+ recheck: sum of dues, North, 2031-Q4 agrees: 7390.77, row by row 7390.77; all 438 rows in the same buckets
+ recheck: sum of dues, Outer, 2031-Q1 agrees: 14703.15, row by row 14703.15; all 438 rows in the same buckets
+ recheck: sum of dues, Outer, 2031-Q2 agrees: 12191.66, row by row 12191.66; all 438 rows in the same buckets
+ recheck: sum of dues, Outer, 2031-Q3 agrees: 9834.36, row by row 9834.36; all 438 rows in the same buckets
+ recheck: sum of dues, Outer, 2031-Q4 agrees: 19013.93, row by row 19013.93; all 438 rows in the same buckets
+ recheck: sum of dues, Roads, 2031-Q1 agrees: 4634.24, row by row 4634.24; all 438 rows in the same buckets
+ recheck: sum of dues, Roads, 2031-Q2 agrees: 3842.96, row by row 3842.96; all 438 rows in the same buckets
+ recheck: sum of dues, Roads, 2031-Q3 agrees: 8269.63, row by row 8269.63; all 438 rows in the same buckets
+ recheck: sum of dues, Roads, 2031-Q4 agrees: 5941.22, row by row 5941.22; all 438 rows in the same buckets
+ recheck: sum of dues, Inner agrees: 52014.09, row by row 52014.09; all 438 rows in the same buckets
+ recheck: sum of dues, North agrees: 38213.09, row by row 38213.09; all 438 rows in the same buckets
+ recheck: sum of dues, Outer agrees: 55743.1, row by row 55743.1; all 438 rows in the same buckets
+ recheck: sum of dues, Roads agrees: 22688.05, row by row 22688.05; all 438 rows in the same buckets
+ recheck: sum of dues, 2031-Q1 agrees: 36421.69, row by row 36421.69; all 438 rows in the same buckets
+ recheck: sum of dues, 2031-Q2 agrees: 43412.58, row by row 43412.58; all 438 rows in the same buckets
+ recheck: sum of dues, 2031-Q3 agrees: 42737.9, row by row 42737.9; all 438 rows in the same buckets
+ recheck: sum of dues, 2031-Q4 agrees: 46086.16, row by row 46086.16; all 438 rows in the same buckets
+ recheck: sum of dues agrees: 168658.33, row by row 168658.33; all 438 rows in the same buckets
+'''),
+    (r'''tally harbour.ods rows "sum of dues" --by zone --by "dues in bands 500" --sort "sum of dues"''', r'''
+
+ zone    dues in bands 500   rows   sum of dues
+ ──────────────────────────────────────────────
+ Outer   500 and above         32     33,593.40
+ Outer   below 500             95     22,149.70
+ Outer   waived                 4          0.00
+ Outer   #N/A                   1          0.00
+ Outer   (blank)                2          0.00
+ Outer   total                134     55,743.10
+ Inner   500 and above         31     30,569.89
+ Inner   below 500             98     21,444.20
+ Inner   waived                 5          0.00
+ Inner   #N/A                   2          0.00
+ Inner   (blank)                2          0.00
+ Inner   total                138     52,014.09
+ North   500 and above         23     23,730.51
+ North   below 500             59     14,482.58
+ North   waived                 2          0.00
+ North   (blank)                2          0.00
+ North   total                 86     38,213.09
+ Roads   500 and above         11     13,626.50
+ Roads   below 500             36      9,061.55
+ Roads   waived                 3          0.00
+ Roads   total                 50     22,688.05
+
+ total                        408    168,658.33
+
+ account of the total, rows: 438 rows = 12 subtotal + 18 hidden + 408 used
+ account of the total, sum of dues: 438 rows = 12 subtotal + 18 hidden + 6 blank + 3 error + 14 not
+ a number + 385 used
+
+ note: Outer, waived: sum of dues: 4 rows matched, none with a number; this 0 stands for nothing
+ added
+ note: Outer, #N/A: sum of dues: 1 row matched, none with a number; this 0 stands for nothing added
+ note: Outer, (blank): sum of dues: 2 rows matched, none with a number; this 0 stands for nothing
+ added
+ note: Inner, waived: sum of dues: 5 rows matched, none with a number; this 0 stands for nothing
+ added
+ note: Inner, #N/A: sum of dues: 2 rows matched, none with a number; this 0 stands for nothing
+ added
+ note: Inner, (blank): sum of dues: 2 rows matched, none with a number; this 0 stands for nothing
+ added
+ note: North, waived: sum of dues: 2 rows matched, none with a number; this 0 stands for nothing
+ added
+ note: North, (blank): sum of dues: 2 rows matched, none with a number; this 0 stands for nothing
+ added
+ note: Roads, waived: sum of dues: 3 rows matched, none with a number; this 0 stands for nothing
+ added
+'''),
+    (r'''tally harbour.xlsx rows "share of dues" --by "vessel as 'x' | B* | Nobody" --where "zone = Outer"''', r'''
+
+ vessel as 'x' | B* | Nobody   rows   share of dues
+ ──────────────────────────────────────────────────
+ 'x'                              0               0
+ B*                              25       0.108712…
+ Nobody                           0               0
+ rest                           109       0.891288…
+
+ total                          134               1
+
+ account of the total, rows: 438 rows = 12 subtotal + 18 hidden + 274 unmatched + 134 used
+ account of the total, share of dues: 438 rows = 12 subtotal + 18 hidden + 274 unmatched + 2 blank
+ + 1 error + 4 not a number + 127 used
+
+ note: 'x': no row matched: this 0 stands for nothing found
+ note: Nobody: no row matched: this 0 stands for nothing found
+'''),
+    (r'''tally harbour.ods rows "median of dues" --by vessel --top 2 --format csv''', r'''
+vessel,rows,median of dues,mark
+Brisk Heron,24,146.52,
+Jolly Puffin,24,328.8,
+22 others,360,288.45,
+,408,276.75,total
+'''),
     (r'''bridge harbour.xlsx "late = sum of dues where status = open" --format csv''', r'''
 reason,step,rows,amount,rows_left,amount_left
 start,"sum of dues, all rows",438,351352.7,438,351352.7
@@ -412,6 +527,17 @@ C0420,1780.35
 
 # The words of the call, its exit status, what it says.
 REFUSED = [
+    (r'''tally calls.csv rows --by "zone by month"''', 2, r'''even-sieve: by 'zone by month': column 'zone' holds text and blanks and no date
+'''),
+    (r'''tally calls.csv rows --by zone --sort rwos''', 2, r'''even-sieve: there is no measure 'rwos' to sort by
+Did you mean 'rows'?
+'''),
+    (r'''tally calls.csv rows --across zone''', 2, r'''even-sieve: --across, --sort and --top go with --by
+Write: --by zone
+'''),
+    (r'''tally calls.csv rows --by zone --by class --top 3''', 2, r'''even-sieve: the first lines can be chosen along one axis alone
+Leave out --top
+'''),
     (r'''tally calls.csv "only of berth" --where "zone = Outer"''', 1, r'''even-sieve: measure 'only of berth': 138 values where one was expected
 Rows: 2, 3, 5, 6, 7, 9, 14, 16, 18, 21, 22, 24, …
 Narrow the criteria, or ask for first, last or mode

@@ -136,6 +136,15 @@ def test_a_breakdown_is_written_with_its_total_marked(tmp_path):
         assert total[0].account.subtotal == 1
 
 
+def test_subtotals_of_a_breakdown_are_written_marked(tmp_path):
+    lines = demo_table().tally("sum of tonnage", by=["zone", "class"], across="arrived by quarter")
+    lines.write(tmp_path / "lines.ods")
+    found = read_table(tmp_path / "lines.ods").mark(by="mark")
+    tons = found.tally("sum of sum of tonnage")[0]
+    assert tons.value == lines.total[0].value
+    assert tons.account.subtotal == len(lines.subtotals) + 1
+
+
 def test_a_bridge_is_written_with_its_figure_marked(tmp_path):
     bridge = demo_table().bridge("sum of dues", where="zone = Outer")
     bridge.write(tmp_path / "bridge.xlsx")

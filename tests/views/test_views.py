@@ -230,6 +230,56 @@ def test_json_of_a_breakdown_has_keys_lines_rest_and_total():
     assert [each["value"] for each in found["total"]["measures"]] == [4, 200.5, 100.25]
 
 
+NESTED = TABLE.tally("sum of tons", by=["zone", "tons in bands 3"], where="zone is filled")
+ACROSS = TABLE.tally("sum of tons", "rows", by="zone", across="tons in bands 3")
+
+
+def test_subtotals_stand_under_the_lines_that_they_repeat():
+    assert terminal.show_breakdown(NESTED).splitlines()[3:9] == [
+        " <b>&|*   below 3                     2",
+        " <b>&|*   total                       2",
+        " Outer    3 and above             1,003",
+        " Outer    total                   1,003",
+        "",
+        " total                            1,005",
+    ]
+    assert markdown.show_breakdown(NESTED).splitlines()[3] == (
+        "| **\\<b>&\\|\\*** | **total** | **2** |"
+    )
+    assert csv.show_breakdown(NESTED).splitlines() == [
+        "zone,tons in bands 3,sum of tons,mark", "<b>&|*,below 3,2,", "Outer,3 and above,1003,",
+        "<b>&|*,,2,subtotal", "Outer,,1003,subtotal", ",,1005,total",
+    ]  # fmt: skip
+    found = standard_json.loads(json.show_breakdown(NESTED))
+    assert [(each["of"], each["key"]) for each in found["subtotals"]] == [
+        (["zone"], ["<b>&|*"]), (["zone"], ["Outer"])
+    ]  # fmt: skip
+    assert "font-weight:bold" in html.show_breakdown(NESTED)
+
+
+def test_an_axis_stands_side_by_side_with_totals():
+    shown = [line.split() for line in terminal.show_breakdown(ACROSS).splitlines()]
+    assert ["Outer", "1,003", "2", "1,003", "2"] in shown
+    assert ["total", "2", "1", "1,007", "3", "1,009", "4"] in shown
+    header = markdown.show_breakdown(ACROSS).splitlines()[0]
+    assert header.startswith("| zone | below 3: sum of tons | below 3: rows | 3 and above: sum")
+    frame = ACROSS.to_frame()
+    assert list(frame.index.names) == ["zone", "tons in bands 3"]
+    assert frame["rows"].sum() == 4
+    plain = standard_json.loads(ACROSS.to_json())
+    assert (plain["by"], plain["across"]) == (["zone"], "tons in bands 3")
+    assert plain["lines"][0]["key"] == ["<b>&|*", "below 3"]
+
+
+def test_the_others_of_the_first_lines_are_the_rest():
+    found = standard_json.loads(TABLE.tally("rows", by="zone", top=1).to_json())
+    assert [line["key"] for line in found["lines"]] == [["Outer"]]
+    assert found["rest"]["key"] == ["2 others"]
+    assert (
+        csv.show_breakdown(TABLE.tally("rows", by="zone", top=1)).splitlines()[2] == "2 others,2,"
+    )
+
+
 def test_json_of_rows_tells_which_match():
     found = standard_json.loads(json.show_rows(EVERY))
     assert found["rows"][0] == {

@@ -121,6 +121,8 @@ class Tallies:
 class _All:
     """Stands for all values of an axis in the key of a subtotal."""
 
+    __slots__ = ()
+
     def __repr__(self) -> str:
         return "ALL"
 
