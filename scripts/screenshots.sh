@@ -52,7 +52,7 @@ shoot demo 11 'FORCE_COLOR=1 even-sieve demo | head -39'
 shoot tally 12 "$table \"max of dues\"$next$marks$next--where \"zone = Outer and arrived in 2031-Q1\""
 shoot by 12 "$table \"late = sum of dues where status = late\"$next$marks --by zone"
 shoot across 12 "even-sieve tally calls.csv \"sum of dues\" $marks$next--by zone --across \"arrived by quarter\"" \
-  "even-sieve tally calls.csv rows \"sum of dues\" \"share of dues\" $marks$next--by vessel --sort \"sum of dues desc\" --top 6"
+  "even-sieve tally calls.csv rows \"sum of dues\" \"share of dues\"$next$marks --by vessel --sort \"sum of dues desc\" --top 6"
 shoot explain 12 "even-sieve tally calls.csv \"sum of dues\" $marks$next--where \"zone = Outer and arrived in 2031-Q1\" --explain --recheck"
 shoot bridge 12 "even-sieve bridge calls.csv \"sum of dues\" $marks$next--where \"zone = Outer and arrived in 2031-Q1\" --chart dues.png" \
   "even-sieve tally calls.csv \"all of dues\" $marks$next--where \"zone = Outer\""

@@ -384,23 +384,8 @@ Roads,50,2377.53,
  account of the total, sum of dues: 438 rows = 12 subtotal + 18 hidden + 6 blank + 3 error + 14 not
  a number + 385 used
 
- note: Outer, waived: sum of dues: 4 rows matched, none with a number; this 0 stands for nothing
- added
- note: Outer, #N/A: sum of dues: 1 row matched, none with a number; this 0 stands for nothing added
- note: Outer, (blank): sum of dues: 2 rows matched, none with a number; this 0 stands for nothing
- added
- note: Inner, waived: sum of dues: 5 rows matched, none with a number; this 0 stands for nothing
- added
- note: Inner, #N/A: sum of dues: 2 rows matched, none with a number; this 0 stands for nothing
- added
- note: Inner, (blank): sum of dues: 2 rows matched, none with a number; this 0 stands for nothing
- added
- note: North, waived: sum of dues: 2 rows matched, none with a number; this 0 stands for nothing
- added
- note: North, (blank): sum of dues: 2 rows matched, none with a number; this 0 stands for nothing
- added
- note: Roads, waived: sum of dues: 3 rows matched, none with a number; this 0 stands for nothing
- added
+ note: on 9 lines a 0 stands for nothing found or added: Outer, waived; Outer, #N/A; Outer,
+ (blank); …
 '''),
     (r'''tally harbour.xlsx rows "share of dues" --by "vessel as 'x' | B* | Nobody" --where "zone = Outer"''', r'''
 

@@ -15,6 +15,7 @@ from even_sieve.views.values import plain_amount, show_value
 BLANK_KEY = "(blank)"
 TOTAL = "total"
 _EXACT = 10**15
+_FEW_LINES = 3
 
 
 @dataclass(frozen=True)
@@ -302,12 +303,16 @@ def remarks(result: Tallies) -> list[str]:
 def breakdown_remarks(result: Breakdown) -> list[str]:
     """Return the remarks on a breakdown: its total's and its own."""
     found = [*(each.text for each in result.notices), *remarks(result.total)]
+    empty: dict[str, str] = {}
     for line in result.lines:
         key = ", ".join(map(show_key, line.key))
         for tally in line.tallies:
-            found.extend(
-                f"{key}: {notice.text}"
-                for notice in tally.notices
-                if notice.code is Code.NOTHING_USED
-            )
+            for notice in tally.notices:
+                if notice.code is Code.NOTHING_USED:
+                    empty.setdefault(key, f"{key}: {notice.text}")
+    if len(empty) <= _FEW_LINES:
+        found.extend(empty.values())
+    else:
+        shown = "; ".join(list(empty)[:_FEW_LINES])
+        found.append(f"on {len(empty)} lines a 0 stands for nothing found or added: {shown}; …")
     return list(dict.fromkeys(found))
