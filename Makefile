@@ -19,6 +19,7 @@ bench: $(VENV)/ready
 	$(BIN)/python bench/ten_million.py
 	$(BIN)/python bench/criteria.py
 	$(BIN)/python bench/measures.py
+	$(BIN)/python bench/labels.py
 	$(BIN)/python bench/reading.py
 	$(BIN)/python bench/workbook.py
 

@@ -16,6 +16,7 @@ from even_sieve.core.table.lanes import Array, FixedLane, FloatLane
 
 _HALF = np.int64(2**32 - 1)
 _BITS = 53
+_MOST = 2**62
 #: Every double is a whole multiple of 2 ** -1074.
 SMALLEST = 1074
 #: So many doubles are split at once: few enough to stay near the processor.
@@ -26,14 +27,41 @@ _SHRINK = 2.0**-128
 
 @dataclass
 class ExactSums:
-    """Exact totals, one a group, as Python integers of `unit` each."""
+    """Exact totals, one a group, as Python integers of `unit` each.
+
+    Sums of blocks wait in an array of int64 as long as they fit; `room` is what still does.
+    """
 
     groups: int
     unit: Fraction
-    totals: list[int] = field(default_factory=list)
+    _totals: list[int] = field(default_factory=list)
+    _waiting: Array | None = field(default=None, repr=False)
+    _room: int = _MOST
 
     def __post_init__(self) -> None:
-        self.totals = self.totals or [0] * self.groups
+        self._totals = self._totals or [0] * self.groups
+
+    @property
+    def totals(self) -> list[int]:
+        """The totals, one a group."""
+        if self._waiting is not None:
+            waiting = self._waiting.tolist()
+            self._totals = [a + b for a, b in zip(self._totals, waiting, strict=True)]
+            self._waiting, self._room = None, _MOST
+        return self._totals
+
+    @totals.setter
+    def totals(self, totals: list[int]) -> None:
+        self._totals, self._waiting, self._room = totals, None, _MOST
+
+    def add(self, sums: Array, bound: int) -> None:
+        """Add one int64 a group, none larger than `bound`."""
+        if bound > self._room:
+            self._totals = self.totals
+        if self._waiting is None:
+            self._waiting = np.zeros(self.groups, dtype=np.int64)
+        self._waiting += sums
+        self._room -= bound
 
     def merge(self, other: "ExactSums") -> None:
         """Add another state's totals to these; the order of merging does not matter."""
@@ -42,6 +70,10 @@ class ExactSums:
     def total(self, group: int) -> Fraction:
         """Return the exact total of a group."""
         return self.totals[group] * self.unit
+
+    def together(self) -> Fraction:
+        """Return the exact total of all groups."""
+        return sum(self.totals) * self.unit
 
 
 def start_sums(lane: FixedLane | FloatLane, groups: int) -> ExactSums:
@@ -68,18 +100,18 @@ def add_integers(sums: ExactSums, values: Array, bound: int, groups: Array | Non
     if groups is None:
         sums.totals[0] += sum_integers(values, bound)
         return
-    for group, total in _grouped_integers(values, groups, sums.groups, bound):
+    whole = bound * len(values)
+    if whole < 2**_BITS:
+        weighed = np.bincount(groups, weights=values, minlength=sums.groups)
+        sums.add(weighed.astype(np.int64), whole)
+        return
+    for group, total in _grouped_integers(values, groups, sums.groups):
         sums.totals[group] += total
 
 
-def _grouped_integers(
-    values: Array, groups: Array, count: int, bound: int
-) -> list[tuple[int, int]]:
+def _grouped_integers(values: Array, groups: Array, count: int) -> list[tuple[int, int]]:
     """Return (group, total) for the groups that occur; every float on the way is exact."""
     present = np.flatnonzero(np.bincount(groups, minlength=count))
-    if bound * len(values) < 2**_BITS:
-        sums = np.bincount(groups, weights=values, minlength=count)[present]
-        return list(zip(present.tolist(), map(int, sums.tolist()), strict=True))
     high = np.bincount(groups, weights=values >> 32, minlength=count)[present]
     low = np.bincount(groups, weights=values & _HALF, minlength=count)[present]
     totals = [(int(a) << 32) + int(b) for a, b in zip(high.tolist(), low.tolist(), strict=True)]

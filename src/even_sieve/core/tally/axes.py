@@ -15,6 +15,7 @@ from datetime import date, timedelta
 from decimal import Decimal, InvalidOperation
 from fractions import Fraction
 from math import ceil
+from typing import overload
 
 import numpy as np
 
@@ -53,7 +54,7 @@ class Axis:
 
     name: str
     codes: Array
-    groups: tuple["Group", ...]
+    groups: Sequence["Group"]
     listed: bool = False
 
 
@@ -85,8 +86,28 @@ def axis_of(table: Table, text: str) -> Axis:
 
 def _by_value(name: str, column: Column) -> Axis:
     identity = column.identity
-    groups = tuple(_group_of(column.name, key) for key in identity.keys)
-    return Axis(column.name, identity.codes, groups)
+    return Axis(column.name, identity.codes, _Values(column.name, identity.keys))
+
+
+class _Values(Sequence[Group]):
+    """The groups of a column's values, each made when it is asked for."""
+
+    def __init__(self, name: str, keys: Sequence[Cell]) -> None:
+        self._name, self._keys = name, keys
+
+    def __len__(self) -> int:
+        return len(self._keys)
+
+    @overload
+    def __getitem__(self, position: int) -> Group: ...
+
+    @overload
+    def __getitem__(self, position: slice) -> Sequence[Group]: ...
+
+    def __getitem__(self, position: int | slice) -> Group | Sequence[Group]:
+        if isinstance(position, slice):
+            return [_group_of(self._name, key) for key in self._keys[position]]
+        return _group_of(self._name, self._keys[position])
 
 
 def _group_of(name: str, key: Cell) -> Group:

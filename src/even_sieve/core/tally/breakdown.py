@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import overload
 
 import numpy as np
 
@@ -10,13 +11,15 @@ from even_sieve.core.criteria import EVERYTHING, Criteria, any_of
 from even_sieve.core.criteria.nodes import negated
 from even_sieve.core.errors import AccountError, CallError, closest, listed
 from even_sieve.core.measures import Bucket, Gathered, MeasureRequest
+from even_sieve.core.measures.arithmetic import total_of
+from even_sieve.core.measures.totals import Totals
 from even_sieve.core.notices import each_once
 from even_sieve.core.table import Table
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.ask import is_not_one, tallies_of, with_context
 from even_sieve.core.tally.axes import Axis, Group, axis_of
 from even_sieve.core.tally.call import Call, Options
-from even_sieve.core.tally.results import ALL_VALUES, Breakdown, Line, Tallies, Tally
+from even_sieve.core.tally.results import ALL_VALUES, Breakdown, Line, Tallies
 from even_sieve.core.tally.review import review
 from even_sieve.core.tally.run import Ask, Grouping, run_pass
 from even_sieve.core.tally.usual import spell_out
@@ -98,12 +101,12 @@ class _Work:
         total = tuple(
             replace(each, value=None, found_at=()) if is_not_one(each) else each for each in whole
         )
+        for gathered in result.grouped:
+            _check_total(self.requests, gathered, result.whole)
         made = [
-            self._lines(level, asks, gathered)
+            _Lines(self, level, asks, gathered)
             for level, gathered in zip(levels, result.grouped, strict=True)
         ]
-        for lines in made:
-            _check_total(lines, total)
         lines, rest = _without_rest(self._sorted(made), self.axes)
         matching = result.whole[-1].bucket(0, Bucket.USED)
         notices = (*call.shared_notices(), *review(call, call.shared.criteria, matching))
@@ -132,7 +135,7 @@ class _Work:
         axes = [self.axes[place] for place in places]
         sizes = [len(axis.groups) for axis in axes]
         if len(axes) == 1:
-            return _Level(places, axes[0].codes, tuple((i,) for i in range(sizes[0])))
+            return _Level(places, axes[0].codes, tuple(zip(range(sizes[0]), strict=True)))
         codes = np.ravel_multi_index(tuple(axis.codes for axis in axes), sizes)
         whole = int(np.prod(sizes, dtype=object))
         if whole <= _LARGEST_TABLE:
@@ -145,20 +148,7 @@ class _Work:
         members = zip(*(part.tolist() for part in np.unravel_index(present, sizes)), strict=True)
         return _Level(places, codes, tuple(members))
 
-    def _lines(
-        self, level: _Level, asks: Sequence[Ask], gathered: Sequence[Gathered]
-    ) -> tuple[Line, ...]:
-        in_play = sum(each.counts.buckets.sum(axis=1) for each in gathered)
-        listed_alone = len(self.axes) == 1 and self.axes[0].listed
-        rest = len(level.members) - 1
-        shown = [
-            number
-            for number in range(len(level.members))
-            if np.asarray(in_play)[number] or (listed_alone and number != rest)
-        ]
-        return tuple(self._line(level, number, asks, gathered) for number in shown)
-
-    def _line(
+    def line(
         self, level: _Level, number: int, asks: Sequence[Ask], gathered: Sequence[Gathered]
     ) -> Line:
         groups = tuple(
@@ -171,13 +161,13 @@ class _Work:
         found = tallies_of(self.call, self.requests, asks[:-1], gathered[:-1], number, groups)
         return Line(tuple(key), Tallies(found))
 
-    def _sorted(self, made: Sequence[tuple[Line, ...]]) -> tuple[Line, ...]:
+    def _sorted(self, made: Sequence[Sequence[Line]]) -> Sequence[Line]:
         """Return the lines in the order asked: groups of the outer axes by their subtotals."""
         if self.layout.sort is None and self.layout.top is None:
             return made[0]
         name, descending = self._sort_words()
         if name is None:
-            return made[0][::-1] if descending else made[0]
+            return tuple(made[0])[::-1] if descending else made[0]
         known = {line.key: line.tallies for lines in made for line in lines}
         count, size = len(self.layout.by), len(self.axes)
 
@@ -236,8 +226,8 @@ def _cut(axis: Axis, lines: Sequence[Line], top: int) -> Axis:
 
 
 def _without_rest(
-    lines: tuple[Line, ...], axes: Sequence[Axis]
-) -> tuple[tuple[Line, ...], Line | None]:
+    lines: Sequence[Line], axes: Sequence[Axis]
+) -> tuple[Sequence[Line], Line | None]:
     """Split the rest of a list of labels off the lines."""
     if len(axes) > 1 or not axes[0].listed:
         return lines, None
@@ -246,15 +236,59 @@ def _without_rest(
     return tuple(line for line in lines if line is not rest), rest
 
 
-def _check_total(lines: Sequence[Line], total: Sequence[Tally]) -> None:
-    """Raise `AccountError` unless counts and exact sums of the lines add up to the total."""
-    for position, whole in enumerate(total):
-        parts = [line.tallies[position] for line in lines]
-        used = sum(part.account.used for part in parts)
-        if used != whole.account.used:
-            raise AccountError(f"'{whole.name}': the lines use {used} rows of {whole.account.used}")
-        exact = [part.exact for part in parts]
-        if whole.request.kind in ("sum", "share") and None not in exact and whole.exact is not None:
-            together = sum(each for each in exact if each is not None)
-            if together != whole.exact:
-                raise AccountError(f"'{whole.name}': the lines add up to {together}")
+def _check_total(
+    requests: Sequence[MeasureRequest], grouped: Sequence[Gathered], whole: Sequence[Gathered]
+) -> None:
+    """Raise `AccountError` unless counts and exact sums of the groups add up to the total."""
+    for request, parts, total in zip(requests, grouped, whole, strict=False):
+        used = int(parts.counts.buckets[:, Bucket.USED].sum())
+        if used != total.used(0):
+            raise AccountError(f"'{request.name}': the lines use {used} rows of {total.used(0)}")
+        for name, state in parts.states.items():
+            if isinstance(state, Totals) and state.sums is not None:
+                together, exact = state.sums.together(), total_of(total, name, 0)
+                if together != exact:
+                    raise AccountError(f"'{request.name}': the lines add up to {together}")
+
+
+class _Lines(Sequence[Line]):
+    """The lines of a level, each made when it is asked for.
+
+    Those of groups with a row in play are there; of a list of labels that stands alone, all
+    but a rest without rows.
+    """
+
+    def __init__(
+        self, work: _Work, level: _Level, asks: Sequence[Ask], gathered: Sequence[Gathered]
+    ) -> None:
+        self._work, self._level, self._asks, self._gathered = work, level, asks, gathered
+        in_play = np.zeros(len(level.members), dtype=np.int64)
+        for each in gathered:
+            in_play += each.counts.buckets.sum(axis=1)
+        if len(work.axes) == 1 and work.axes[0].listed:
+            in_play[:-1] += 1
+        self._shown = np.flatnonzero(in_play)
+        self._made: dict[int, Line] = {}
+
+    def __len__(self) -> int:
+        return len(self._shown)
+
+    @overload
+    def __getitem__(self, position: int) -> Line: ...
+
+    @overload
+    def __getitem__(self, position: slice) -> Sequence[Line]: ...
+
+    def __getitem__(self, position: int | slice) -> Line | Sequence[Line]:
+        if isinstance(position, slice):
+            return tuple(self[i] for i in range(*position.indices(len(self))))
+        number = int(self._shown[position])
+        if number not in self._made:
+            self._made[number] = self._work.line(self._level, number, self._asks, self._gathered)
+        return self._made[number]
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Sequence) and tuple(self) == tuple(other)
+
+    def __hash__(self) -> int:
+        return hash(tuple(self))

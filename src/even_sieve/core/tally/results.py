@@ -1,6 +1,6 @@
 """Tallies: figures with the accounts that back them."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import cached_property
@@ -152,7 +152,7 @@ class Breakdown:
     """
 
     by: tuple[str, ...]
-    lines: tuple[Line, ...]
+    lines: Sequence[Line]
     total: Tallies
     notices: tuple[Notice, ...] = ()
     across: str | None = None

@@ -1,0 +1,54 @@
+"""A breakdown of a million rows by 10,000 labels, beside one plain sum and beside pandas.
+
+python bench/labels.py [ROWS] [LABELS]
+"""
+
+import sys
+import time
+from collections.abc import Callable
+
+import numpy as np
+import pandas as pd
+
+from even_sieve.core.cells import Kind
+from even_sieve.core.measures import parse_measure
+from even_sieve.core.table import Column, Table
+from even_sieve.core.table.lanes import FixedLane, text_lane
+from even_sieve.core.tally import break_down, tally
+
+ROUNDS = 9
+
+
+def best(work: Callable[[], object]) -> float:
+    """Return the median of several runs, in seconds."""
+    times = []
+    for _ in range(ROUNDS):
+        start = time.perf_counter()
+        work()
+        times.append(time.perf_counter() - start)
+    return sorted(times)[len(times) // 2]
+
+
+def main(rows: int, labels: int) -> None:
+    rng = np.random.default_rng(6)
+    codes = rng.integers(0, labels, rows).astype(np.min_scalar_type(labels - 1))
+    cents = rng.integers(1, 1_000_000, rows)
+    words = [f"L{i:06}" for i in range(labels)]
+    label = Column("label", rows, {Kind.TEXT: text_lane(words, codes)}, None)
+    dues = Column("dues", rows, {Kind.NUMBER: FixedLane(cents, 2)}, None)
+    table = Table((label, dues), rows)
+    request = [parse_measure("sum of dues")]
+    frame = pd.DataFrame({"label": pd.Categorical.from_codes(codes, words), "dues": cents / 100})
+    plain = best(lambda: tally(table, request))
+    lines = best(lambda: break_down(table, request, "label"))
+    every = best(lambda: [line.tallies[0].value for line in break_down(table, request, "label")])
+    grouped = best(lambda: frame.groupby("label", observed=True)["dues"].sum())
+    print(f"{rows:,} rows, {labels:,} labels; median of {ROUNDS}")
+    print(f"  breakdown / one plain sum {lines / plain:6.2f}")
+    print(f"  breakdown / pandas        {lines / grouped:6.2f}")
+    print(f"  with every line made      {every / plain:6.2f} of one plain sum")
+
+
+if __name__ == "__main__":
+    sizes = [int(each) for each in sys.argv[1:]]
+    main(sizes[0] if sizes else 1_000_000, sizes[1] if len(sizes) > 1 else 10_000)
