@@ -1,5 +1,6 @@
 """Options that every command on a table shares."""
 
+import re
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import date
@@ -59,6 +60,11 @@ _SHARED = (
     click.option(
         "--marks", metavar="COLUMN",
         help="A column whose texts say hidden, filtered, subtotal or total.",
+    ),
+    click.option(
+        "--look-up", "look_ups", multiple=True, metavar="WORDS",
+        help='Columns from another file along a key: "tariff.csv on class", "berths.ods on '
+        'berth = name bring depth, length as berth length". Repeated: one after the other.',
     ),
     click.option(
         "--delimiter", metavar="CHAR", callback=lambda ctx, option, value: _tab(value),
@@ -124,6 +130,7 @@ class TableOptions:
     hidden_rows: tuple[str, ...]
     subtotal_rows: tuple[str, ...]
     marks: str | None
+    look_ups: tuple[str, ...]
     delimiter: str | None
     encoding: str | None
     decimal: str
@@ -144,8 +151,10 @@ class TableOptions:
         return {name: getattr(self, name) for name in names}
 
     def marked(self, table: "Table") -> "Table":
-        """Return the table with the marks that the options set."""
+        """Return the table with the columns that are looked up and the marks that are set."""
         given = self.parameters()
+        for words in self.look_ups:
+            table = _looked_up(table, words)
         for criteria in self.hidden:
             table = table.mark(hidden=criteria, parameters=given)
         for criteria in self.subtotal:
@@ -187,6 +196,28 @@ class TableOptions:
             "as_of": self.as_of,
             "fiscal_start": self.fiscal_start,
         }
+
+
+_LOOK_UP = re.compile(r"(.+?)\s+on\s+(.+?)(?:\s+bring\s+(.+))?\Z", re.IGNORECASE | re.DOTALL)
+_LIST = re.compile(r"\s*,\s*")
+
+
+def _looked_up(table: "Table", words: str) -> "Table":
+    """Return the table with columns of another file. Raises `CallError` for other words."""
+    from even_sieve.public.reading import read_table
+
+    found = _LOOK_UP.match(words.strip())
+    if found is None:
+        raise CallError(f"'{words}' is no look-up\nWrite for example: tariff.csv on class")
+    file, keys, bring = found.groups()
+    on = dict(_pair(each, "=") for each in _LIST.split(keys))
+    brought = dict(_pair(each, " as ") for each in _LIST.split(bring)) if bring else {}
+    return table.look_up(read_table(file), on, bring=brought)
+
+
+def _pair(text: str, joint: str) -> tuple[str, str]:
+    first, _, second = text.partition(joint)
+    return first.strip(), second.strip() or first.strip()
 
 
 def _tab(delimiter: str | None) -> str | None:

@@ -12,6 +12,7 @@
     ├── UnsuitableColumn            a measure that makes no sense on what a column holds
     ├── SourceError                 a file that cannot be read as a table
     ├── MarkError                   a mark for a row that is not there
+    ├── LookUpError                 a key that stands twice, a name that is taken
     ├── NotOneValue                 none or several, where one value was asked for
     ├── RecheckError                a figure that its recheck does not confirm
     └── AccountError                figures that do not add up: a bug in Even Sieve
@@ -156,6 +157,13 @@ class MarkError(SieveError):
 
     def __init__(self, fact: str, hint: str = "") -> None:
         super().__init__(fact + (f"\n{hint}" if hint else ""))
+
+
+class LookUpError(SieveError):
+    """A look-up that cannot be: a key that stands twice, a name that is taken."""
+
+    def __init__(self, fact: str, hint: str = "") -> None:
+        super().__init__(f"look up: {fact}" + (f"\n{hint}" if hint else ""))
 
 
 class NotOneValue(SieveError):

@@ -20,6 +20,7 @@ from even_sieve.core.table import (
     profile,
 )
 from even_sieve.core.table import Table as CoreTable
+from even_sieve.core.table.lookup import look_up
 from even_sieve.core.table.marking import marked_by
 from even_sieve.public.criteria import Where, read_where
 from even_sieve.public.marking import EVERY_MARK, chosen_rows
@@ -31,6 +32,10 @@ if TYPE_CHECKING:
     import pandas as pd
 
 _SHOWN = 20
+
+
+def _listed(names: str | Sequence[str]) -> tuple[str, ...]:
+    return (names,) if isinstance(names, str) else tuple(names)
 
 
 class Table:
@@ -225,6 +230,36 @@ class Table:
                 chosen = chosen_rows(self.core, where, options, found=mark is Mark.SUBTOTAL)
                 marked = marked.marked(mark, chosen)
         return Table(marked if by is None else marked_by(marked, by))
+
+    def look_up(
+        self,
+        other: "Table",
+        on: str | Sequence[str] | Mapping[str, str],
+        *,
+        bring: str | Sequence[str] | Mapping[str, str] = (),
+    ) -> "Table":
+        """Return the table with columns of another one, brought along a key.
+
+        `on` names the key columns: one, several, or own names with those of the other table.
+        `bring` names the columns to bring, or maps them to new names; all but the keys if
+        left out. A key that is not found gives error cells with the reason. Raises
+        `LookUpError` for a key that stands twice in the other table, naming the rows, or a
+        name that is taken; `UnknownColumn`.
+
+        >>> from even_sieve import table_from
+        >>> calls = table_from({"class": ["barge", "Ferry", "raft"], "tons": [100, 20, 3]})
+        >>> tariff = table_from({"class": ["ferry", "barge"], "a ton": [0.045, 0.06]})
+        >>> found = calls.look_up(tariff, on="class").column("a ton")
+        >>> found[:2], found[2].reason
+        ([0.06, 0.045], 'the other table has no row with class = raft')
+        """
+        keys = dict(on) if isinstance(on, Mapping) else {name: name for name in _listed(on)}
+        wanted = (
+            dict(bring) if isinstance(bring, Mapping) else {name: name for name in _listed(bring)}
+        )
+        if not keys:
+            raise CallError("look up needs a key column\nWrite for example: on class")
+        return Table(look_up(self.core, other.core, keys, wanted))
 
     def find_subtotals(self) -> tuple[Suspect, ...]:
         """Return the rows whose numbers equal the sum of the rows above them.
