@@ -412,6 +412,43 @@ Jolly Puffin,24,328.8,
 22 others,360,288.45,
 ,408,276.75,total
 '''),
+    (r'''tally harbour.ods rows "sum of due" "sum of dues" --look-up "tariff.csv on class bring a ton as rate, least" --derive "due = max(least, round(rate * tonnage, 2))" --by "arrived by quarter"''', r'''
+
+ arrived by quarter   rows   sum of due   sum of dues
+ ────────────────────────────────────────────────────
+ 2031-Q1                96    24,516.50     36,421.69
+ 2031-Q2               105    26,020.95     43,412.58
+ 2031-Q3               102    28,777.15     42,737.90
+ 2031-Q4               105    27,530.40     46,086.16
+
+ total                 408   106,845.00    168,658.33
+
+ account of the total, rows, sum of due: 438 rows = 12 subtotal + 18 hidden + 408 used
+ account of the total, sum of dues: 438 rows = 12 subtotal + 18 hidden + 6 blank + 3 error + 14 not
+ a number + 385 used
+'''),
+    (r'''tally calls.csv rows --derive "size = small if tonnage < 1000, medium if tonnage < 5000, else large" --by size --across "arrived by quarter"''', r'''
+
+ size     2031-Q1   2031-Q2   2031-Q3   2031-Q4   (blank)   total
+ ────────────────────────────────────────────────────────────────
+ large         21        18        23        21        12      95
+ medium        66        69        58        58               251
+ small         16        21        26        29                92
+
+ total        103       108       107       108        12     438
+
+ account of the total: 438 rows = 438 used
+'''),
+    (r'''rows calls.csv --derive "stay = departed - arrived" --derive 'label = "{vessel} ({class})"' --where "stay > 3.5" --columns call,label,stay --limit 3''', r'''
+
+ row   call    label                        stay
+ ───────────────────────────────────────────────
+   3   C0002   Old Cormorant (ferry)   3.583333…
+   5   C0004   Sandpiper (trawler)     3.620833…
+  12   C0011   Bold Curlew (barge)           3.7
+
+ 28 of 438 rows match, the first 3 are shown
+'''),
     (r'''bridge harbour.xlsx "late = sum of dues where status = open" --format csv''', r'''
 reason,step,rows,amount,rows_left,amount_left
 start,"sum of dues, all rows",438,351352.7,438,351352.7
@@ -512,6 +549,17 @@ C0420,1780.35
 
 # The words of the call, its exit status, what it says.
 REFUSED = [
+    (r'''tally calls.csv rows --derive "x = dues /"''', 2, r'''even-sieve: derive 'x': 'dues /', position 7: a number or a column is missing
+'''),
+    (r'''tally calls.csv rows --look-up "tariff.csv"''', 2, r'''even-sieve: 'tariff.csv' is no look-up
+Write for example: tariff.csv on class
+'''),
+    (r'''tally calls.csv rows --look-up "tarif.csv on class"''', 2, r'''even-sieve: tarif.csv: there is no such file
+Did you mean 'tariff.csv'?
+'''),
+    (r'''tally calls.csv rows --look-up "calls.csv on zone bring call as other"''', 1, r'''even-sieve: look up: calls.csv: the key zone = Inner stands in rows 4, 8, 10, …
+A key must lead to one row: mark or take out the others
+'''),
     (r'''tally calls.csv rows --by "zone by month"''', 2, r'''even-sieve: by 'zone by month': column 'zone' holds text and blanks and no date
 '''),
     (r'''tally calls.csv rows --by zone --sort rwos''', 2, r'''even-sieve: there is no measure 'rwos' to sort by

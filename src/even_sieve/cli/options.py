@@ -67,6 +67,11 @@ _SHARED = (
         'berth = name bring depth, length as berth length". Repeated: one after the other.',
     ),
     click.option(
+        "--derive", "derived", multiple=True, metavar="COLUMN",
+        help='A column worked out from others: "per ton = dues / tonnage", "size = small if '
+        'tonnage < 500, else large". Repeated: one after the other.',
+    ),
+    click.option(
         "--delimiter", metavar="CHAR", callback=lambda ctx, option, value: _tab(value),
         help="What stands between fields of a text file (tab for a tab). Default: found.",
     ),
@@ -131,6 +136,7 @@ class TableOptions:
     subtotal_rows: tuple[str, ...]
     marks: str | None
     look_ups: tuple[str, ...]
+    derived: tuple[str, ...]
     delimiter: str | None
     encoding: str | None
     decimal: str
@@ -151,10 +157,12 @@ class TableOptions:
         return {name: getattr(self, name) for name in names}
 
     def marked(self, table: "Table") -> "Table":
-        """Return the table with the columns that are looked up and the marks that are set."""
+        """Return the table with columns looked up and derived, and the marks that are set."""
         given = self.parameters()
         for words in self.look_ups:
             table = _looked_up(table, words)
+        settings = {"as_of": self.as_of, "fiscal_start": self.fiscal_start}
+        table = table.derive(*self.derived, parameters=given, **settings)  # type: ignore[arg-type]
         for criteria in self.hidden:
             table = table.mark(hidden=criteria, parameters=given)
         for criteria in self.subtotal:

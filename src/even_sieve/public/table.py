@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, overload
 from even_sieve.core import tally as core
 from even_sieve.core.cells import Cell
 from even_sieve.core.criteria import ParameterValue, Settings
+from even_sieve.core.derive import derive
 from even_sieve.core.errors import CallError
 from even_sieve.core.measures import MeasureRequest, parse_keep, parse_measure
 from even_sieve.core.notices import Notice, each_once
@@ -260,6 +261,31 @@ class Table:
         if not keys:
             raise CallError("look up needs a key column\nWrite for example: on class")
         return Table(look_up(self.core, other.core, keys, wanted))
+
+    def derive(
+        self,
+        *columns: str,
+        parameters: Mapping[str, ParameterValue] | None = None,
+        as_of: date | None = None,
+        fiscal_start: int = 1,
+    ) -> "Table":
+        """Return the table with columns worked out from others: `per ton = dues / tonnage`.
+
+        What stands after `=` is arithmetic, a template, a ladder of criteria, an axis, or a
+        part of a date: see docs/derived-columns.md. Each column can take those before it. Raises
+        `CallError` for words that cannot be read, `UnknownColumn`.
+
+        >>> from even_sieve import table_from
+        >>> calls = table_from({"dues": [120, 80], "tons": [1000, 0]})
+        >>> found = calls.derive("a ton = dues / tons", "size = large if tons > 500, else small")
+        >>> print(*found.column("a ton"), *found.column("size"))
+        0.12 division by zero large small
+        """
+        found = self.core
+        settings = Settings(parameters or {}, as_of or date.today(), fiscal_start)
+        for text in columns:
+            found = derive(found, text, settings)
+        return Table(found)
 
     def find_subtotals(self) -> tuple[Suspect, ...]:
         """Return the rows whose numbers equal the sum of the rows above them.

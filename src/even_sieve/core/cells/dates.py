@@ -68,6 +68,11 @@ def micros_of(value: datetime) -> int:
     return (value - _EPOCH) // timedelta(microseconds=1)
 
 
+def micros(value: date) -> int:
+    """Return the microseconds from 1970-01-01T00:00 to a date's first moment, or to a time."""
+    return micros_of(value) if isinstance(value, datetime) else days_of(value) * DAY
+
+
 def date_from_days(days: int) -> date:
     """Return the date that stands so many days after 1970-01-01."""
     return date.fromordinal(days + _EPOCH_DAY)

@@ -6,11 +6,12 @@ found is an error cell with its reason; a key that stands twice is refused.
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
+from datetime import date
 
 import numpy as np
 
 from even_sieve.core.cells import Cell, CellError, Kind, fold
-from even_sieve.core.cells.dates import DAY, days_of, micros_of
+from even_sieve.core.cells.dates import micros
 from even_sieve.core.errors import LookUpError, UnknownColumn
 from even_sieve.core.table.build import assemble, kind_of
 from even_sieve.core.table.columns import Column
@@ -129,10 +130,7 @@ def _plain(cell: Cell) -> tuple[Kind, object]:
     kind = kind_of(cell)
     if isinstance(cell, str):
         return kind, fold(cell)
-    if kind is Kind.DATE:
-        micros = micros_of(cell) if hasattr(cell, "hour") else days_of(cell) * DAY  # type: ignore[arg-type]
-        return kind, micros
-    return kind, cell
+    return kind, micros(cell) if isinstance(cell, date) else cell
 
 
 def _reasons(

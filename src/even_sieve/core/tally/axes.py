@@ -253,7 +253,7 @@ def _by_label(name: str, table: Table, column_name: str, text: str) -> Axis:
         earlier = [negated(each) for each in tests[:position]]
         groups.append(Group(label.strip('"'), all_of([test, *earlier])))
     groups.append(Group("rest", negated(any_of(tests)) if len(tests) > 1 else negated(tests[0])))
-    return Axis(name, _first_that_holds(table, tests), tuple(groups), listed=True)
+    return Axis(name, first_that_holds(table, tests), tuple(groups), listed=True)
 
 
 def _split_labels(text: str) -> list[str]:
@@ -268,8 +268,11 @@ def _label_test(name: str, label: str) -> Criteria:
     return Condition(name, OneOf((read_letters(label),)))
 
 
-def _first_that_holds(table: Table, tests: Sequence[Criteria]) -> Array:
-    """Return for each row the position of the first test that holds, or their number."""
+def first_that_holds(table: Table, tests: Sequence[Criteria]) -> Array:
+    """Return for each row the position of the first prepared test that holds, or their number.
+
+    The array is int64, shape (rows,). Raises `UnknownColumn`.
+    """
     binder = Binder(table)
     probes = [binder.probe(test) for test in tests]
     codes = np.full(table.length, len(tests), dtype=np.int64)

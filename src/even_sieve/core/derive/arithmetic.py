@@ -1,0 +1,211 @@
+"""Arithmetic over columns: a small grammar, exact where decimals allow it.
+
+    dues / tonnage      (tonnage - net) * 1.5      round(dues / hours, 2)
+    abs(x)   min(a, b)   max(a, b)   departed - arrived (days)
+
+A column's name may hold spaces; one with an operator or a comma in it stands in quotes.
+Nothing but this grammar is read: no Python is run.
+"""
+
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from decimal import ROUND_HALF_UP, Context, Decimal
+from fractions import Fraction
+from typing import TypeAlias
+
+from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.errors import CallError
+
+_TOKEN = re.compile(
+    r'\s*(?:(?P<number>\d+(?:\.\d+)?|\.\d+)(?![\w"])|"(?P<quoted>[^"]+)"'
+    r"|(?P<sign>[-+*/(),])|(?P<name>[^-+*/(),\"]+))"
+)
+_FUNCTIONS = ("round", "abs", "min", "max")
+
+
+@dataclass(frozen=True)
+class Constant:
+    """A number that is written out."""
+
+    value: Fraction
+
+
+@dataclass(frozen=True)
+class Name:
+    """The cell of a column."""
+
+    column: str
+
+
+@dataclass(frozen=True)
+class Apply:
+    """An operator or a function, and what it is applied to."""
+
+    what: str
+    parts: tuple["Expression", ...]
+
+
+Expression: TypeAlias = Constant | Name | Apply
+
+
+def parse_arithmetic(text: str) -> Expression:
+    """Return the expression that is written out. Raises `CallError` with its position."""
+    reader = _Reader(text)
+    found = reader.sum()
+    if reader.token is not None:
+        raise reader.error(f"'{reader.token[1]}' is not expected here")
+    return found
+
+
+def names_in(expression: Expression) -> list[str]:
+    """Return the columns that an expression takes, each once."""
+    if isinstance(expression, Name):
+        return [expression.column]
+    parts = expression.parts if isinstance(expression, Apply) else ()
+    return list(dict.fromkeys(name for part in parts for name in names_in(part)))
+
+
+class _Reader:
+    """Reads an expression from left to right."""
+
+    def __init__(self, text: str) -> None:
+        self.text, self.tokens, at = text, [], 0
+        while text[at:].strip():
+            found = _TOKEN.match(text, at)
+            if found is None:
+                raise CallError(f"'{text}', position {at + 1}: this cannot be read")
+            kind = str(found.lastgroup)
+            self.tokens.append((kind, found[kind].strip(), found.start(kind) + 1))
+            at = found.end()
+        self.place = 0
+
+    @property
+    def token(self) -> tuple[str, str, int] | None:
+        return self.tokens[self.place] if self.place < len(self.tokens) else None
+
+    def error(self, fact: str) -> CallError:
+        at = self.token[2] if self.token else len(self.text) + 1
+        return CallError(f"'{self.text}', position {at}: {fact}")
+
+    def take(self, *signs: str) -> str:
+        """Return the sign that stands here and go on, if it is one of these."""
+        if self.token and self.token[0] == "sign" and self.token[1] in signs:
+            self.place += 1
+            return self.tokens[self.place - 1][1]
+        return ""
+
+    def sum(self) -> Expression:
+        found = self.product()
+        while sign := self.take("+", "-"):
+            found = Apply(sign, (found, self.product()))
+        return found
+
+    def product(self) -> Expression:
+        found = self.single()
+        while sign := self.take("*", "/"):
+            found = Apply(sign, (found, self.single()))
+        return found
+
+    def single(self) -> Expression:
+        if self.take("-"):
+            return Apply("-", (Constant(Fraction(0)), self.single()))
+        if self.take("("):
+            found = self.sum()
+            self.close()
+            return found
+        if self.token is None or self.token[0] == "sign":
+            raise self.error("a number or a column is missing")
+        kind, text, _ = self.token
+        self.place += 1
+        if kind == "number":
+            return Constant(Fraction(text))
+        if kind == "name" and text.lower() in _FUNCTIONS and self.take("("):
+            return self.function(text.lower())
+        return Name(text)
+
+    def function(self, name: str) -> Expression:
+        parts = [self.sum()]
+        while self.take(","):
+            parts.append(self.sum())
+        self.close()
+        wanted = {"abs": (1, 1), "round": (1, 2)}.get(name, (2, 99))
+        if not wanted[0] <= len(parts) <= wanted[1]:
+            raise self.error(f"'{name}' does not take {len(parts)} values")
+        if name == "round" and len(parts) == 2 and not _is_places(parts[1]):
+            raise self.error("'round' takes a number of decimals from 0 to 15")
+        return Apply(name, tuple(parts))
+
+    def close(self) -> None:
+        if not self.take(")"):
+            raise self.error("a bracket is not closed")
+
+
+def _is_places(part: Expression) -> bool:
+    if not isinstance(part, Constant):
+        return False
+    return part.value.denominator == 1 and 0 <= part.value <= 15
+
+
+def _divide(parts: Sequence[Fraction]) -> Fraction | CellError:
+    if not parts[1]:
+        return CellError("division by zero", "division by zero")
+    return parts[0] / parts[1]
+
+
+def _round(parts: Sequence[Fraction]) -> Fraction:
+    places = int(parts[1]) if len(parts) > 1 else 0
+    scaled = abs(parts[0]) * 10**places
+    whole = (2 * scaled + 1) // 2  # halves away from zero
+    return Fraction(whole if parts[0] >= 0 else -whole, 10**places)
+
+
+_APPLY: dict[str, Callable[[Sequence[Fraction]], Fraction | CellError]] = {
+    "+": lambda parts: parts[0] + parts[1],
+    "-": lambda parts: parts[0] - parts[1],
+    "*": lambda parts: parts[0] * parts[1],
+    "/": _divide,
+    "abs": lambda parts: abs(parts[0]),
+    "min": min,
+    "max": max,
+    "round": _round,
+}
+
+
+def work_out(
+    expression: Expression, cells: dict[str, Fraction | CellError | None]
+) -> Fraction | CellError | None:
+    """Return the exact result for one row; blank if a part is, the first error if one is."""
+    if isinstance(expression, Constant):
+        return expression.value
+    if isinstance(expression, Name):
+        return cells[expression.column]
+    parts = [work_out(part, cells) for part in expression.parts]
+    wrong = next((part for part in parts if isinstance(part, CellError)), None)
+    if wrong is not None:
+        return wrong
+    known = [part for part in parts if isinstance(part, Fraction)]
+    return _APPLY[expression.what](known) if len(known) == len(parts) else None
+
+
+_EXACT = Context(prec=18, rounding=ROUND_HALF_UP)
+
+
+def to_cell(found: Fraction | CellError | None) -> Cell:
+    """Return a result as a cell: a decimal where it is one of few digits, else a double."""
+    if not isinstance(found, Fraction):
+        return found
+    if found.denominator == 1 and abs(found.numerator) < 10**18:
+        return int(found)
+    rest = found.denominator
+    for factor in (2, 5):
+        while rest % factor == 0:
+            rest //= factor
+    if rest == 1:
+        exact = _EXACT.divide(Decimal(found.numerator), Decimal(found.denominator))
+        if Fraction(exact) == found:
+            return exact
+    try:
+        return found.numerator / found.denominator
+    except OverflowError:
+        return CellError("too large", "the result is beyond the largest double")
