@@ -38,7 +38,9 @@ def main(rows: int, labels: int) -> None:
     dues = Column("dues", rows, {Kind.NUMBER: FixedLane(cents, 2)}, None)
     table = Table((label, dues), rows)
     request = [parse_measure("sum of dues")]
-    frame = pd.DataFrame({"label": pd.Categorical.from_codes(codes, pd.Index(words)), "dues": cents / 100})
+    frame = pd.DataFrame(
+        {"label": pd.Categorical.from_codes(codes, pd.Index(words)), "dues": cents / 100}
+    )
     plain = best(lambda: tally(table, request))
     lines = best(lambda: break_down(table, request, "label"))
     every = best(lambda: [line.tallies[0].value for line in break_down(table, request, "label")])
