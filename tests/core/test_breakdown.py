@@ -144,6 +144,44 @@ def test_across_sets_an_axis_side_by_side_with_totals_of_rows_and_columns():
     assert found.total[0].value == 6
 
 
+# The criteria, the measure, and its value for the place (Outer, 2031) and in all.
+CONTEXT = [
+    ("dues > 0", "rows regardless of zone", 2, 4),
+    ("dues > 0", "rows regardless of arrived", 3, 4),
+    ("dues > 0", "rows regardless of ZONE, arrived", 4, 4),
+    ("dues > 0", "rows regardless of everything", 6, 6),
+    ("dues > 0", "rows regardless of dues", 1, 6),
+    ("dues > 0 and zone = Outer", "rows regardless of zone", 2, 4),
+    ("dues > 0 and not (zone = Inner)", "rows regardless of zone", 2, 4),
+    ("dues > 500 or zone = Outer", "rows regardless of zone", 3, 6),
+    ("(dues > 0 and zone = Outer) or (dues < 0 and zone = Inner)", "rows regardless of zone", 3, 5),
+    ("dues > 0", "rows regardless of arrived where arrived in 2032", 1, 1),
+    ("dues > 0", "sum of dues regardless of zone", 600.0, 1899.99),
+]
+
+
+@pytest.mark.parametrize(("where", "text", "here", "in_all"), CONTEXT)
+def test_a_measure_can_disregard_what_the_context_says_of_columns(where, text, here, in_all):
+    layout = Layout(("zone", "arrived by year"))
+    requests = [*ROWS, parse_measure(text)]
+    found = break_down(CALLS, requests, layout, parse_criteria(where))
+    assert found["Outer", "2031"][1].value == here
+    assert found.total[1].value == in_all
+    for line in (*found.lines, *found.subtotals):
+        assert line.tallies[0].value > 0
+        for each in line.tallies:
+            each.recheck()
+    assert f"regardless of {', '.join(requests[1].regardless)}" in str(found.total[1].explain())
+
+
+def test_a_column_that_is_disregarded_is_there():
+    with pytest.raises(UnknownColumn) as caught:
+        break_down(CALLS, [parse_measure("rows regardless of zoen")], "zone")
+    assert str(caught.value) == (
+        "measure 'rows', regardless of: no column 'zoen'\nDid you mean 'zone'?"
+    )
+
+
 SORTED = [
     (Layout(("zone",), sort="rows"), ["Outer", "Inner", None], None),
     (Layout(("zone",), sort="rows asc"), [None, "Inner", "Outer"], None),

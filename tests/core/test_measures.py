@@ -60,6 +60,7 @@ IN_FULL = [
     ('weighted average of "dues by day" by "gross by net"', "weighted average", None, "",
      "gross by net"),
     ("all of dues", "all", None, "", None),
+    ("sum of dues regardless of zone", "sum", None, "", None),
 ]  # fmt: skip
 REFUSED = [
     ("", "measure '': a measure is missing\nThe measures are: " + ", ".join(KINDS)),
@@ -231,7 +232,25 @@ def test_a_measure_is_read_in_full(text, kind, number, way, weight):
     read = parse_measure(text)
     assert (read.kind, read.way, read.weight) == (kind, way, weight)
     assert read.number == (None if number is None else Decimal(number))
-    assert parse_measure(read.words) == replace(read, where=None, keep=frozenset(), name=read.words)
+    plain = replace(read, where=None, keep=frozenset(), name=read.words, regardless=())
+    assert parse_measure(read.words) == plain
+
+
+@pytest.mark.parametrize(
+    ("text", "names", "where", "keep"),
+    [
+        ("sum of dues regardless of zone", ("zone",), None, ""),
+        ("sum of dues regardless of zone, hours in port", ("zone", "hours in port"), None, ""),
+        ("sum of dues regardless of zone where tons > 3 keep hidden", ("zone",), "tons > 3",
+         "hidden"),
+        ("rows where tons > 3 keep errors regardless of Everything", ("Everything",), "tons > 3",
+         "errors"),
+    ],
+)  # fmt: skip
+def test_what_a_measure_disregards_is_read(text, names, where, keep):
+    read = parse_measure(text)
+    assert (read.regardless, sorted(read.keep)) == (names, keep.split())
+    assert read.where == (None if where is None else parse_criteria(where))
 
 
 @pytest.mark.parametrize(("text", "message"), NOT_ONE)

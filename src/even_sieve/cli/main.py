@@ -283,7 +283,7 @@ def _show(result: Any, what: str, form: str, beside: _Beside | None = None) -> N
         from even_sieve.views import terminal
 
         console = Console()
-        width = (console.width,) if what == "rows" else ()
+        width = (console.width,) if what in ("rows", "breakdown") else ()
         console.print(getattr(terminal, f"draw_{what}")(result, *width))
         for noun, part in beside.parts() if beside else ():
             console.print(getattr(terminal, f"draw_{noun}")(part))

@@ -1,6 +1,7 @@
 """Results for a terminal (rich): the figures first, then the account, then what to know."""
 
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 
 from rich import box
 from rich.cells import cell_len
@@ -43,8 +44,9 @@ def show_tallies(result: Tallies) -> str:
 
 
 def show_breakdown(result: Breakdown) -> str:
-    """Return the breakdown as plain text."""
-    return as_text(draw_breakdown(result))
+    """Return the breakdown as plain text, as wide as its table needs."""
+    width = sum(_widths(breakdown_grid(result)))
+    return as_text(draw_breakdown(result), max(PLAIN_WIDTH, width + 2))
 
 
 def show_rows(result: Listing) -> str:
@@ -65,13 +67,17 @@ def draw_tallies(result: Tallies) -> RenderableType:
     return Group(_table(tallies_grid(result)), _accounts(result), _remarks(remarks(result)))
 
 
-def draw_breakdown(result: Breakdown) -> RenderableType:
-    """Return the breakdown for a rich console; the account is the total's."""
-    return Group(
-        _table(breakdown_grid(result)),
-        _accounts(result.total, "account of the total"),
-        _remarks(breakdown_remarks(result)),
-    )
+def draw_breakdown(result: Breakdown, width: int = WIDEST) -> RenderableType:
+    """Return the breakdown for a rich console; the account is the total's.
+
+    Columns that do not fit into the width are left out from the right and counted.
+    """
+    grid, left_out = _fitting(breakdown_grid(result), width)
+    notes = breakdown_remarks(result)
+    if left_out:
+        columns = f"{len(left_out)} columns from '{left_out[0]}' on"
+        notes.append(f"not shown for want of width: {columns}; see --format csv, or --to")
+    return Group(_table(grid), _accounts(result.total, "account of the total"), _remarks(notes))
 
 
 def draw_rows(result: Listing, width: int = WIDEST) -> RenderableType:
@@ -104,20 +110,28 @@ def _fitting(grid: Grid, width: int) -> tuple[Grid, list[str]]:
     kept: list[int] = []
     used = 0
     last = len(grid.header) - 1
+    widths = _widths(grid)
     verdicts = grid.header[last] == "verdict"
     order = [0, last, *range(1, last)] if verdicts else range(last + 1)
     for position in order:
-        cells = [grid.header[position], *(row[position] for row in grid.rows)]
-        needed = max(cell_len(line) for cell in cells for line in cell.split("\n")) + 3
-        if kept and used + needed > width:
+        if kept and used + widths[position] > width:
             break
         kept.append(position)
-        used += needed
+        used += widths[position]
     kept.sort()
     left_out = [name for i, name in enumerate(grid.header) if i not in kept]
     rows = tuple(tuple(row[i] for i in kept) for row in grid.rows)
     header = tuple(grid.header[i] for i in kept)
-    return Grid(header, rows, tuple(grid.numeric[i] for i in kept)), left_out
+    numeric = tuple(grid.numeric[i] for i in kept)
+    return replace(grid, header=header, rows=rows, numeric=numeric), left_out
+
+
+def _widths(grid: Grid) -> list[int]:
+    """Return how wide each column is, with the space between columns."""
+    columns = zip(grid.header, *grid.rows, strict=True)
+    return [
+        max(cell_len(line) for cell in cells for line in cell.split("\n")) + 3 for cells in columns
+    ]
 
 
 def draw_funnel(result: Funnel) -> RenderableType:

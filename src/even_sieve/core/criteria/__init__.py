@@ -3,7 +3,14 @@
 from even_sieve.core.criteria.binding import Binder
 from even_sieve.core.criteria.builder import Field, field, parameter
 from even_sieve.core.criteria.grammar import parse_cell, parse_criteria
-from even_sieve.core.criteria.nodes import EVERYTHING, Criteria, all_of, any_of, conditions
+from even_sieve.core.criteria.nodes import (
+    EVERYTHING,
+    Criteria,
+    all_of,
+    any_of,
+    conditions,
+    without_columns,
+)
 from even_sieve.core.criteria.probes import Block, Probe, blocks
 from even_sieve.core.criteria.ranges import (
     RangeCriteria,
@@ -51,6 +58,7 @@ __all__ = [
     "parse_cell",
     "parse_criteria",
     "prepare",
+    "without_columns",
     "write_criteria",
     "write_range",
 ]

@@ -3,7 +3,7 @@
 Nodes are equal when they mean the same; where each stood in the text is kept beside.
 """
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import TypeAlias
@@ -142,6 +142,23 @@ def negated(part: Criteria) -> Criteria:
     if isinstance(part, Condition):
         return Condition(part.column, part.test, not part.negated, part.position)
     return Not(part)
+
+
+def without_columns(criteria: Criteria, leaves: Callable[[str], bool]) -> Criteria | None:
+    """Return the criteria without what they say of some columns; None if nothing is left.
+
+    An alternative of which nothing is left asks nothing, so neither do all of them.
+    """
+    if isinstance(criteria, Condition):
+        return None if leaves(criteria.column) else criteria
+    if isinstance(criteria, Not):
+        part = without_columns(criteria.part, leaves)
+        return None if part is None else negated(part)
+    parts = [without_columns(part, leaves) for part in criteria.parts]
+    left = [part for part in parts if part is not None]
+    if isinstance(criteria, And):
+        return all_of(left) if left else None
+    return any_of(left) if left and len(left) == len(parts) else None
 
 
 def conditions(criteria: Criteria) -> Iterator[Condition]:

@@ -1,6 +1,7 @@
 """A measure as it is asked for, and the one grammar in which it is written.
 
 [NAME =] KIND [of COLUMN] [by COLUMN] [where CRITERIA] [keep hidden, errors, …]
+    [regardless of COLUMN, …]
 """
 
 import re
@@ -28,7 +29,8 @@ class MeasureRequest:
     """One measure: its kind, its column if the kind takes one, and what narrows it.
 
     `number` is the K of `largest K`, the P of `percentile P`, the Q of `quartile Q`; `way`
-    the definition it follows, empty for the usual one; `weight` the column of weights.
+    the definition it follows, empty for the usual one; `weight` the column of weights;
+    `regardless` the columns of which the context counts for nothing, `everything` for all.
     `name` is what the figure is called: the words of the measure unless it was given one.
     """
 
@@ -40,6 +42,7 @@ class MeasureRequest:
     number: Decimal | None = None
     way: str = ""
     weight: str | None = None
+    regardless: tuple[str, ...] = ()
 
     @property
     def stem(self) -> str:
@@ -60,6 +63,9 @@ class MeasureRequest:
 
 
 _WHERE = re.compile(r"\swhere\s", re.IGNORECASE)
+_REGARDLESS = re.compile(
+    r"\sregardless\s+of\s+(.+?)(?=\s+where\s|\s+keep\s|\Z)", re.IGNORECASE | re.DOTALL
+)
 _KEEP = re.compile(r"\skeep\s", re.IGNORECASE)
 _OF = re.compile(r"(.*?)(?:\s+of(?:\s+(.*))?)?\Z", re.IGNORECASE | re.DOTALL)
 _BY = re.compile(r'("[^"]*"|.*?\S)\s+by\s+("[^"]*"|\S.*)\Z', re.IGNORECASE | re.DOTALL)
@@ -75,11 +81,14 @@ def parse_measure(text: str, columns: tuple[str, ...] = ()) -> MeasureRequest:
     'sum of dues'
     """
     name, rest = _split_name(text)
+    rest, regardless = _split_regardless(rest)
     rest, keep = _split_keep(text, rest)
     head, where = _split_where(rest, columns)
     read = _read_head(text, head)
     default = " ".join(rest.split()) if where is not None else read.words
-    return replace(read, where=where, keep=keep, name=name or default)
+    if regardless:
+        default = f"{default} regardless of {', '.join(regardless)}"
+    return replace(read, where=where, keep=keep, name=name or default, regardless=regardless)
 
 
 def _split_name(text: str) -> tuple[str, str]:
@@ -92,6 +101,15 @@ def _split_name(text: str) -> tuple[str, str]:
     if not name.strip():
         raise MeasureError(text, "a name is missing before '='", "Write: NAME = sum of dues")
     return name.strip(), text[len(name) + 1 :].strip()
+
+
+def _split_regardless(rest: str) -> tuple[str, tuple[str, ...]]:
+    """Split off `regardless of …`, which ends at a `where`, a `keep`, or the end."""
+    found = _REGARDLESS.search(rest)
+    if found is None:
+        return rest, ()
+    names = tuple(_unquoted(name) for name in found[1].split(",") if name.strip())
+    return f"{rest[: found.start()]} {rest[found.end() :]}".strip(), names
 
 
 def _split_keep(text: str, rest: str) -> tuple[str, frozenset[Keep]]:

@@ -73,7 +73,8 @@ def is_not_one(tally: Tally) -> bool:
 def _matching(call: Call, found: Iterable[Tally]) -> int:
     """Return how many rows match the shared criteria: a measure's account may tell."""
     for each in found:
-        if each.request.where is None and not each.request.keep:
+        plain = each.request.where is None and not each.request.regardless
+        if plain and not each.request.keep:
             return each.account.matched
     (count,) = count_rows(call, [call.shared.criteria], skipped_marks(call.options.keep))
     return count

@@ -48,11 +48,13 @@ _BLOCK = 1 << 16
 class Axis:
     """A group for every row: `codes` (integers, shape (rows,)) into `groups`.
 
-    `name` is the axis as it was written. `listed` says that the groups were given, so that
-    those without rows are shown too; the last one is then the rest.
+    `name` is the axis as it was written, `column` the column that it is about. `listed`
+    says that the groups were given, so that those without rows are shown too; the last one
+    is then the rest.
     """
 
     name: str
+    column: str
     codes: Array
     groups: Sequence["Group"]
     listed: bool = False
@@ -86,7 +88,7 @@ def axis_of(table: Table, text: str) -> Axis:
 
 def _by_value(name: str, column: Column) -> Axis:
     identity = column.identity
-    return Axis(column.name, identity.codes, _Values(column.name, identity.keys))
+    return Axis(column.name, column.name, identity.codes, _Values(column.name, identity.keys))
 
 
 class _Values(Sequence[Group]):
@@ -155,7 +157,7 @@ def _beside_others(
         for position in np.unique(values).tolist():
             codes[other[values == position]] = len(groups)
             groups.append(_group_of(column.name, identity.keys[position]))
-    return Axis(name, codes, tuple(groups))
+    return Axis(name, column.name, codes, tuple(groups))
 
 
 def _months(days: Array) -> Array:
@@ -253,7 +255,7 @@ def _by_label(name: str, table: Table, column_name: str, text: str) -> Axis:
         earlier = [negated(each) for each in tests[:position]]
         groups.append(Group(label.strip('"'), all_of([test, *earlier])))
     groups.append(Group("rest", negated(any_of(tests)) if len(tests) > 1 else negated(tests[0])))
-    return Axis(name, first_that_holds(table, tests), tuple(groups), listed=True)
+    return Axis(name, column.name, first_that_holds(table, tests), tuple(groups), listed=True)
 
 
 def _split_labels(text: str) -> list[str]:

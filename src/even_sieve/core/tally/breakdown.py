@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import overload
 
 import numpy as np
@@ -19,7 +20,7 @@ from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.ask import is_not_one, tallies_of, with_context
 from even_sieve.core.tally.axes import Axis, Group, axis_of
 from even_sieve.core.tally.call import Call, Options
-from even_sieve.core.tally.results import ALL_VALUES, Breakdown, Line, Tallies
+from even_sieve.core.tally.results import ALL_VALUES, Breakdown, Line, Tallies, Tally
 from even_sieve.core.tally.review import review
 from even_sieve.core.tally.run import Ask, Grouping, run_pass
 from even_sieve.core.tally.usual import spell_out
@@ -49,6 +50,11 @@ class _Level:
     places: tuple[int, ...]
     codes: Array
     members: tuple[tuple[int, ...], ...]
+
+    @cached_property
+    def numbers(self) -> dict[tuple[int, ...], int]:
+        """The number of each combination of groups."""
+        return {member: number for number, member in enumerate(self.members)}
 
 
 def break_down(
@@ -94,7 +100,12 @@ class _Work:
             raise CallError("the first lines can be chosen along one axis alone\nLeave out --top")
         context = MeasureRequest("rows", name="rows in play")
         asks = [call.ask(request) for request in (*self.requests, context)]
-        levels = [self._level(places) for places in self._choices()]
+        shown = self._choices()
+        needed = dict.fromkeys(
+            (*shown, *(self.kept(request, each) for each in shown for request in self.requests))
+        )
+        needed.pop((), None)
+        levels = [self._level(places) for places in needed]
         groupings = [Grouping(len(level.members), level.codes) for level in levels]
         result = run_pass(call.table, asks, groupings, call.options.threads, call.binder.shared)
         whole = tallies_of(call, self.requests, asks[:-1], result.whole[:-1], 0)
@@ -103,10 +114,12 @@ class _Work:
         )
         for gathered in result.grouped:
             _check_total(self.requests, gathered, result.whole)
-        made = [
-            _Lines(self, level, asks, gathered)
-            for level, gathered in zip(levels, result.grouped, strict=True)
-        ]
+        found = _Found(
+            asks,
+            {level.places: (level, g) for level, g in zip(levels, result.grouped, strict=True)},
+            result.whole,
+        )
+        made = [_Lines(self, found, places) for places in shown]
         lines, rest = _without_rest(self._sorted(made), self.axes)
         matching = result.whole[-1].bucket(0, Bucket.USED)
         notices = (*call.shared_notices(), *review(call, call.shared.criteria, matching))
@@ -148,18 +161,32 @@ class _Work:
         members = zip(*(part.tolist() for part in np.unravel_index(present, sizes)), strict=True)
         return _Level(places, codes, tuple(members))
 
-    def line(
-        self, level: _Level, number: int, asks: Sequence[Ask], gathered: Sequence[Gathered]
-    ) -> Line:
-        groups = tuple(
-            self.axes[place].groups[member]
-            for place, member in zip(level.places, level.members[number], strict=True)
-        )
+    def kept(self, request: MeasureRequest, places: tuple[int, ...]) -> tuple[int, ...]:
+        """Return those of the axes that the measure does not disregard."""
+        if not request.regardless:
+            return places
+        names = [self.axes[place].column for place in places]
+        pairs = zip(places, names, strict=True)
+        return tuple(place for place, name in pairs if not self.call.disregards(request, name))
+
+    def line(self, found: "_Found", places: tuple[int, ...], number: int) -> Line:
+        """Return a line of the level that groups by these axes."""
+        members = found.levels[places][0].members[number]
+        groups = {
+            place: self.axes[place].groups[member]
+            for place, member in zip(places, members, strict=True)
+        }
         key: list[object] = [ALL_VALUES] * len(self.axes)
-        for place, group in zip(level.places, groups, strict=True):
+        for place, group in groups.items():
             key[place] = group.key
-        found = tallies_of(self.call, self.requests, asks[:-1], gathered[:-1], number, groups)
-        return Line(tuple(key), Tallies(found))
+        tallies: list[Tally] = []
+        for position, request in enumerate(self.requests):
+            kept = self.kept(request, places)
+            own = tuple(groups[place] for place in kept)
+            gathered, place = found.at(kept, dict(zip(places, members, strict=True)), position)
+            ask = found.asks[position : position + 1]
+            tallies += tallies_of(self.call, [request], ask, [gathered], place, own)
+        return Line(tuple(key), Tallies(tuple(tallies)))
 
     def _sorted(self, made: Sequence[Sequence[Line]]) -> Sequence[Line]:
         """Return the lines in the order asked: groups of the outer axes by their subtotals."""
@@ -222,7 +249,7 @@ def _cut(axis: Axis, lines: Sequence[Line], top: int) -> Axis:
     others = len(lines) - top
     criteria = negated(any_of(group.criteria for group in kept))
     rest = Group(f"{others} others" if others > 1 else "1 other", criteria)
-    return Axis(axis.name, number[axis.codes], (*kept, rest), listed=True)
+    return Axis(axis.name, axis.column, number[axis.codes], (*kept, rest), listed=True)
 
 
 def _without_rest(
@@ -251,6 +278,24 @@ def _check_total(
                     raise AccountError(f"'{request.name}': the lines add up to {together}")
 
 
+@dataclass(frozen=True, eq=False)
+class _Found:
+    """What a pass brought for every level, and for all rows."""
+
+    asks: Sequence[Ask]
+    levels: dict[tuple[int, ...], tuple[_Level, Sequence[Gathered]]]
+    whole: Sequence[Gathered]
+
+    def at(
+        self, places: tuple[int, ...], members: dict[int, int], position: int
+    ) -> tuple[Gathered, int]:
+        """Return what a measure gathered along these axes, and the number of the group."""
+        if not places:
+            return self.whole[position], 0
+        level, gathered = self.levels[places]
+        return gathered[position], level.numbers[tuple(members[place] for place in places)]
+
+
 class _Lines(Sequence[Line]):
     """The lines of a level, each made when it is asked for.
 
@@ -258,12 +303,12 @@ class _Lines(Sequence[Line]):
     but a rest without rows.
     """
 
-    def __init__(
-        self, work: _Work, level: _Level, asks: Sequence[Ask], gathered: Sequence[Gathered]
-    ) -> None:
-        self._work, self._level, self._asks, self._gathered = work, level, asks, gathered
+    def __init__(self, work: _Work, found: _Found, places: tuple[int, ...]) -> None:
+        self._work, self._found, self._places = work, found, places
+        level, gathered = found.levels[places]
         in_play = np.zeros(len(level.members), dtype=np.int64)
-        for each in gathered:
+        plain = [not request.regardless for request in work.requests]
+        for each in (*(g for g, own in zip(gathered, plain, strict=False) if own), gathered[-1]):
             in_play += each.counts.buckets.sum(axis=1)
         if len(work.axes) == 1 and work.axes[0].listed:
             in_play[:-1] += 1
@@ -284,7 +329,7 @@ class _Lines(Sequence[Line]):
             return tuple(self[i] for i in range(*position.indices(len(self))))
         number = int(self._shown[position])
         if number not in self._made:
-            self._made[number] = self._work.line(self._level, number, self._asks, self._gathered)
+            self._made[number] = self._work.line(self._found, self._places, number)
         return self._made[number]
 
     def __eq__(self, other: object) -> bool:

@@ -158,7 +158,7 @@ def _reasons(call: Call, request: MeasureRequest) -> Iterator[tuple[str, str]]:
 
 def _conditions(call: Call, request: MeasureRequest) -> list[Criteria]:
     """Return the parts of the criteria that must all hold, those of the measure last."""
-    both = all_of((call.shared.criteria, call.own(request).criteria))
+    both = all_of((call.shared_for(request), call.own(request).criteria))
     return list(both.parts) if isinstance(both, And) else [both]
 
 

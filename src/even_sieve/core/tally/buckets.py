@@ -40,7 +40,7 @@ class Origin:
         return Question(
             self.call.table,
             self.call.ask(self.request).measure.request,
-            self.call.shared.criteria,
+            self.call.shared_for(self.request),
             self.call.own(self.request).criteria,
             all_of(place.criteria for place in self.places),
             tuple(place.error for place in self.places if place.error is not None),

@@ -11,6 +11,7 @@ from even_sieve.core.criteria import (
     all_of,
     conditions,
     prepare,
+    without_columns,
 )
 from even_sieve.core.errors import UnknownColumn
 from even_sieve.core.measures import (
@@ -53,11 +54,13 @@ class Call:
         """Return the measure over its selection."""
         measure = self._measure(request)
         own = self.own(request)
-        criteria = all_of((self.shared.criteria, own.criteria))
+        for name in request.regardless:
+            self.disregards(request, name)
+        criteria = all_of((self.shared_for(request), own.criteria))
         selection = self._selection(criteria, skipped_marks(measure.request.keep))
         if request.kind != "share":
             return Ask(measure, selection)
-        whole = self._selection(self.shared.criteria, selection.skipped)
+        whole = self._selection(self.shared_for(request), selection.skipped)
         return Ask(measure, selection, Ask(self._measure(request), whole))
 
     def _measure(self, request: MeasureRequest) -> Measure:
@@ -70,6 +73,29 @@ class Call:
         if key not in self._selections:
             self._selections[key] = Selection(self.binder.probe(criteria), skipped)
         return self._selections[key]
+
+    def shared_for(self, request: MeasureRequest) -> Criteria:
+        """Return the shared criteria without what the measure is to disregard."""
+        if not request.regardless:
+            return self.shared.criteria
+        left = without_columns(self.shared.criteria, lambda name: self.disregards(request, name))
+        return EVERYTHING if left is None else left
+
+    def disregards(self, request: MeasureRequest, name: str) -> bool:
+        """Tell whether the context of a column counts for nothing to the measure.
+
+        Raises `UnknownColumn` for a name that is no column.
+        """
+        if [each.lower() for each in request.regardless] == ["everything"]:
+            return True
+        columns = {id(self._known(request, each)) for each in request.regardless}
+        return name in self.table and id(self.table.column(name)) in columns
+
+    def _known(self, request: MeasureRequest, name: str) -> Column:
+        try:
+            return self.table.column(name)
+        except UnknownColumn as error:
+            raise error.at(f"measure '{request.words}', regardless of") from None
 
     def own(self, request: MeasureRequest) -> Prepared:
         """Return the measure's own criteria, prepared."""

@@ -93,7 +93,9 @@ def _ordinal(number: int) -> str:
 
 
 def _criteria(origin: Origin) -> str:
-    both = all_of((origin.call.shared.criteria, origin.call.own(origin.request).criteria))
+    both = all_of(
+        (origin.call.shared_for(origin.request), origin.call.own(origin.request).criteria)
+    )
     words = f"rows that match: {describe(both)}"
     for place in origin.places:
         words += f"; of these the line where {describe(place.criteria)}"
