@@ -5,11 +5,10 @@ from functools import cache
 from jinja2 import Environment, PackageLoader, Template
 
 from even_sieve.core.tally import Breakdown, Bridge, Funnel, Tallies
+from even_sieve.views.breakdowns import breakdown_grid, breakdown_remarks
 from even_sieve.views.grid import (
     Grid,
     accounts,
-    breakdown_grid,
-    breakdown_remarks,
     bridge_grid,
     bridge_remarks,
     funnel_grids,

@@ -4,11 +4,10 @@ from collections.abc import Sequence
 
 from even_sieve.core.table import Profile
 from even_sieve.core.tally import Breakdown, Bridge, Funnel, Recheck, Tallies
+from even_sieve.views.breakdowns import breakdown_grid, breakdown_remarks
 from even_sieve.views.grid import (
     Grid,
     accounts,
-    breakdown_grid,
-    breakdown_remarks,
     bridge_grid,
     bridge_remarks,
     explanations,

@@ -12,11 +12,10 @@ from rich.text import Text
 
 from even_sieve.core.table import Profile
 from even_sieve.core.tally import Breakdown, Bridge, Funnel, Recheck, Tallies
+from even_sieve.views.breakdowns import breakdown_grid, breakdown_remarks
 from even_sieve.views.grid import (
     Grid,
     accounts,
-    breakdown_grid,
-    breakdown_remarks,
     bridge_grid,
     bridge_remarks,
     explanations,

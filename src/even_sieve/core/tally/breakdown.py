@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
 from typing import overload
 
 import numpy as np
@@ -16,16 +15,15 @@ from even_sieve.core.measures.arithmetic import total_of
 from even_sieve.core.measures.totals import Totals
 from even_sieve.core.notices import each_once
 from even_sieve.core.table import Table
-from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.ask import is_not_one, tallies_of, with_context
 from even_sieve.core.tally.axes import Axis, Group, axis_of
 from even_sieve.core.tally.call import Call, Options
+from even_sieve.core.tally.levels import Found, level_of
 from even_sieve.core.tally.results import ALL_VALUES, Breakdown, Line, Tallies, Tally
 from even_sieve.core.tally.review import review
-from even_sieve.core.tally.run import Ask, Grouping, run_pass
+from even_sieve.core.tally.run import Grouping, run_pass
 from even_sieve.core.tally.usual import spell_out
 
-_LARGEST_TABLE = 1 << 24
 _LABEL = "label"
 
 
@@ -41,20 +39,6 @@ class Layout:
     across: str | None = None
     sort: str | None = None
     top: int | None = None
-
-
-@dataclass(frozen=True, eq=False)
-class _Level:
-    """Rows grouped by some of the axes: `places` are these, `members` the groups that occur."""
-
-    places: tuple[int, ...]
-    codes: Array
-    members: tuple[tuple[int, ...], ...]
-
-    @cached_property
-    def numbers(self) -> dict[tuple[int, ...], int]:
-        """The number of each combination of groups."""
-        return {member: number for number, member in enumerate(self.members)}
 
 
 def break_down(
@@ -105,7 +89,7 @@ class _Work:
             (*shown, *(self.kept(request, each) for each in shown for request in self.requests))
         )
         needed.pop((), None)
-        levels = [self._level(places) for places in needed]
+        levels = [level_of(self.axes, places) for places in needed]
         groupings = [Grouping(len(level.members), level.codes) for level in levels]
         result = run_pass(call.table, asks, groupings, call.options.threads, call.binder.shared)
         whole = tallies_of(call, self.requests, asks[:-1], result.whole[:-1], 0)
@@ -114,7 +98,7 @@ class _Work:
         )
         for gathered in result.grouped:
             _check_total(self.requests, gathered, result.whole)
-        found = _Found(
+        found = Found(
             asks,
             {level.places: (level, g) for level, g in zip(levels, result.grouped, strict=True)},
             result.whole,
@@ -143,24 +127,6 @@ class _Work:
         last = len(self.axes) - 1
         return [*((*each, last) for each in prefixes), *prefixes, (last,)]
 
-    def _level(self, places: tuple[int, ...]) -> _Level:
-        """Group the rows by some of the axes; a list of labels alone keeps all of its groups."""
-        axes = [self.axes[place] for place in places]
-        sizes = [len(axis.groups) for axis in axes]
-        if len(axes) == 1:
-            return _Level(places, axes[0].codes, tuple(zip(range(sizes[0]), strict=True)))
-        codes = np.ravel_multi_index(tuple(axis.codes for axis in axes), sizes)
-        whole = int(np.prod(sizes, dtype=object))
-        if whole <= _LARGEST_TABLE:
-            present = np.flatnonzero(np.bincount(codes, minlength=1))
-            number = np.zeros(whole, dtype=np.int64)
-            number[present] = np.arange(len(present))
-            codes = number[codes]
-        else:
-            present, codes = np.unique(codes, return_inverse=True)
-        members = zip(*(part.tolist() for part in np.unravel_index(present, sizes)), strict=True)
-        return _Level(places, codes, tuple(members))
-
     def kept(self, request: MeasureRequest, places: tuple[int, ...]) -> tuple[int, ...]:
         """Return those of the axes that the measure does not disregard."""
         if not request.regardless:
@@ -169,7 +135,7 @@ class _Work:
         pairs = zip(places, names, strict=True)
         return tuple(place for place, name in pairs if not self.call.disregards(request, name))
 
-    def line(self, found: "_Found", places: tuple[int, ...], number: int) -> Line:
+    def line(self, found: Found, places: tuple[int, ...], number: int) -> Line:
         """Return a line of the level that groups by these axes."""
         members = found.levels[places][0].members[number]
         groups = {
@@ -227,16 +193,6 @@ class _Work:
         return name, descending
 
 
-def _sort_key(value: Cell, descending: bool) -> tuple[bool, object, int]:
-    """Return what numbers, dates and texts are sorted by; no value and errors come last."""
-    if value is None or isinstance(value, CellError):
-        return True, 0, 0
-    if isinstance(value, int | float) and not isinstance(value, bool):
-        return False, -value if descending else value, 0
-    text = str(value)
-    return False, [-ord(char) for char in text] if descending else text, 0
-
-
 def _cut(axis: Axis, lines: Sequence[Line], top: int) -> Axis:
     """Return the axis of the first lines in order, and of all other groups as one."""
     if top < 1:
@@ -278,22 +234,14 @@ def _check_total(
                     raise AccountError(f"'{request.name}': the lines add up to {together}")
 
 
-@dataclass(frozen=True, eq=False)
-class _Found:
-    """What a pass brought for every level, and for all rows."""
-
-    asks: Sequence[Ask]
-    levels: dict[tuple[int, ...], tuple[_Level, Sequence[Gathered]]]
-    whole: Sequence[Gathered]
-
-    def at(
-        self, places: tuple[int, ...], members: dict[int, int], position: int
-    ) -> tuple[Gathered, int]:
-        """Return what a measure gathered along these axes, and the number of the group."""
-        if not places:
-            return self.whole[position], 0
-        level, gathered = self.levels[places]
-        return gathered[position], level.numbers[tuple(members[place] for place in places)]
+def _sort_key(value: Cell, descending: bool) -> tuple[bool, object, int]:
+    """Return what numbers, dates and texts are sorted by; no value and errors come last."""
+    if value is None or isinstance(value, CellError):
+        return True, 0, 0
+    if isinstance(value, int | float) and not isinstance(value, bool):
+        return False, -value if descending else value, 0
+    text = str(value)
+    return False, [-ord(char) for char in text] if descending else text, 0
 
 
 class _Lines(Sequence[Line]):
@@ -303,7 +251,7 @@ class _Lines(Sequence[Line]):
     but a rest without rows.
     """
 
-    def __init__(self, work: _Work, found: _Found, places: tuple[int, ...]) -> None:
+    def __init__(self, work: _Work, found: Found, places: tuple[int, ...]) -> None:
         self._work, self._found, self._places = work, found, places
         level, gathered = found.levels[places]
         in_play = np.zeros(len(level.members), dtype=np.int64)

@@ -1,0 +1,65 @@
+"""Levels of a breakdown: rows grouped by some of its axes, and what a pass brought for each."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from even_sieve.core.measures import Gathered
+from even_sieve.core.table.lanes import Array
+from even_sieve.core.tally.axes import Axis
+from even_sieve.core.tally.run import Ask
+
+_LARGEST_TABLE = 1 << 24
+
+
+@dataclass(frozen=True, eq=False)
+class Level:
+    """Rows grouped by some of the axes: `places` are these, `members` the groups that occur."""
+
+    places: tuple[int, ...]
+    codes: Array
+    members: tuple[tuple[int, ...], ...]
+
+    @cached_property
+    def numbers(self) -> dict[tuple[int, ...], int]:
+        """The number of each combination of groups."""
+        return {member: number for number, member in enumerate(self.members)}
+
+
+def level_of(every: Sequence[Axis], places: tuple[int, ...]) -> Level:
+    """Group the rows by some of the axes; a list of labels alone keeps all of its groups."""
+    axes = [every[place] for place in places]
+    sizes = [len(axis.groups) for axis in axes]
+    if len(axes) == 1:
+        return Level(places, axes[0].codes, tuple(zip(range(sizes[0]), strict=True)))
+    codes = np.ravel_multi_index(tuple(axis.codes for axis in axes), sizes)
+    whole = int(np.prod(sizes, dtype=object))
+    if whole <= _LARGEST_TABLE:
+        present = np.flatnonzero(np.bincount(codes, minlength=1))
+        number = np.zeros(whole, dtype=np.int64)
+        number[present] = np.arange(len(present))
+        codes = number[codes]
+    else:
+        present, codes = np.unique(codes, return_inverse=True)
+    members = zip(*(part.tolist() for part in np.unravel_index(present, sizes)), strict=True)
+    return Level(places, codes, tuple(members))
+
+
+@dataclass(frozen=True, eq=False)
+class Found:
+    """What a pass brought for every level, and for all rows."""
+
+    asks: Sequence[Ask]
+    levels: dict[tuple[int, ...], tuple[Level, Sequence[Gathered]]]
+    whole: Sequence[Gathered]
+
+    def at(
+        self, places: tuple[int, ...], members: dict[int, int], position: int
+    ) -> tuple[Gathered, int]:
+        """Return what a measure gathered along these axes, and the number of the group."""
+        if not places:
+            return self.whole[position], 0
+        level, gathered = self.levels[places]
+        return gathered[position], level.numbers[tuple(members[place] for place in places)]
