@@ -4,11 +4,10 @@ python bench/labels.py [ROWS] [LABELS]
 """
 
 import sys
-import time
-from collections.abc import Callable
 
 import numpy as np
 import pandas as pd
+from timing import typical
 
 from even_sieve.core.cells import Kind
 from even_sieve.core.measures import parse_measure
@@ -17,16 +16,6 @@ from even_sieve.core.table.lanes import FixedLane, text_lane
 from even_sieve.core.tally import break_down, tally
 
 ROUNDS = 9
-
-
-def best(work: Callable[[], object]) -> float:
-    """Return the median of several runs, in seconds."""
-    times = []
-    for _ in range(ROUNDS):
-        start = time.perf_counter()
-        work()
-        times.append(time.perf_counter() - start)
-    return sorted(times)[len(times) // 2]
 
 
 def main(rows: int, labels: int) -> None:
@@ -41,10 +30,12 @@ def main(rows: int, labels: int) -> None:
     frame = pd.DataFrame(
         {"label": pd.Categorical.from_codes(codes, pd.Index(words)), "dues": cents / 100}
     )
-    plain = best(lambda: tally(table, request))
-    lines = best(lambda: break_down(table, request, "label"))
-    every = best(lambda: [line.tallies[0].value for line in break_down(table, request, "label")])
-    grouped = best(lambda: frame.groupby("label", observed=True)["dues"].sum())
+    plain = typical(lambda: tally(table, request), ROUNDS)
+    lines = typical(lambda: break_down(table, request, "label"), ROUNDS)
+    every = typical(
+        lambda: [line.tallies[0].value for line in break_down(table, request, "label")], ROUNDS
+    )
+    grouped = typical(lambda: frame.groupby("label", observed=True)["dues"].sum(), ROUNDS)
     print(f"{rows:,} rows, {labels:,} labels; median of {ROUNDS}")
     print(f"  breakdown / one plain sum {lines / plain:6.2f}")
     print(f"  breakdown / pandas        {lines / grouped:6.2f}")

@@ -9,12 +9,11 @@ of the rows are selected.
 
 import os
 import sys
-import time
-from collections.abc import Callable
 from functools import partial
 
 import numpy as np
 import pandas as pd
+from timing import typical
 
 from even_sieve.core.criteria import parse_criteria
 from even_sieve.core.measures import parse_measure
@@ -29,16 +28,6 @@ TWELVE = (
     "average of {}", "min of {}", "max of {}", "range of {}", "variance of {}", "deviation of {}",
 )  # fmt: skip
 WHERE = parse_criteria("zone = Outer")
-
-
-def best(work: Callable[[], object]) -> float:
-    """Return the median of several runs, in seconds."""
-    times = []
-    for _ in range(ROUNDS):
-        start = time.perf_counter()
-        work()
-        times.append(time.perf_counter() - start)
-    return sorted(times)[len(times) // 2]
 
 
 def column(name: str, lane: Lane) -> Column:
@@ -71,7 +60,7 @@ def main(rows: int) -> None:
 
     def ours(*measures: str, threads: int = THREADS) -> float:
         asked = [parse_measure(each) for each in measures]
-        return best(lambda: tally(table, asked, WHERE, Options(threads=threads)))
+        return typical(lambda: tally(table, asked, WHERE, Options(threads=threads)), ROUNDS)
 
     print(f"{rows:,} rows, {used:,} selected, {THREADS} threads; median of {ROUNDS}")
     for name in ("dues", "depth"):
@@ -81,12 +70,12 @@ def main(rows: int) -> None:
     counting = ours("rows", threads=1)
     alone = ours("sum of depth", threads=1) - counting
     print(f"  exact sum of doubles, one thread: {alone / used * 1e9:6.2f} ns a selected value")
-    plain = best(lambda: cents[mask].sum())
+    plain = typical(lambda: cents[mask].sum(), ROUNDS)
     alone = ours("sum of dues", threads=1)
     print(f"  exact sum of fixed point / NumPy's mask and sum: {alone / plain:6.2f}")
     for name, values in (("dues", cents), ("depth", depth)):
         median = ours(f"median of {name}")
-        partition = best(partial(in_numpy, values, mask, used // 2))
+        partition = typical(partial(in_numpy, values, mask, used // 2), ROUNDS)
         print(f"  median of {name:<5} / NumPy's partition: {median / partition:6.2f}")
     frame = pd.DataFrame({"zone": np.where(mask, "Outer", "Inner"), "dues": cents / 100})
     frame["zone"] = frame["zone"].astype("category")
@@ -97,10 +86,10 @@ def main(rows: int) -> None:
 
     eight = ("numbers", "sum", "average", "min", "max", "variance", "deviation", "median")
     whole = ours(*(f"{each} of dues" for each in eight))
-    print(f"  eight statistics / pandas: {whole / best(in_pandas):6.2f}")
+    print(f"  eight statistics / pandas: {whole / typical(in_pandas, ROUNDS):6.2f}")
     for kind, theirs in (("distinct", "nunique"), ("mode", "mode")):
         spent = ours(f"{kind} of dues")
-        other = best(partial(in_pandas_by, frame, theirs))
+        other = typical(partial(in_pandas_by, frame, theirs), ROUNDS)
         print(f"  {kind} / pandas: {spent / other:6.2f}")
 
 

@@ -131,15 +131,14 @@ class Gathering:
         """The keys at the wanted ranks, and the rows that hold them."""
         keys = np.concatenate(self._keys) if self._keys else np.empty(0, dtype=np.uint64)
         rows = np.concatenate(self._rows) if self._rows else np.empty(0, dtype=np.int64)
-        cells = np.concatenate(self._cells) if self._cells else np.zeros(len(keys), np.int64)
-        order = np.lexsort((keys, cells)) if cells.any() else np.argsort(keys)
+        if not self._cells:
+            return self._of_one_cell(keys, rows)
+        cells = np.concatenate(self._cells)
+        order = np.lexsort((keys, cells))
         keys, cells, rows = keys[order], cells[order], rows[order]
         count = max(int(cells[-1]) + 1 if len(cells) else 0, self.search.groups)
         starts = np.searchsorted(cells, np.arange(count + 1)).tolist()
-        places = self.open
-        if places is None:
-            counts = np.diff(starts)[: self.search.groups].tolist()
-            places = {place: place for place in self.search.places(counts)}
+        places = self._places(np.diff(starts)[: self.search.groups].tolist())
         at = {place: int(keys[starts[cell] + rank]) for place, (cell, rank) in places.items()}
         found = begin_ranked(self.search, self.known | at)()
         for place, (cell, _) in places.items():
@@ -147,6 +146,22 @@ class Gathering:
             key = np.uint64(at[place])
             low, high = (np.searchsorted(keys[own], key, side) for side in ("left", "right"))
             found.put(place, np.sort(rows[own][low:high]))
+        return found
+
+    def _places(self, counts: list[int]) -> dict[Place, tuple[int, int]]:
+        if self.open is not None:
+            return self.open
+        return {place: place for place in self.search.places(counts)}
+
+    def _of_one_cell(self, keys: Array, rows: Array) -> "Ranked":
+        """Put only the wanted ranks into their places: faster than sorting all keys."""
+        places = self._places([len(keys)])
+        ranks = sorted({rank for _, rank in places.values()})
+        parted = np.partition(keys, ranks) if ranks else keys
+        at = {place: int(parted[rank]) for place, (_, rank) in places.items()}
+        found = begin_ranked(self.search, self.known | at)()
+        for place, key in at.items():
+            found.put(place, np.sort(rows[keys == np.uint64(key)]))
         return found
 
 
