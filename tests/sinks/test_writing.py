@@ -126,6 +126,16 @@ def test_a_failure_leaves_the_old_file_whole(tmp_path, monkeypatch):
         table_from({"x": [1]}).write(tmp_path / "none" / "a.csv")
 
 
+def test_a_file_has_the_rights_of_any_new_file_or_of_the_old_one(tmp_path):
+    plain, written = tmp_path / "plain.txt", tmp_path / "calls.csv"
+    plain.touch()
+    table_from({"dues": [1]}).write(written)
+    assert written.stat().st_mode == plain.stat().st_mode
+    written.chmod(0o640)
+    table_from({"dues": [2]}).write(written)
+    assert written.stat().st_mode & 0o777 == 0o640
+
+
 def test_a_breakdown_is_written_with_its_total_marked(tmp_path):
     found = calls().tally("rows", "sum of dues", by="zone")
     for ending in ENDINGS:

@@ -4,7 +4,8 @@ import os
 from collections.abc import Callable
 from importlib import import_module
 from pathlib import Path
-from tempfile import NamedTemporaryFile
+from secrets import token_hex
+from shutil import copymode
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.errors import CallError, SourceError
@@ -46,11 +47,13 @@ def replace_file(file: Path, write: Callable[[Path], None]) -> None:
 
     Raises `SourceError` if that fails; the old file is then as it was.
     """
+    new = file.with_name(f".{file.name}.{token_hex(8)}")
     try:
-        with NamedTemporaryFile(dir=file.parent, prefix=f".{file.name}.", delete=False) as beside:
-            new = Path(beside.name)
+        new.touch(exist_ok=False)  # with the rights that any new file gets
         try:
             write(new)
+            if file.exists():
+                copymode(file, new)
             os.replace(new, file)
         finally:
             new.unlink(missing_ok=True)
