@@ -1,13 +1,14 @@
 #!/usr/bin/env bash
 # Takes a picture of each main command in a real terminal window of 1280x800 pixels.
 #   make screenshots
-# Needs Xvfb, xterm and ImageMagick; on Debian they are installed if missing (as root).
+# Needs Xvfb, xterm, ImageMagick and Chromium; on Debian they are installed if missing (as root).
 set -euo pipefail
 cd "$(dirname "$0")/.."
 need=()
 command -v Xvfb >/dev/null || need+=(xvfb)
 command -v xterm >/dev/null || need+=(xterm)
 command -v import >/dev/null || need+=(imagemagick)
+command -v chromium >/dev/null || need+=(chromium)
 [ ${#need[@]} -eq 0 ] || { apt-get update -qq && apt-get install -y -qq "${need[@]}" fonts-dejavu-core; }
 
 bin=$PWD/.venv/bin
@@ -57,6 +58,11 @@ shoot explain 12 "even-sieve tally calls.csv \"sum of dues\" $marks$next--where 
 shoot bridge 12 "even-sieve bridge calls.csv \"sum of dues\" $marks$next--where \"zone = Outer and arrived in 2031-Q1\" --chart dues.png" \
   "even-sieve tally calls.csv \"all of dues\" $marks$next--where \"zone = Outer\""
 cp "$work/dues.png" "$out/bridge-chart.png"
+"$bin/even-sieve" run "$work/harbour.toml" >/dev/null
+# The first figure stands open, to show what is behind each.
+sed '0,/<details>/s//<details open>/' "$work/harbour.html" >"$work/open.html"
+chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,800 \
+  --screenshot="$out/page.png" "file://$work/open.html" >/dev/null 2>&1
 shoot nothing 12 'even-sieve tally calls.csv "sum of dues" --where "zone = Outr and dues > 500"' \
   'even-sieve tally calls.csv "sum of dues" --where "zone = Outer and tonnage < 100 and dues > 900"' \
   'even-sieve tally calls.csv "sum of duse"' \

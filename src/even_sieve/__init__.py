@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from even_sieve.public.reading import read_table, table_from
     from even_sieve.public.results import Breakdown, Bridge, Funnel, Tallies
     from even_sieve.public.table import Table
+    from even_sieve.reports import Report
 
 __version__ = "0.1.0"
 
@@ -39,6 +40,7 @@ _HOMES = {
     "even_sieve.public.results": ("Breakdown", "Bridge", "Funnel", "Tallies"),
     "even_sieve.public.reading": ("read_table", "table_from"),
     "even_sieve.public.table": ("Table",),
+    "even_sieve.reports": ("Report",),
 }  # fmt: skip
 
 __all__ = [
@@ -47,6 +49,7 @@ __all__ = [
     "Bridge",
     "CellError",
     "Funnel",
+    "Report",
     "SieveError",
     "Table",
     "Tallies",

@@ -198,6 +198,29 @@ def bridge(
 
 
 @main.command()
+@click.argument("report")
+@click.option(
+    "--set",
+    "settings",
+    multiple=True,
+    metavar="NAME=VALUE",
+    help="A parameter of the report. Repeated: one after the other.",
+)
+@click.option("--to", "folder", metavar="FOLDER", help="Where its outputs go. Default: beside it.")
+@click.option("--check-only", is_flag=True, help="Run it and write nothing: is all it names there?")
+def run(report: str, settings: tuple[str, ...], folder: str | None, check_only: bool) -> None:
+    """Run a REPORT file (TOML): show its blocks, and write the outputs that it names.
+
+    \b
+        even-sieve run harbour.toml --set quarter=2031-Q2 --to reports
+    """
+    with _clear_errors():
+        from even_sieve.cli.report import run_report
+
+        run_report(report, settings, None if folder is None else Path(folder), check_only)
+
+
+@main.command()
 @click.argument("file")
 @table_options
 def check(file: str, options: TableOptions) -> None:

@@ -68,6 +68,7 @@ WANTED_WITH_GAP = [
 ]
 
 WORKBOOKS = ("harbour.ods", "harbour.xlsx")
+REPORT = "harbour.toml"
 
 Row = list[str]
 
@@ -167,11 +168,11 @@ def _csv(rows: Sequence[Sequence[str]]) -> str:
 def write_files(folder: Path) -> list[Path]:
     """Write the demo's files into the folder, which is made if need be; return their paths.
 
-    The workbooks are copies of those that ship.
+    The workbooks and the report are copies of those that ship.
     """
     folder.mkdir(parents=True, exist_ok=True)
     contents = {name: text.encode() for name, text in make_files()}
-    contents |= {name: demo_path(name).read_bytes() for name in WORKBOOKS}
+    contents |= {name: demo_path(name).read_bytes() for name in (*WORKBOOKS, REPORT)}
     for name, content in contents.items():
         (folder / name).write_bytes(content)
     return [folder / name for name in contents]

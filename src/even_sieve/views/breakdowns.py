@@ -1,8 +1,11 @@
 """Breakdowns as headed rows of texts: lines with subtotals under them, or side by side."""
 
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+
 from even_sieve.core.cells import Cell
 from even_sieve.core.notices import Code
-from even_sieve.core.tally import ALL_VALUES, Breakdown
+from even_sieve.core.tally import ALL_VALUES, Breakdown, Tally
 from even_sieve.views.grid import TOTAL, Grid, remarks, show_figure, show_key
 
 _FEW_LINES = 3
@@ -17,67 +20,82 @@ def breakdown_grid(result: Breakdown) -> Grid:
     return _lines_grid(result) if result.across is None else _cross_grid(result)
 
 
+@dataclass
+class _Rows:
+    """Rows as they are laid out: texts, the tallies behind them, and which repeat others."""
+
+    texts: list[tuple[str, ...]] = field(default_factory=list)
+    sources: list[tuple[Tally | None, ...]] = field(default_factory=list)
+    strong: list[int] = field(default_factory=list)
+
+    def add(self, label: Sequence[str], tallies: Sequence[Tally | None], *, strong: bool) -> None:
+        """Add a row: its label, and a figure for each tally, nothing where there is none."""
+        if strong:
+            self.strong.append(len(self.texts))
+        figures = ("" if each is None else show_figure(each) for each in tallies)
+        self.texts.append((*label, *figures))
+        self.sources.append((*(None for _ in label), *tallies))
+
+    def grid(self, header: Sequence[str], labels: int) -> Grid:
+        """Return the rows under a header; the last one is the total."""
+        numeric = tuple(position >= labels for position in range(len(header)))
+        strong, sources = frozenset(self.strong), tuple(self.sources)
+        return Grid(tuple(header), tuple(self.texts), numeric, 1, strong, sources)
+
+
 def _lines_grid(result: Breakdown) -> Grid:
-    header = (*result.by, *(tally.name for tally in result.total))
-    rows: list[tuple[str, ...]] = []
-    strong: list[int] = []
-    lines, depth = result.lines, len(result.by)
-    for position, line in enumerate(lines):
-        rows.append((*map(show_key, line.key), *map(show_figure, line.tallies)))
-        after = lines[position + 1].key if position + 1 < len(lines) else None
-        for level in range(depth - 1, 0, -1):
-            if after is not None and after[:level] == line.key[:level]:
-                break
-            strong.append(len(rows))
-            rows.append(_subtotal(result, line.key[:level], depth))
+    rows, depth = _Rows(), len(result.by)
+    keys = [line.key for line in result.lines]
+    for line, ended in zip(result.lines, _ended(keys, depth), strict=True):
+        rows.add(list(map(show_key, line.key)), tuple(line.tallies), strong=False)
+        for level in ended:
+            prefix = line.key[:level]
+            key = (*prefix, *(ALL_VALUES for _ in range(depth - level)))
+            rows.add(_total_label(prefix, depth), tuple(result[key]), strong=True)
     if result.rest is not None:
-        rows.append((*map(show_key, result.rest.key), *map(show_figure, result.rest.tallies)))
-    filler = ("",) * (depth - 1)
-    rows.append((TOTAL, *filler, *map(show_figure, result.total)))
-    numeric = (*(False for _ in result.by), *(True for _ in result.total))
-    return Grid(header, tuple(rows), numeric, 1, frozenset(strong))
+        rows.add(list(map(show_key, result.rest.key)), tuple(result.rest.tallies), strong=False)
+    rows.add(_total_label((), depth), tuple(result.total), strong=False)
+    return rows.grid((*result.by, *(tally.name for tally in result.total)), depth)
 
 
-def _subtotal(result: Breakdown, prefix: tuple[Cell, ...], depth: int) -> tuple[str, ...]:
-    left = depth - len(prefix)
-    tallies = result[(*prefix, *(ALL_VALUES for _ in range(left)))]
-    label = (*map(show_key, prefix), TOTAL, *("" for _ in range(left - 1)))
-    return (*label, *map(show_figure, tallies))
+def _ended(keys: Sequence[tuple[Cell, ...]], depth: int) -> Iterator[list[int]]:
+    """Yield for each key the levels of outer groups that end with it, the innermost first."""
+    for position, key in enumerate(keys):
+        after = keys[position + 1] if position + 1 < len(keys) else None
+        levels = range(depth - 1, 0, -1)
+        yield [level for level in levels if after is None or after[:level] != key[:level]]
+
+
+def _total_label(prefix: Sequence[Cell], depth: int) -> list[str]:
+    filler = [""] * (depth - len(prefix) - 1)
+    return [*map(show_key, prefix), TOTAL, *filler]
 
 
 def _cross_grid(result: Breakdown) -> Grid:
-    depth, measures = len(result.by), [tally.name for tally in result.total]
+    rows, depth, measures = _Rows(), len(result.by), [tally.name for tally in result.total]
     every = (ALL_VALUES,) * depth
     across = [line.key[-1] for line in result.subtotals if line.key[:-1] == every]
     columns = [*across, ALL_VALUES]
+
+    def tallies(prefix: tuple[Cell, ...]) -> list[Tally | None]:
+        key = (*prefix, *(ALL_VALUES for _ in range(depth - len(prefix))))
+        found: list[Tally | None] = []
+        for column in columns:
+            whole = key == every and column is ALL_VALUES
+            some = result.total if whole else result.get((*key, column))
+            found += [None] * len(measures) if some is None else list(some)
+        return found
+
+    keys = list(dict.fromkeys(line.key[:-1] for line in result.lines))
+    for key, ended in zip(keys, _ended(keys, depth), strict=True):
+        rows.add(list(map(show_key, key)), tallies(key), strong=False)
+        for level in ended:
+            rows.add(_total_label(key[:level], depth), tallies(key[:level]), strong=True)
+    rows.add(_total_label((), depth), tallies(()), strong=False)
     labels = [TOTAL if key is ALL_VALUES else show_key(key) for key in columns]
     several = len(measures) > 1
     header = [f"{label}: {name}" if several else label for label in labels for name in measures]
-
-    def row(prefix: tuple[Cell, ...], label: tuple[str, ...]) -> tuple[str, ...]:
-        key = (*prefix, *(ALL_VALUES for _ in range(depth - len(prefix))))
-        found = [
-            result.total if key == every and column is ALL_VALUES else result.get((*key, column))
-            for column in columns
-        ]
-        blank = ("",) * len(measures)
-        cells = [blank if each is None else tuple(map(show_figure, each)) for each in found]
-        return (*label, *(cell for each in cells for cell in each))
-
-    keys = list(dict.fromkeys(line.key[:-1] for line in result.lines))
-    rows, strong = [], []
-    for position, key in enumerate(keys):
-        rows.append(row(key, tuple(map(show_key, key))))
-        after = keys[position + 1] if position + 1 < len(keys) else None
-        for level in range(depth - 1, 0, -1):
-            if after is not None and after[:level] == key[:level]:
-                break
-            strong.append(len(rows))
-            filler = ("",) * (depth - level - 1)
-            rows.append(row(key[:level], (*map(show_key, key[:level]), TOTAL, *filler)))
-    rows.append(row((), (TOTAL, *("",) * (depth - 1))))
-    numeric = (*(False for _ in result.by), *(True for _ in header))
-    return Grid((*result.by, *header), tuple(rows), numeric, 1, frozenset(strong))
+    return rows.grid((*result.by, *header), depth)
 
 
 def breakdown_remarks(result: Breakdown) -> list[str]:

@@ -22,6 +22,7 @@ class Grid:
     """A header and rows of texts; `numeric` tells which columns stand to the right.
 
     The last `totals` rows repeat the ones above them, and so do the `strong` ones among them.
+    `sources` are the tallies behind the texts, where there are any.
     """
 
     header: tuple[str, ...]
@@ -29,6 +30,7 @@ class Grid:
     numeric: tuple[bool, ...]
     totals: int = 0
     strong: frozenset[int] = frozenset()
+    sources: "tuple[tuple[Tally | None, ...], ...]" = ()
 
     def is_strong(self, position: int) -> bool:
         """Tell whether a row repeats others."""
@@ -42,7 +44,8 @@ def tallies_grid(result: Tallies) -> Grid:
     rows = tuple(
         (tally.name, show_figure(tally), found_at(tally))[: len(header)] for tally in result
     )
-    return Grid(header, rows, (False, True, False)[: len(header)])
+    sources = tuple((None, tally, None)[: len(header)] for tally in result)
+    return Grid(header, rows, (False, True, False)[: len(header)], sources=sources)
 
 
 def show_figure(tally: Tally) -> str:

@@ -1,0 +1,66 @@
+"""A report on a terminal."""
+
+import sys
+from collections.abc import Iterable
+from pathlib import Path
+
+from rich.console import Console
+from rich.padding import Padding
+from rich.rule import Rule
+from rich.text import Text
+
+from even_sieve.core.errors import ParameterError, SourceError
+from even_sieve.reports import Report, Results
+from even_sieve.reports.report import NOUNS
+from even_sieve.views import terminal
+
+
+def run_report(path: str, settings: Iterable[str], folder: Path | None, check_only: bool) -> None:
+    """Run a report; show it and write its outputs, or say that all it names is there."""
+    report = Report.from_file(path)
+    results = report.run(_settings(settings))
+    if check_only:
+        count = len(results.blocks)
+        print(f"{path}: {count} {'block' if count == 1 else 'blocks'}, all can be worked out")
+        return
+    if folder is not None:
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            why = error.strerror or type(error).__name__
+            raise SourceError(str(folder), f"the folder cannot be made: {why}") from error
+    written = report.write(results, folder)
+    _show(results)
+    for each in written:
+        print(f"written: {each}")
+
+
+def _settings(settings: Iterable[str]) -> dict[str, str]:
+    found = {}
+    for setting in settings:
+        name, equal, value = setting.partition("=")
+        if not equal or not name.strip():
+            raise ParameterError(setting, "no value is given", "Write: --set NAME=VALUE")
+        found[name.strip()] = value.strip()
+    return found
+
+
+def _show(results: Results) -> None:
+    on_terminal = sys.stdout.isatty()
+    console = Console(width=None if on_terminal else terminal.PLAIN_WIDTH, highlight=False)
+    with console.capture() as capture:
+        console.print(Text(results.title, style="bold"))
+        for number, done in enumerate(results.blocks, 1):
+            title = done.title or f"{done.kind.capitalize()} {number}"
+            console.print()
+            console.print(Rule(Text(title, style="bold"), align="left", style="bright_black"))
+            if done.where:
+                console.print(Padding(Text(f"rows: {done.where}", style="dim"), (1, 1, 0, 1)))
+            noun = NOUNS[done.kind]
+            width = (console.width,) if noun in ("rows", "breakdown") else ()
+            console.print(getattr(terminal, f"draw_{noun}")(done.result, *width))
+        console.print()
+        for name, text in results.made_from():
+            console.print(Text.assemble((f"{name}: ", "dim"), text), soft_wrap=True)
+    for line in capture.get().splitlines():
+        print(line.rstrip())

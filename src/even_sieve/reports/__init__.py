@@ -1,0 +1,5 @@
+"""Reports: blocks of figures written down in one file that can be reviewed and run again."""
+
+from even_sieve.reports.report import Done, Report, Results
+
+__all__ = ["Done", "Report", "Results"]

@@ -1,0 +1,107 @@
+"""A report as one page of HTML, and as Markdown.
+
+The page is whole in itself: no script, no other file. It reads on a phone, on paper and
+aloud; every figure opens to its account.
+"""
+
+from collections.abc import Iterator
+from functools import cache
+from typing import Any
+
+from jinja2 import Environment, PackageLoader, Template
+
+from even_sieve.core.criteria import describe
+from even_sieve.core.tally import Breakdown, Bridge, Tallies, Tally
+from even_sieve.reports.report import NOUNS, Done, Results
+from even_sieve.views import markdown
+from even_sieve.views.breakdowns import breakdown_grid, breakdown_remarks
+from even_sieve.views.grid import (
+    Grid,
+    accounts,
+    bridge_grid,
+    bridge_remarks,
+    remarks,
+    rows_grid,
+    tallies_grid,
+)
+
+
+@cache
+def _template() -> Template:
+    environment = Environment(
+        loader=PackageLoader("even_sieve", "reports"), autoescape=True, trim_blocks=True
+    )
+    return environment.get_template("page.html.jinja")
+
+
+def show_page(results: Results) -> str:
+    """Return the page."""
+    blocks = [_block(number, done) for number, done in enumerate(results.blocks, 1)]
+    return _template().render(results=results, blocks=blocks, made_from=results.made_from())
+
+
+def _block(number: int, done: Done) -> dict[str, Any]:
+    """Return what the page shows of a block."""
+    grid = _grid(done)
+    return {
+        "id": f"block-{number}",
+        "title": done.title or f"{done.kind.capitalize()} {number}",
+        "where": done.where,
+        "grid": grid,
+        "opened": [[_opened(tally) for tally in row] for row in grid.sources],
+        "accounts": list(_accounts(done)),
+        "notes": _notes(done),
+    }
+
+
+def _grid(done: Done) -> Grid:
+    result = done.result
+    if isinstance(result, Tallies):
+        return tallies_grid(result)
+    if isinstance(result, Breakdown):
+        return breakdown_grid(result)
+    return bridge_grid(result) if isinstance(result, Bridge) else rows_grid(result)
+
+
+def _opened(tally: Tally | None) -> list[str] | None:
+    """Return the lines to which a figure opens: which rows it asks for, and the account."""
+    if tally is None:
+        return None
+    lines = [tally.account.words()]
+    if tally.origin is not None:
+        lines += [f"line: {describe(group.criteria)}" for group in tally.origin.places]
+    if tally.found_at:
+        lines.append(f"found at: {', '.join(map(str, tally.found_at[:20]))}")
+    return [*lines, *([tally.reason] if tally.reason else [])]
+
+
+def _accounts(done: Done) -> Iterator[tuple[str, str]]:
+    result = done.result
+    if isinstance(result, Tallies):
+        yield from accounts(result)
+    elif isinstance(result, Breakdown):
+        yield from accounts(result.total)
+
+
+def _notes(done: Done) -> list[str]:
+    result = done.result
+    if isinstance(result, Tallies):
+        return remarks(result)
+    if isinstance(result, Breakdown):
+        return breakdown_remarks(result)
+    if isinstance(result, Bridge):
+        return bridge_remarks(result)
+    return [result.counted, *(each.text for each in result.notices)]
+
+
+def show_markdown(results: Results) -> str:
+    """Return the report as Markdown: a heading a block, and what it was made from."""
+    pieces = [f"# {results.title}\n"]
+    for number, done in enumerate(results.blocks, 1):
+        shown = getattr(markdown, f"show_{NOUNS[done.kind]}")(done.result)
+        where = f"\nRows: `{done.where}`\n" if done.where else ""
+        pieces.append(
+            f"\n## {done.title or f'{done.kind.capitalize()} {number}'}\n{where}\n{shown}"
+        )
+    made = "".join(f"- {name}: {text}\n" for name, text in results.made_from())
+    return "".join([*pieces, f"\n## Made from\n\n{made}"])

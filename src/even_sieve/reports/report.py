@@ -1,0 +1,282 @@
+"""A report: read from its file, run on its table, every block with its result."""
+
+import hashlib
+import json
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date
+from functools import partial
+from pathlib import Path
+from typing import Any, TypeAlias
+
+from even_sieve import __version__
+from even_sieve.core.criteria import (
+    Settings,
+    parameter_from_text,
+    parse_criteria,
+    prepare,
+    write_criteria,
+)
+from even_sieve.core.errors import CallError, ParameterError, SieveError, closest, listed
+from even_sieve.public.criteria import Where
+from even_sieve.public.reading import read_table
+from even_sieve.public.results import Breakdown, Bridge, Tallies
+from even_sieve.public.table import Table
+from even_sieve.reports.model import (
+    BreakdownBlock,
+    BridgeBlock,
+    Figures,
+    LookUp,
+    ReportFile,
+    RowsBlock,
+    read_report,
+)
+from even_sieve.sinks.files import replace_file
+from even_sieve.views.listing import Choice, Listing
+from even_sieve.views.values import plain_text
+
+Result: TypeAlias = Tallies | Breakdown | Bridge | Listing
+
+
+@dataclass(frozen=True)
+class Done:
+    """One block that was run: its title, its criteria as text, its result."""
+
+    kind: str
+    title: str
+    where: str
+    result: Result
+
+
+@dataclass(frozen=True)
+class Input:
+    """A file that a report was made from: its name, bytes, and SHA-256 digest."""
+
+    name: str
+    size: int
+    digest: str
+
+
+@dataclass(frozen=True)
+class Results:
+    """A report that was run: its blocks, and what it was made from.
+
+    The same inputs give the same results to the last byte: nothing in them tells the time.
+    """
+
+    title: str
+    blocks: tuple[Done, ...]
+    as_of: date
+    parameters: Mapping[str, str]
+    inputs: tuple[Input, ...]
+    where: str = ""
+    version: str = __version__
+
+    def made_from(self) -> list[tuple[str, str]]:
+        """Return what the report was made from, as names and texts."""
+        found = [(each.name, f"{each.size:,} bytes, SHA-256 {each.digest}") for each in self.inputs]
+        found.append(("as of", self.as_of.isoformat()))
+        found += [(f"parameter {name}", value) for name, value in self.parameters.items()]
+        if self.where:
+            found.append(("rows", self.where))
+        return [*found, ("made by", f"Even Sieve {self.version}")]
+
+    def to_html(self) -> str:
+        """Return one self-contained page."""
+        from even_sieve.reports.page import show_page
+
+        return show_page(self)
+
+    def to_markdown(self) -> str:
+        """Return the report as Markdown."""
+        from even_sieve.reports.page import show_markdown
+
+        return show_markdown(self)
+
+    def to_json(self) -> str:
+        """Return one JSON object: a record a block, as its own command would print it."""
+        from even_sieve.views import json as view
+
+        blocks = []
+        for done in self.blocks:
+            shown = getattr(view, f"show_{NOUNS[done.kind]}")(done.result)
+            blocks.append({"kind": done.kind, "title": done.title, **json.loads(shown)})
+        whole = {"title": self.title, "blocks": blocks, "made_from": dict(self.made_from())}
+        return json.dumps(whole, ensure_ascii=False, indent=2) + "\n"
+
+    def figures(self) -> dict[str, Any]:
+        """Return every figure of the `figures` blocks by its name."""
+        return {
+            tally.name: tally.value
+            for done in self.blocks
+            if isinstance(done.result, Tallies)
+            for tally in done.result
+        }
+
+
+#: What the views call the result of each kind of block.
+NOUNS = {"figures": "tallies", "breakdown": "breakdown", "bridge": "bridge", "rows": "rows"}
+
+
+@dataclass(frozen=True)
+class Report:
+    """A report file that was read and checked. `folder` is where its files are looked for."""
+
+    file: ReportFile
+    name: str
+    folder: Path
+
+    @classmethod
+    def from_file(cls, path: str | Path) -> "Report":
+        """Return the report of a file. Raises `ReportError` naming the key, `SourceNotFound`."""
+        return cls(read_report(path), str(path), Path(path).parent)
+
+    def run(self, settings: Mapping[str, Any] | None = None) -> Results:
+        """Return the results of all blocks, with parameters set as given.
+
+        Raises `ParameterError` for a parameter that the report does not have, or a value
+        that it does not accept; what a block cannot do names the block.
+        """
+        file = self.file
+        table = self._table()
+        parameters = self._parameters(settings or {}, table)
+        as_of = file.as_of or date.today()
+        asked = {"parameters": parameters, "as_of": as_of, "fiscal_start": file.fiscal_start}
+        table = self._made(table, asked)
+        done = tuple(
+            self._block(number, block, table, asked) for number, block in enumerate(file.blocks, 1)
+        )
+        shown = {name: _shown(value) for name, value in parameters.items()}
+        where = _put_in(file.where, table, asked)
+        return Results(file.title, done, as_of, shown, self._inputs(), where)
+
+    def check(self) -> None:
+        """Run the report and throw the results away: everything that it names is there."""
+        self.run()
+
+    def write(self, results: Results, folder: Path | None = None) -> list[Path]:
+        """Write the outputs that the file names; return where they are."""
+        makers = {
+            self.file.outputs.html: results.to_html,
+            self.file.outputs.markdown: results.to_markdown,
+            self.file.outputs.json_: results.to_json,
+        }
+        written = []
+        for name, make in makers.items():
+            if name is not None:
+                path = (folder or self.folder) / name
+                content = make().encode()
+                replace_file(path, partial(_put, content))
+                written.append(path)
+        return written
+
+    def _table(self) -> Table:
+        source = self.file.source
+        how = source.model_dump(exclude={"file"})
+        return read_table(self.folder / source.file, **how)
+
+    def _made(self, table: Table, asked: dict[str, Any]) -> Table:
+        """Return the table with columns looked up and derived, and with its marks."""
+        for each in self.file.look_ups:
+            table = self._looked_up(table, each)
+        for name, text in self.file.derived.items():
+            table = table.derive(f"{name} = {text}", **asked)
+        marks, given = self.file.marks, asked["parameters"]
+        for mark in ("hidden", "filtered", "subtotal"):
+            for criteria in getattr(marks, mark):
+                table = table.mark(**{mark: criteria}, parameters=given)
+        return table if marks.by is None else table.mark(by=marks.by)
+
+    def _looked_up(self, table: Table, look_up: LookUp) -> Table:
+        other = read_table(self.folder / look_up.file)
+        return table.look_up(other, look_up.on, bring=look_up.bring)
+
+    def _parameters(self, settings: Mapping[str, Any], table: Table) -> dict[str, Any]:
+        known = self.file.parameters
+        for name in settings:
+            if name not in known:
+                near = closest(name, known)
+                hint = f"Did you mean {listed(near)}?" if near else f"Known are: {', '.join(known)}"
+                raise ParameterError(name, "the report has no such parameter", hint)
+        found: dict[str, Any] = {}
+        for name, parameter in known.items():
+            value = settings.get(name, parameter.default)
+            allowed: list[Any] = list(parameter.allowed)
+            if parameter.allowed_from is not None:
+                cells = table.column(parameter.allowed_from)
+                allowed += list(dict.fromkeys(cell for cell in cells if cell is not None))
+            texts = [plain_text(each).casefold() for each in allowed]
+            if texts and value is not None and plain_text(value).casefold() not in texts:
+                shown = ", ".join(map(plain_text, allowed[:12]))
+                raise ParameterError(
+                    name, f"'{plain_text(value)}' is not accepted", f"Accepted are: {shown}"
+                )
+            found[name] = parameter_from_text(value) if isinstance(value, str) else value
+        return found
+
+    def _block(self, number: int, block: Any, table: Table, asked: dict[str, Any]) -> Done:
+        where: list[Where] = [each for each in (self.file.where, block.where) if each is not None]
+        both: Any = {"where": where, "keep": self.file.keep, **asked}
+        try:
+            result = _run(block, table, both)
+        except SieveError as error:
+            raise type_of(error)(f"{self.name}: blocks {number}: {error}") from error
+        return Done(block.kind, block.title, _put_in(block.where, table, asked), result)
+
+    def _inputs(self) -> tuple[Input, ...]:
+        names = [self.name, self.file.source.file, *(each.file for each in self.file.look_ups)]
+        paths = [Path(self.name), *(self.folder / name for name in names[1:])]
+        return tuple(
+            Input(path.name, path.stat().st_size, hashlib.sha256(path.read_bytes()).hexdigest())
+            for path in dict.fromkeys(paths)
+        )
+
+
+class BlockError(SieveError):
+    """What a block asks for cannot be had; the text names the file and the block."""
+
+
+class BlockCallError(CallError):
+    """The words of a block are off; the text names the file and the block."""
+
+
+def type_of(error: SieveError) -> type[SieveError]:
+    """Return the class of a block's error: that of words that are off, or of data."""
+    return BlockCallError if isinstance(error, CallError) else BlockError
+
+
+def _run(block: Any, table: Table, asked: dict[str, Any]) -> Result:
+    if isinstance(block, Figures):
+        found: Tallies = table.tally(*block.measures, **asked)
+        return found
+    if isinstance(block, BreakdownBlock):
+        return table.tally(
+            *block.measures,
+            by=block.by,
+            across=block.across,
+            sort=block.sort,
+            top=block.top,
+            **asked,
+        )
+    if isinstance(block, BridgeBlock):
+        return table.bridge(block.measure, **asked)
+    if isinstance(block, RowsBlock):
+        choice = Choice(tuple(block.columns), tuple(block.sort), block.limit)
+        return table.listing(**asked, choice=choice)
+    raise TypeError(f"no block {block.kind}")
+
+
+def _put_in(where: str | None, table: Table, asked: dict[str, Any]) -> str:
+    """Return criteria as text with the parameters put in; nothing for none."""
+    if where is None:
+        return ""
+    settings = Settings(asked["parameters"], asked["as_of"], asked["fiscal_start"])
+    return write_criteria(prepare(parse_criteria(where, table.names), settings).criteria)
+
+
+def _shown(value: Any) -> str:
+    return "(blank)" if value is None else str(getattr(value, "text", value))
+
+
+def _put(content: bytes, path: Path) -> None:
+    path.write_bytes(content)

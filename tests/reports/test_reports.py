@@ -1,0 +1,235 @@
+"""Reports: the file is checked, its blocks are the commands' own results, the page is whole."""
+
+import json
+from datetime import date
+from html.parser import HTMLParser
+
+import pytest
+from click.testing import CliRunner
+
+from even_sieve import Report, read_table
+from even_sieve.cli.main import main
+from even_sieve.core.errors import ParameterError, SieveError
+from even_sieve.demo.make import REPORT, write_files
+from even_sieve.reports.model import ReportError
+
+SMALL = """
+title = "Calls <b> & more"
+{more}
+[source]
+file = "calls.csv"
+[[blocks]]
+kind = "figures"
+measures = ["rows", "sum of dues"]
+{block}
+"""
+# What is added at the top, what to the block, and what is said.
+FAULTS = [
+    ("", 'mesures = ["rows"]', "blocks 1: no key 'mesures' here; did you mean 'measures'?"),
+    ("where = 3", "", "where: input should be a valid string, not 3"),
+    ("fiscal_start = 13", "", "fiscal_start: input should be less than or equal to 12, not 13"),
+    ("as_of = 'today'", "", "as_of: input should be a valid date, not 'today'"),
+    ("tilte = 'x'", "", "no key 'tilte' here; did you mean 'title'?"),
+    ("", '[[blocks]]\nkind = "pie"', "blocks 2: a block needs a kind: figures, breakdown, bridge, rows"),
+    ("", '[[blocks]]\nkind = "breakdown"\nmeasures = ["rows"]\nby = []',
+     "blocks 2, by: list should have at least 1 item after validation, not 0, not []"),
+    ("", '[[blocks]]\nkind = "bridge"', "blocks 2: the key 'measure' is missing"),
+    ("", '[[blocks]]\nkind = "rows"\nlimit = 0',
+     "blocks 2, limit: input should be greater than or equal to 1, not 0"),
+    ("", '[outputs]\npdf = "a.pdf"', "outputs: no key 'pdf' here; known are html, markdown, json"),
+    ("title = 'twice'", "", "this is no TOML: Cannot overwrite a value"),
+]  # fmt: skip
+# What a block asks for that cannot be had.
+BLOCKS = [
+    ('measures = ["sum of duse"]', "blocks 1: measure 'sum of duse': no column 'duse'\nDid you mean 'dues'?"),
+    ('measures = ["smu of dues"]', "blocks 1: measure 'smu of dues': no measure 'smu'"),
+    ('measures = ["rows"]\nwhere = "zone Outer"', "blocks 1: criteria 'zone Outer', position 1: no comparison"),
+    ('measures = ["only of berth"]', "blocks 1: measure 'only of berth': 426 values"),
+]  # fmt: skip
+
+
+@pytest.fixture
+def folder(tmp_path):
+    """A folder with the demo's files."""
+    write_files(tmp_path)
+    return tmp_path
+
+
+def small(folder, more="", block=""):
+    file = folder / "small.toml"
+    file.write_text(SMALL.format(more=more, block=block))
+    return file
+
+
+@pytest.mark.parametrize(("more", "block", "message"), FAULTS)
+def test_a_fault_in_the_file_names_its_key(folder, more, block, message):
+    file = small(folder, more, block)
+    with pytest.raises(ReportError) as caught:
+        Report.from_file(file)
+    assert str(caught.value).startswith(f"{file}: {message}")
+    assert caught.value.exit_status == 2
+
+
+@pytest.mark.parametrize(("block", "message"), BLOCKS)
+def test_a_block_that_cannot_be_worked_out_is_named(folder, block, message):
+    file = small(folder)
+    file.write_text(file.read_text().replace('measures = ["rows", "sum of dues"]', block))
+    with pytest.raises(SieveError) as caught:
+        Report.from_file(file).run()
+    assert str(caught.value).startswith(f"{file}: {message}")
+
+
+def test_every_fault_is_told_at_once_and_a_missing_file_too(folder):
+    with pytest.raises(ReportError) as caught:
+        Report.from_file(small(folder, "where = 3\nkeep = 'x'"))
+    assert [key for key, _ in caught.value.faults] == ["where", "keep"]
+    with pytest.raises(SieveError, match="there is no such file"):
+        Report.from_file(folder / "none.toml")
+
+
+def test_the_harbours_report_gives_the_figures_of_the_table(folder):
+    results = Report.from_file(folder / REPORT).run({"quarter": "2031-Q2"})
+    calls = read_table(folder / "harbour.ods")
+    where = "arrived in 2031-Q2"
+    figures = results.figures()
+    assert figures["sum of dues"] == calls.tally("sum of dues", where=where)[0].value
+    assert figures["year"] == calls.tally("sum of dues")[0].value
+    glance, months, vessels, bridge, rows = (done.result for done in results.blocks)
+    assert glance["rows"].value == 105
+    lines = calls.tally("sum of dues", by="zone", across="arrived by month", where=where)
+    assert [line.key for line in months.lines] == [line.key for line in lines.lines]
+    assert (len(vessels.lines), vessels.rest.key[0].split()[1]) == (5, "others")
+    assert bridge.tally.value == figures["sum of dues"]
+    assert all(row[4] >= 1000 for row in rows.rows)
+    assert results.where == "arrived in 2031-Q2"
+    for tally in (*glance, *(each for line in months.lines for each in line.tallies)):
+        tally.recheck()
+
+
+def test_parameters_are_checked(folder):
+    report = Report.from_file(folder / REPORT)
+    with pytest.raises(ParameterError, match="'2030-Q1' is not accepted\nAccepted are: 2031-Q1"):
+        report.run({"quarter": "2030-Q1"})
+    with pytest.raises(ParameterError, match="no such parameter\nDid you mean 'quarter'"):
+        report.run({"quartr": "2031-Q1"})
+    file = small(folder, 'where = "zone = {zone}"', "[parameters.zone]\nallowed_from = 'zone'")
+    assert Report.from_file(file).run({"zone": "roads"}).figures()["rows"] == 50 + 5
+    with pytest.raises(ParameterError, match="'Moon' is not accepted\nAccepted are: Outer, "):
+        Report.from_file(file).run({"zone": "Moon"})
+
+
+def test_marks_look_ups_and_derived_columns_are_made_in_their_order(folder):
+    block = """
+[marks]
+subtotal = ["vessel = Month total*"]
+hidden = ["rate > 0.1"]
+[[look_ups]]
+file = "tariff.csv"
+on = "class"
+bring = { "a ton" = "rate" }
+[derived]
+due = "round(rate * tonnage, 2)"
+[[blocks]]
+kind = "figures"
+measures = ["sum of due", "max of rate"]
+"""
+    file = folder / "small.toml"
+    text = SMALL.format(more="", block=block).replace('on = "class"', 'on = ["class"]')
+    file.write_text(text)
+    results = Report.from_file(file).run()
+    calls = read_table(folder / "calls.csv").mark(subtotal="vessel = Month total*")
+    tariff = read_table(folder / "tariff.csv")
+    calls = calls.look_up(tariff, on="class", bring={"a ton": "rate"})
+    calls = calls.derive("due = round(rate * tonnage, 2)").mark(hidden="rate > 0.1")
+    wanted = calls.tally("rows", "sum of dues", "sum of due", "max of rate")
+    assert results.figures() == {each.name: each.value for each in wanted}
+
+
+class Page(HTMLParser):
+    """What stands on a page: its tags, the attributes that lead elsewhere, its texts."""
+
+    def __init__(self, text):
+        super().__init__()
+        self.tags, self.leads, self.texts, self.open = [], [], [], []
+        self.feed(text)
+
+    def handle_starttag(self, tag, attrs):
+        self.tags.append(tag)
+        self.leads += [value for name, value in attrs if name in ("src", "href", "srcset")]
+        if tag not in ("meta", "br"):
+            self.open.append(tag)
+
+    def handle_endtag(self, tag):
+        assert self.open.pop() == tag
+
+    def handle_data(self, data):
+        self.texts.append(data.strip())
+
+
+def test_the_page_is_whole_in_itself_and_every_figure_opens(folder):
+    results = Report.from_file(folder / REPORT).run()
+    text = results.to_html()
+    page = Page(text)
+    assert page.open == []
+    assert page.leads == []
+    assert not {"script", "link", "img", "iframe"} & set(page.tags)
+    assert "url(" not in text
+    figures = 7 + 5 * 4 + 7 * 3
+    assert page.tags.count("details") == page.tags.count("summary") == figures
+    assert "36,421.69" in page.texts
+    assert page.tags.count("h1") == 1
+    assert page.tags.count("section") == 6
+
+
+def test_everything_on_the_page_is_escaped(folder):
+    (folder / "calls.csv").write_text('vessel,dues\n"<script>x</script>",5\n')
+    block = '[[blocks]]\nkind = "breakdown"\nmeasures = ["rows"]\nby = ["vessel"]\ntitle = "<i>"'
+    page = Page(Report.from_file(small(folder, "", block)).run().to_html())
+    assert "script" not in page.tags
+    assert "i" not in page.tags
+    assert {"<script>x</script>", "Calls <b> & more", "<i>"} <= set(page.texts)
+
+
+def test_the_same_inputs_give_the_same_bytes_and_say_what_they_were(folder):
+    report = Report.from_file(folder / REPORT)
+    first, second = report.run(), report.run()
+    for make in ("to_html", "to_markdown", "to_json"):
+        assert getattr(first, make)() == getattr(second, make)()
+    made = dict(first.made_from())
+    assert made["parameter quarter"] == "2031-Q1"
+    assert made["as of"] == "2031-12-31"
+    assert made["harbour.ods"].split(", SHA-256 ")[1] == first.inputs[1].digest
+    assert len(first.inputs) == 3
+    assert str(folder) not in first.to_html() + first.to_markdown() + first.to_json()
+    plain = json.loads(first.to_json())
+    assert [block["kind"] for block in plain["blocks"]] == [
+        "figures", "breakdown", "breakdown", "bridge", "rows"
+    ]  # fmt: skip
+    assert "## Large calls" in first.to_markdown()
+
+
+def test_without_a_date_of_its_own_a_report_is_as_of_today(folder):
+    assert Report.from_file(small(folder)).run().as_of == date.today()
+
+
+def test_the_command_line_runs_checks_and_writes(folder, monkeypatch):
+    monkeypatch.chdir(folder)
+    call = CliRunner()
+    done = call.invoke(main, ["run", REPORT, "--set", "quarter=2031-Q3", "--to", "out"])
+    assert (done.exit_code, done.stderr) == (0, "")
+    assert done.stdout.startswith("Harbour dues by quarter\n\nThe quarter at a glance ─")
+    assert " sum of dues           42,737.90\n" in done.stdout
+    assert "parameter quarter: 2031-Q3\n" in done.stdout
+    assert done.stdout.endswith(
+        "written: out/harbour.html\nwritten: out/harbour.md\nwritten: out/harbour.json\n"
+    )
+    assert sorted(file.name for file in (folder / "out").iterdir()) == [
+        "harbour.html", "harbour.json", "harbour.md"
+    ]  # fmt: skip
+    checked = call.invoke(main, ["run", REPORT, "--check-only"])
+    assert checked.stdout == "harbour.toml: 5 blocks, all can be worked out\n"
+    assert not (folder / "harbour.html").exists()
+    wrong = call.invoke(main, ["run", REPORT, "--set", "quarter"])
+    assert (wrong.exit_code, wrong.stderr) == (
+        2, "even-sieve: parameter 'quarter': no value is given\nWrite: --set NAME=VALUE\n"
+    )  # fmt: skip
