@@ -160,7 +160,13 @@ def test_every_code_has_a_test_here_or_with_the_reader():
         Code.TEXT_LIKE_DATES, Code.MIXED_OFFSETS, Code.UNNAMED_COLUMN, Code.ENCODING_GUESSED,
         Code.WRITTEN_NUMBERS,
     }  # fmt: skip
-    elsewhere = {Code.MANY_EXTREMES, Code.MEDIAN_BETWEEN, Code.MODE_TIES}
+    elsewhere = {
+        Code.MANY_EXTREMES,
+        Code.MEDIAN_BETWEEN,
+        Code.MODE_TIES,
+        Code.LINES_OVERLAP,
+        Code.IN_NO_LINE,
+    }
     here = {code for code, *_ in ON_CRITERIA} | {
         Code.BLANK_PARAMETER, Code.NO_CONDITION, Code.BLANK_RANGE_ROW, Code.NO_NUMBERS,
         Code.SUBTOTALS_KEPT,

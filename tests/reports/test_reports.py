@@ -30,12 +30,16 @@ FAULTS = [
     ("fiscal_start = 13", "", "fiscal_start: input should be less than or equal to 12, not 13"),
     ("as_of = 'today'", "", "as_of: input should be a valid date, not 'today'"),
     ("tilte = 'x'", "", "no key 'tilte' here; did you mean 'title'?"),
-    ("", '[[blocks]]\nkind = "pie"', "blocks 2: a block needs a kind: figures, breakdown, bridge, rows"),
+    ("", '[[blocks]]\nkind = "pie"', "blocks 2: a block needs a kind: figures, breakdown, lines, bridge, rows"),
     ("", '[[blocks]]\nkind = "breakdown"\nmeasures = ["rows"]\nby = []',
      "blocks 2, by: list should have at least 1 item after validation, not 0, not []"),
     ("", '[[blocks]]\nkind = "bridge"', "blocks 2: the key 'measure' is missing"),
     ("", '[[blocks]]\nkind = "rows"\nlimit = 0',
      "blocks 2, limit: input should be greater than or equal to 1, not 0"),
+    ("", '[[blocks]]\nkind = "lines"\nmeasures = ["rows"]\nlines = [{ label = "a" }]',
+     "blocks 2, lines 1: an entry is a heading, or a label with either where or sum, not {'label': 'a'}"),
+    ("", '[[blocks]]\nkind = "lines"\nmeasures = ["rows"]\nlines = [{ label = "a", sums = ["b"] }]',
+     "blocks 2, lines 1: no key 'sums' here; did you mean 'sum'?"),
     ("", '[outputs]\npdf = "a.pdf"', "outputs: no key 'pdf' here; known are html, markdown, json"),
     ("title = 'twice'", "", "this is no TOML: Cannot overwrite a value"),
 ]  # fmt: skip
@@ -94,11 +98,16 @@ def test_the_harbours_report_gives_the_figures_of_the_table(folder):
     figures = results.figures()
     assert figures["sum of dues"] == calls.tally("sum of dues", where=where)[0].value
     assert figures["year"] == calls.tally("sum of dues")[0].value
-    glance, months, vessels, bridge, rows = (done.result for done in results.blocks)
+    glance, months, vessels, lines_of, bridge, rows = (done.result for done in results.blocks)
     assert glance["rows"].value == 105
     lines = calls.tally("sum of dues", by="zone", across="arrived by month", where=where)
     assert [line.key for line in months.lines] == [line.key for line in lines.lines]
     assert (len(vessels.lines), vessels.rest.key[0].split()[1]) == (5, "others")
+    open_, late, both = (lines_of[label] for label in ("open", "late", "all not settled"))
+    assert both.amounts[1] == open_.tallies[1].exact + late.tallies[1].exact
+    assert lines_of["paid less not settled"].amounts[0] == (
+        lines_of["paid"].tallies[0].value - both.amounts[0]
+    )
     assert bridge.tally.value == figures["sum of dues"]
     assert all(row[4] >= 1000 for row in rows.rows)
     assert results.where == "arrived in 2031-Q2"
@@ -174,11 +183,11 @@ def test_the_page_is_whole_in_itself_and_every_figure_opens(folder):
     assert page.leads == []
     assert not {"script", "link", "img", "iframe"} & set(page.tags)
     assert "url(" not in text
-    figures = 7 + 5 * 4 + 7 * 3
+    figures = 7 + 5 * 4 + 7 * 3 + 4 * 2
     assert page.tags.count("details") == page.tags.count("summary") == figures
     assert "36,421.69" in page.texts
     assert page.tags.count("h1") == 1
-    assert page.tags.count("section") == 6
+    assert page.tags.count("section") == 7
 
 
 def test_everything_on_the_page_is_escaped(folder):
@@ -203,7 +212,7 @@ def test_the_same_inputs_give_the_same_bytes_and_say_what_they_were(folder):
     assert str(folder) not in first.to_html() + first.to_markdown() + first.to_json()
     plain = json.loads(first.to_json())
     assert [block["kind"] for block in plain["blocks"]] == [
-        "figures", "breakdown", "breakdown", "bridge", "rows"
+        "figures", "breakdown", "breakdown", "lines", "bridge", "rows"
     ]  # fmt: skip
     assert "## Large calls" in first.to_markdown()
 
@@ -227,7 +236,7 @@ def test_the_command_line_runs_checks_and_writes(folder, monkeypatch):
         "harbour.html", "harbour.json", "harbour.md"
     ]  # fmt: skip
     checked = call.invoke(main, ["run", REPORT, "--check-only"])
-    assert checked.stdout == "harbour.toml: 5 blocks, all can be worked out\n"
+    assert checked.stdout == "harbour.toml: 6 blocks, all can be worked out\n"
     assert not (folder / "harbour.html").exists()
     wrong = call.invoke(main, ["run", REPORT, "--set", "quarter"])
     assert (wrong.exit_code, wrong.stderr) == (

@@ -23,6 +23,8 @@ class Code(StrEnum):
     MANY_EXTREMES = "extreme-on-many-rows"
     MEDIAN_BETWEEN = "median-between-two"
     MODE_TIES = "mode-ties"
+    LINES_OVERLAP = "lines-overlap"
+    IN_NO_LINE = "in-no-line"
     BLANK_RANGE_ROW = "blank-criteria-row"
     NO_CONDITION = "no-condition"
     BLANK_PARAMETER = "blank-parameter"

@@ -17,6 +17,7 @@ from even_sieve.core.table import (
     find_subtotals,
     profile,
 )
+from even_sieve.core.tally import Heading, LineSet, Together, Wanted, make_lines
 from even_sieve.public.criteria import Where, read_where
 from even_sieve.public.results import Breakdown, Bridge, Funnel, Tallies
 from even_sieve.public.shaping import Shaping
@@ -134,6 +135,29 @@ class Table(Shaping):
         layout = core.Layout(axes, across, sort, top)
         lines = core.break_down(self.core, requests, layout, read.criteria, options)
         return Breakdown.of(lines.with_notices(read.notices))
+
+    def lines(
+        self,
+        *measures: str | MeasureRequest,
+        wanted: Iterable[Heading | Wanted | Together],
+        where: Where = None,
+        keep: str | Iterable[str] = (),
+        parameters: Mapping[str, ParameterValue] | None = None,
+        as_of: date | None = None,
+        fiscal_start: int = 1,
+    ) -> LineSet:
+        """Return labelled lines, each with criteria of its own, and sums of others.
+
+        `wanted` are headings, lines of rows, and lines of others (`Together`, with a minus
+        before what is taken off). Lines that share rows, and rows in no line, are told. The
+        keywords are those of `tally`.
+        """
+        requests = [
+            parse_measure(each, self.names) if isinstance(each, str) else each for each in measures
+        ]
+        options = self._options(keep, parameters, as_of, fiscal_start, None)
+        criteria = read_where(where, self.names).criteria
+        return make_lines(self.core, requests, list(wanted), criteria, options)
 
     def bridge(
         self,

@@ -8,7 +8,7 @@ from datetime import date
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from even_sieve.core.errors import CallError, SourceNotFound, closest, listed
 
@@ -88,6 +88,30 @@ class BreakdownBlock(_Block):
     top: Annotated[int, Field(ge=1)] | None = None
 
 
+class Entry(_Strict):
+    """One entry of a block of lines: a heading, a line of rows, or a line of others."""
+
+    heading: Text | None = None
+    label: Text | None = None
+    where: Text | None = None
+    sum: Texts = []
+
+    @model_validator(mode="after")
+    def _one_of_three(self) -> "Entry":
+        given = (self.heading is not None, self.where is not None, bool(self.sum))
+        if sum(given) != 1 or (self.heading is None) != (self.label is not None):
+            raise ValueError("an entry is a heading, or a label with either where or sum")
+        return self
+
+
+class LinesBlock(_Block):
+    """Labelled lines with criteria of their own."""
+
+    kind: Literal["lines"]
+    measures: Annotated[Texts, Field(min_length=1)]
+    lines: Annotated[list[Entry], Field(min_length=1)]
+
+
 class BridgeBlock(_Block):
     """The walk from the bare column to a figure."""
 
@@ -104,7 +128,9 @@ class RowsBlock(_Block):
     limit: Annotated[int, Field(ge=1)] | None = None
 
 
-Block = Annotated[Figures | BreakdownBlock | BridgeBlock | RowsBlock, Field(discriminator="kind")]
+Block = Annotated[
+    Figures | BreakdownBlock | LinesBlock | BridgeBlock | RowsBlock, Field(discriminator="kind")
+]
 
 
 class Outputs(_Strict):
@@ -160,7 +186,7 @@ def read_report(path: str | Path) -> ReportFile:
 
 def _fault(error: Any) -> tuple[str, str]:
     """Return the key of a fault as a person finds it in the file, and what is wrong there."""
-    place = [part for part in error["loc"] if part not in _KINDS]
+    place = [part for i, part in enumerate(error["loc"]) if i != 2 or part not in _KINDS]
     kind, got = error["type"], error["input"]
     if kind == "extra_forbidden":
         known = _keys_beside(error["loc"])
@@ -171,22 +197,24 @@ def _fault(error: Any) -> tuple[str, str]:
         return _key(place[:-1]), f"the key '{place[-1]}' is missing"
     if kind in ("union_tag_invalid", "union_tag_not_found"):
         return _key(place), f"a block needs a kind: {', '.join(_KINDS)}"
-    message = error["msg"][0].lower() + error["msg"][1:]
+    message = error["msg"].removeprefix("Value error, ")
+    message = message[0].lower() + message[1:]
     return _key(place), f"{message}, not {got!r}"
 
 
-_KINDS = ("figures", "breakdown", "bridge", "rows")
+_KINDS = ("figures", "breakdown", "lines", "bridge", "rows")
 _MODELS: dict[str, type[BaseModel]] = {
     "source": Source, "marks": Marks, "look_ups": LookUp, "parameters": Parameter,
-    "outputs": Outputs, "figures": Figures, "breakdown": BreakdownBlock, "bridge": BridgeBlock,
-    "rows": RowsBlock,
+    "outputs": Outputs, "figures": Figures, "breakdown": BreakdownBlock, "lines": LinesBlock,
+    "bridge": BridgeBlock, "rows": RowsBlock,
 }  # fmt: skip
 
 
 def _keys_beside(place: tuple[Any, ...]) -> list[str]:
     model: type[BaseModel] = ReportFile
     for part in place[:-1]:
-        model = _MODELS.get(part, model) if isinstance(part, str) else model
+        inner = model is LinesBlock and part == "lines"
+        model = Entry if inner else _MODELS.get(part, model) if isinstance(part, str) else model
     return [field.alias or name for name, field in model.model_fields.items()]
 
 

@@ -11,7 +11,7 @@ from typing import Any
 from jinja2 import Environment, PackageLoader, Template
 
 from even_sieve.core.criteria import describe
-from even_sieve.core.tally import Breakdown, Bridge, Tallies, Tally
+from even_sieve.core.tally import Breakdown, Bridge, LineSet, Tallies, Tally
 from even_sieve.reports.report import NOUNS, Done, Results
 from even_sieve.views import markdown
 from even_sieve.views.breakdowns import breakdown_grid, breakdown_remarks
@@ -24,6 +24,7 @@ from even_sieve.views.grid import (
     rows_grid,
     tallies_grid,
 )
+from even_sieve.views.lines import lines_grid, lines_remarks
 
 
 @cache
@@ -60,6 +61,8 @@ def _grid(done: Done) -> Grid:
         return tallies_grid(result)
     if isinstance(result, Breakdown):
         return breakdown_grid(result)
+    if isinstance(result, LineSet):
+        return lines_grid(result)
     return bridge_grid(result) if isinstance(result, Bridge) else rows_grid(result)
 
 
@@ -89,6 +92,8 @@ def _notes(done: Done) -> list[str]:
         return remarks(result)
     if isinstance(result, Breakdown):
         return breakdown_remarks(result)
+    if isinstance(result, LineSet):
+        return lines_remarks(result)
     if isinstance(result, Bridge):
         return bridge_remarks(result)
     return [result.counted, *(each.text for each in result.notices)]

@@ -18,6 +18,7 @@ from even_sieve.core.criteria import (
     write_criteria,
 )
 from even_sieve.core.errors import CallError, ParameterError, SieveError, closest, listed
+from even_sieve.core.tally import Heading, LineSet, Together, Wanted
 from even_sieve.public.criteria import Where
 from even_sieve.public.reading import read_table
 from even_sieve.public.results import Breakdown, Bridge, Tallies
@@ -25,7 +26,9 @@ from even_sieve.public.table import Table
 from even_sieve.reports.model import (
     BreakdownBlock,
     BridgeBlock,
+    Entry,
     Figures,
+    LinesBlock,
     LookUp,
     ReportFile,
     RowsBlock,
@@ -35,7 +38,7 @@ from even_sieve.sinks.files import replace_file
 from even_sieve.views.listing import Choice, Listing
 from even_sieve.views.values import plain_text
 
-Result: TypeAlias = Tallies | Breakdown | Bridge | Listing
+Result: TypeAlias = Tallies | Breakdown | LineSet | Bridge | Listing
 
 
 @dataclass(frozen=True)
@@ -115,7 +118,13 @@ class Results:
 
 
 #: What the views call the result of each kind of block.
-NOUNS = {"figures": "tallies", "breakdown": "breakdown", "bridge": "bridge", "rows": "rows"}
+NOUNS = {
+    "figures": "tallies",
+    "breakdown": "breakdown",
+    "lines": "lines",
+    "bridge": "bridge",
+    "rows": "rows",
+}
 
 
 @dataclass(frozen=True)
@@ -258,6 +267,9 @@ def _run(block: Any, table: Table, asked: dict[str, Any]) -> Result:
             top=block.top,
             **asked,
         )
+    if isinstance(block, LinesBlock):
+        wanted = [_wanted(entry, table) for entry in block.lines]
+        return table.lines(*block.measures, wanted=wanted, **asked)
     if isinstance(block, BridgeBlock):
         return table.bridge(block.measure, **asked)
     if isinstance(block, RowsBlock):
@@ -272,6 +284,15 @@ def _put_in(where: str | None, table: Table, asked: dict[str, Any]) -> str:
         return ""
     settings = Settings(asked["parameters"], asked["as_of"], asked["fiscal_start"])
     return write_criteria(prepare(parse_criteria(where, table.names), settings).criteria)
+
+
+def _wanted(entry: Entry, table: Table) -> Heading | Wanted | Together:
+    if entry.heading is not None:
+        return Heading(entry.heading)
+    label = entry.label or ""
+    if entry.where is not None:
+        return Wanted(label, parse_criteria(entry.where, table.names))
+    return Together(label, tuple(entry.sum))
 
 
 def _shown(value: Any) -> str:

@@ -8,10 +8,14 @@ from even_sieve.core.notices import Notice
 from even_sieve.core.table import Profile
 from even_sieve.core.tally import (
     ALL_VALUES,
+    Added,
     Breakdown,
     Bridge,
+    Counted,
     Funnel,
+    Heading,
     Line,
+    LineSet,
     Recheck,
     Tallies,
     Tally,
@@ -94,6 +98,25 @@ def show_bridge(result: Bridge) -> str:
     ]
     figure = _tally(result.tally)
     return _dump({"figure": figure, "steps": steps, "notices": _notices(result.notices)})
+
+
+def show_lines(result: LineSet) -> str:
+    """Return the lines of a report as one JSON object."""
+    return _dump({"lines": list(map(_entry, result)), "notices": _notices(result.notices)})
+
+
+def _entry(entry: Heading | Counted | Added) -> dict[str, object]:
+    if isinstance(entry, Heading):
+        return {"heading": entry.label}
+    if isinstance(entry, Counted):
+        return {"label": entry.label, "measures": [_tally(each) for each in entry.tallies]}
+    values = [None if a is None else plain_json(plain_amount(a)) for a in entry.amounts]
+    return {
+        "label": entry.label,
+        "sum": list(entry.parts),
+        "values": values,
+        "reasons": list(entry.reasons),
+    }
 
 
 def with_explanations(shown: str, result: Tallies) -> str:

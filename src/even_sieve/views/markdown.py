@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from even_sieve.core.table import Profile
-from even_sieve.core.tally import Breakdown, Bridge, Funnel, Recheck, Tallies
+from even_sieve.core.tally import Breakdown, Bridge, Funnel, LineSet, Recheck, Tallies
 from even_sieve.views.breakdowns import breakdown_grid, breakdown_remarks
 from even_sieve.views.grid import (
     Grid,
@@ -19,6 +19,7 @@ from even_sieve.views.grid import (
     rows_grid,
     tallies_grid,
 )
+from even_sieve.views.lines import lines_grid, lines_remarks
 from even_sieve.views.listing import Listing
 
 
@@ -46,6 +47,11 @@ def show_funnel(result: Funnel) -> str:
         for title, grid in funnel_grids(result)
     ]
     return "\n".join(tables) + _list(funnel_notes(result))
+
+
+def show_lines(result: LineSet) -> str:
+    """Return the lines of a report as a table, and its remarks as a list."""
+    return _table(lines_grid(result)) + _list(lines_remarks(result))
 
 
 def show_bridge(result: Bridge) -> str:

@@ -11,7 +11,7 @@ from rich.table import Table as RichTable
 from rich.text import Text
 
 from even_sieve.core.table import Profile
-from even_sieve.core.tally import Breakdown, Bridge, Funnel, Recheck, Tallies
+from even_sieve.core.tally import Breakdown, Bridge, Funnel, LineSet, Recheck, Tallies
 from even_sieve.views.breakdowns import breakdown_grid, breakdown_remarks
 from even_sieve.views.grid import (
     Grid,
@@ -27,6 +27,7 @@ from even_sieve.views.grid import (
     rows_grid,
     tallies_grid,
 )
+from even_sieve.views.lines import lines_grid, lines_remarks
 from even_sieve.views.listing import Listing
 
 PLAIN_WIDTH = 100
@@ -142,6 +143,11 @@ def draw_funnel(result: Funnel) -> RenderableType:
         drawn.append(_table(grid))
     notes = _indented(Text(each) for each in funnel_notes(result))
     return Group(*drawn, notes)
+
+
+def draw_lines(result: LineSet) -> RenderableType:
+    """Return the lines of a report for a rich console."""
+    return Group(_table(lines_grid(result)), _remarks(lines_remarks(result)))
 
 
 def draw_bridge(result: Bridge) -> RenderableType:

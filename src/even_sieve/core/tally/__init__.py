@@ -9,6 +9,15 @@ from even_sieve.core.tally.call import Call, Options
 from even_sieve.core.tally.counting import matching_rows
 from even_sieve.core.tally.explain import Explanation
 from even_sieve.core.tally.funnel import Funnel, make_funnel
+from even_sieve.core.tally.lines import (
+    Added,
+    Counted,
+    Heading,
+    LineSet,
+    Together,
+    Wanted,
+    make_lines,
+)
 from even_sieve.core.tally.results import ALL_VALUES, Breakdown, Line, Tallies, Tally
 from even_sieve.core.tally.verdicts import verdicts
 
@@ -16,21 +25,28 @@ __all__ = [
     "ALL_VALUES",
     "BUCKETS",
     "Account",
+    "Added",
     "Breakdown",
     "Bridge",
     "Call",
+    "Counted",
     "Explanation",
     "Funnel",
+    "Heading",
     "Layout",
     "Line",
+    "LineSet",
     "Options",
     "Recheck",
     "Tallies",
     "Tally",
+    "Together",
+    "Wanted",
     "break_down",
     "has_error",
     "make_bridge",
     "make_funnel",
+    "make_lines",
     "matching_rows",
     "tally",
     "verdicts",

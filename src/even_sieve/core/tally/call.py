@@ -97,6 +97,10 @@ class Call:
         except UnknownColumn as error:
             raise error.at(f"measure '{request.words}', regardless of") from None
 
+    def prepared(self, criteria: Criteria) -> Criteria:
+        """Return other criteria with the settings of the call put in."""
+        return prepare(criteria, self.options.settings).criteria
+
     def own(self, request: MeasureRequest) -> Prepared:
         """Return the measure's own criteria, prepared."""
         if request not in self._own:
