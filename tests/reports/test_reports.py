@@ -1,6 +1,9 @@
 """Reports: the file is checked, its blocks are the commands' own results, the page is whole."""
 
 import json
+import subprocess
+import sys
+import time
 from datetime import date
 from html.parser import HTMLParser
 
@@ -12,6 +15,7 @@ from even_sieve.cli.main import main
 from even_sieve.core.errors import ParameterError, SieveError
 from even_sieve.demo.make import REPORT, write_files
 from even_sieve.reports.model import ReportError
+from even_sieve.reports.moved import moved
 
 SMALL = """
 title = "Calls <b> & more"
@@ -23,6 +27,7 @@ kind = "figures"
 measures = ["rows", "sum of dues"]
 {block}
 """
+RUN = "from even_sieve.cli.main import main; main()"
 # What is added at the top, what to the block, and what is said.
 FAULTS = [
     ("", 'mesures = ["rows"]', "blocks 1: no key 'mesures' here; did you mean 'measures'?"),
@@ -215,6 +220,63 @@ def test_the_same_inputs_give_the_same_bytes_and_say_what_they_were(folder):
         "figures", "breakdown", "breakdown", "lines", "bridge", "rows"
     ]  # fmt: skip
     assert "## Large calls" in first.to_markdown()
+
+
+def test_figures_that_moved_are_told_with_the_difference(folder):
+    block = """
+[[blocks]]
+kind = "breakdown"
+title = "Zones"
+measures = ["sum of dues"]
+by = ["zone"]
+[[blocks]]
+kind = "rows"
+where = "dues > 0"
+[[blocks]]
+kind = "bridge"
+measure = "rows"
+[[blocks]]
+kind = "lines"
+measures = ["rows"]
+lines = [{ label = "a", where = "dues > 5" }, { label = "b", sum = ["-a"] }]
+"""
+    calls = folder / "calls.csv"
+    calls.write_text("zone,dues\nOuter,10\nInner,5.5\n")
+    file = small(folder, "", block)
+    before = Report.from_file(file).run()
+    calls.write_text("zone,dues\nOuter,12\nNorth,x\nOuter,1\n")
+    told = [move.text() for move in moved(before, Report.from_file(file).run())]
+    assert told == [
+        "figures 1, rows: 2 → 3 (+1)",
+        "figures 1, sum of dues: 15.5 → 13 (-2.5)",
+        "Zones, North, sum of dues: – → 0",
+        "Zones, Outer, sum of dues: 10 → 13 (+3)",
+        "Zones, total, sum of dues: 15.5 → 13 (-2.5)",
+        "bridge 4, all rows: 2 → 3 (+1)",
+        "bridge 4, rows: 2 → 3 (+1)",
+        "lines 5, a, rows: 2 → 1 (-1)",
+        "lines 5, b, rows: -2 → -1 (+1)",
+        "Zones, Inner, sum of dues: 5.5 → –",
+    ]
+    assert moved(before, before) == []
+
+
+def test_a_watched_report_runs_again_when_a_file_changes(folder):
+    (folder / "calls.csv").write_text("zone,dues\nOuter,10\n")
+    file = small(folder)
+    words = [sys.executable, "-c", RUN, "run", str(file), "--watch"]
+    watching = subprocess.Popen(words, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+    try:
+        for line in watching.stdout:
+            if line.startswith("watching"):
+                break
+        time.sleep(1)  # until the files are being looked at
+        (folder / "calls.csv").write_text("zone,dues\nOuter,12\n")
+        assert watching.stdout.readline() == "calls.csv changed: 1 figure moved\n"
+        assert watching.stdout.readline() == "  figures 1, sum of dues: 10 → 12 (+2)\n"
+    finally:
+        watching.kill()
+        watching.communicate()
 
 
 def test_without_a_date_of_its_own_a_report_is_as_of_today(folder):

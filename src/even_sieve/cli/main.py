@@ -208,16 +208,24 @@ def bridge(
 )
 @click.option("--to", "folder", metavar="FOLDER", help="Where its outputs go. Default: beside it.")
 @click.option("--check-only", is_flag=True, help="Run it and write nothing: is all it names there?")
-def run(report: str, settings: tuple[str, ...], folder: str | None, check_only: bool) -> None:
+@click.option(
+    "--watch", is_flag=True, help="Run it again when a file changes; show which figures moved."
+)
+def run(
+    report: str, settings: tuple[str, ...], folder: str | None, check_only: bool, watch: bool
+) -> None:
     """Run a REPORT file (TOML): show its blocks, and write the outputs that it names.
 
     \b
         even-sieve run harbour.toml --set quarter=2031-Q2 --to reports
     """
     with _clear_errors():
-        from even_sieve.cli.report import run_report
+        from even_sieve.cli.report import run_report, watch_report
 
-        run_report(report, settings, None if folder is None else Path(folder), check_only)
+        where = None if folder is None else Path(folder)
+        run_report(report, settings, where, check_only)
+        if watch:
+            watch_report(report, settings, where)
 
 
 @main.command()

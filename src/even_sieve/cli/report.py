@@ -9,8 +9,10 @@ from rich.padding import Padding
 from rich.rule import Rule
 from rich.text import Text
 
-from even_sieve.core.errors import ParameterError, SourceError
+from even_sieve.core.errors import ParameterError, SieveError, SourceError
+from even_sieve.core.notices import counted
 from even_sieve.reports import Report, Results
+from even_sieve.reports.moved import moved
 from even_sieve.reports.report import NOUNS
 from even_sieve.views import terminal
 
@@ -33,6 +35,38 @@ def run_report(path: str, settings: Iterable[str], folder: Path | None, check_on
     _show(results)
     for each in written:
         print(f"written: {each}")
+
+
+def watch_report(path: str, settings: Iterable[str], folder: Path | None) -> None:
+    """Run a report again whenever a file of it changes, and print which figures moved.
+
+    Goes on until it is interrupted. What cannot be run is told, and waited out.
+    """
+    from watchfiles import watch
+
+    chosen = _settings(settings)
+    report = Report.from_file(path)
+    before = report.run(chosen)
+    print(f"watching {', '.join(each.name for each in before.inputs)}", flush=True)
+    folders = {each.resolve().parent for each in report.paths()}
+    outputs = {each.name for each in report.write(before, folder)}
+    for changes in watch(*folders, raise_interrupt=False):
+        names = {Path(each).name for _, each in changes} - outputs
+        if not names & {each.name for each in before.inputs}:
+            continue
+        try:
+            report = Report.from_file(path)
+            after = report.run(chosen)
+        except SieveError as error:
+            print(f"even-sieve: {error}", file=sys.stderr, flush=True)
+            continue
+        report.write(after, folder)
+        moves = moved(before, after)
+        print(f"{', '.join(sorted(names))} changed: {counted(len(moves), 'figure')} moved")
+        for move in moves:
+            print(f"  {move.text()}")
+        sys.stdout.flush()
+        before = after
 
 
 def _settings(settings: Iterable[str]) -> dict[str, str]:

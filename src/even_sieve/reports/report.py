@@ -232,12 +232,15 @@ class Report:
             raise type_of(error)(f"{self.name}: blocks {number}: {error}") from error
         return Done(block.kind, block.title, _put_in(block.where, table, asked), result)
 
+    def paths(self) -> list[Path]:
+        """Return the report file and the files that it reads."""
+        names = [self.file.source.file, *(each.file for each in self.file.look_ups)]
+        return list(dict.fromkeys([Path(self.name), *(self.folder / name for name in names)]))
+
     def _inputs(self) -> tuple[Input, ...]:
-        names = [self.name, self.file.source.file, *(each.file for each in self.file.look_ups)]
-        paths = [Path(self.name), *(self.folder / name for name in names[1:])]
         return tuple(
             Input(path.name, path.stat().st_size, hashlib.sha256(path.read_bytes()).hexdigest())
-            for path in dict.fromkeys(paths)
+            for path in self.paths()
         )
 
 
