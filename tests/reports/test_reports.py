@@ -103,7 +103,7 @@ def test_the_harbours_report_gives_the_figures_of_the_table(folder):
     figures = results.figures()
     assert figures["sum of dues"] == calls.tally("sum of dues", where=where)[0].value
     assert figures["year"] == calls.tally("sum of dues")[0].value
-    glance, months, vessels, lines_of, bridge, rows = (done.result for done in results.blocks)
+    glance, months, _, vessels, lines_of, bridge, rows = (done.result for done in results.blocks)
     assert glance["rows"].value == 105
     lines = calls.tally("sum of dues", by="zone", across="arrived by month", where=where)
     assert [line.key for line in months.lines] == [line.key for line in lines.lines]
@@ -187,12 +187,13 @@ def test_the_page_is_whole_in_itself_and_every_figure_opens(folder):
     assert page.open == []
     assert page.leads == []
     assert not {"script", "link", "img", "iframe"} & set(page.tags)
-    assert "url(" not in text
-    figures = 7 + 5 * 4 + 7 * 3 + 4 * 2
+    assert text.count("url(") == text.count("url(#")
+    figures = 7 + 5 * 4 + 14 * 2 + 7 * 3 + 4 * 2
+    assert page.tags.count("svg") == page.tags.count("figure") == 3
     assert page.tags.count("details") == page.tags.count("summary") == figures
     assert "36,421.69" in page.texts
     assert page.tags.count("h1") == 1
-    assert page.tags.count("section") == 7
+    assert page.tags.count("section") == 8
 
 
 def test_everything_on_the_page_is_escaped(folder):
@@ -217,7 +218,7 @@ def test_the_same_inputs_give_the_same_bytes_and_say_what_they_were(folder):
     assert str(folder) not in first.to_html() + first.to_markdown() + first.to_json()
     plain = json.loads(first.to_json())
     assert [block["kind"] for block in plain["blocks"]] == [
-        "figures", "breakdown", "breakdown", "lines", "bridge", "rows"
+        "figures", "breakdown", "breakdown", "breakdown", "lines", "bridge", "rows"
     ]  # fmt: skip
     assert "## Large calls" in first.to_markdown()
 
@@ -291,14 +292,15 @@ def test_the_command_line_runs_checks_and_writes(folder, monkeypatch):
     assert done.stdout.startswith("Harbour dues by quarter\n\nThe quarter at a glance ─")
     assert " sum of dues           42,737.90\n" in done.stdout
     assert "parameter quarter: 2031-Q3\n" in done.stdout
-    assert done.stdout.endswith(
-        "written: out/harbour.html\nwritten: out/harbour.md\nwritten: out/harbour.json\n"
-    )
-    assert sorted(file.name for file in (folder / "out").iterdir()) == [
-        "harbour.html", "harbour.json", "harbour.md"
+    written = [line for line in done.stdout.splitlines() if line.startswith("written: ")]
+    assert written == [
+        f"written: out/{name}"
+        for name in ("harbour.html", "harbour.md", "harbour.json", "weeks.png", "vessels.svg",
+                     "bridge.svg")
     ]  # fmt: skip
+    assert len(list((folder / "out").iterdir())) == 6
     checked = call.invoke(main, ["run", REPORT, "--check-only"])
-    assert checked.stdout == "harbour.toml: 6 blocks, all can be worked out\n"
+    assert checked.stdout == "harbour.toml: 7 blocks, all can be worked out\n"
     assert not (folder / "harbour.html").exists()
     wrong = call.invoke(main, ["run", REPORT, "--set", "quarter"])
     assert (wrong.exit_code, wrong.stderr) == (

@@ -1,11 +1,12 @@
 """Charts: what stands on them, and files that are the same for the same chart."""
 
+from datetime import date
 from xml.etree.ElementTree import fromstring
 
 import pytest
 
 from even_sieve import SieveError, table_from
-from even_sieve.views.chart import draw_bridge
+from even_sieve.views.chart import draw_breakdown, draw_bridge
 
 CALLS = table_from(
     {"zone": ["Outer", "Inner", "Outer", None], "dues": [640.15, 80, -20.55, 699.6]}
@@ -37,6 +38,46 @@ def test_long_labels_are_cut_and_every_bar_stays_on_the_chart():
     assert axes.get_yticklabels()[2].get_text() == "not: zone = Outer | North | Inner | South | R…"
     low, high = axes.get_xlim()
     assert all(low <= patch.get_x() <= high for patch in axes.patches)
+
+
+def test_a_breakdown_is_drawn_as_bars_or_as_a_line_over_periods():
+    calls = table_from(
+        {
+            "vessel": ["Heron", "Brant", "Heron", "<b>"],
+            "arrived": [date(2031, 1, 5), date(2031, 2, 1), date(2031, 2, 2), date(2031, 4, 1)],
+            "dues": [10.25, -5, 20, None],
+        }
+    )
+    bars = calls.tally("sum of dues", by="vessel", top=2)
+    (axes,) = draw_breakdown(bars).axes
+    assert [label.get_text() for label in axes.get_yticklabels()] == ["Heron", "<b>", "1 other"]
+    assert [bar.get_width() for bar in axes.patches] == [30.25, 0, -5]
+    assert [text.get_text() for text in axes.texts] == ["30.25", "0.00", "-5.00"]
+    line = calls.tally("rows", "max of dues", by="arrived by month")
+    (axes,) = draw_breakdown(line, "max of dues").axes
+    assert axes.get_title(loc="left") == "max of dues, arrived by month"
+    assert [label.get_text() for label in axes.get_xticklabels()] == [
+        "2031-01",
+        "2031-02",
+        "2031-04",
+    ]
+    assert list(axes.lines[0].get_ydata())[:2] == [10.25, 20]
+    assert [text.get_text() for text in axes.texts] == ["10.25", "20.00"]
+
+
+@pytest.mark.parametrize(
+    ("layout", "measure", "message"),
+    [
+        ({"by": ["zone", "dues"]}, None, "a chart shows one axis\nAsk for a breakdown by one"),
+        ({"by": "zone", "across": "dues"}, None, "a chart shows one axis"),
+        ({"by": "zone"}, "row", "there is no measure 'row' to draw\nDid you mean 'rows'?"),
+        ({"by": "zone"}, "max of zone", "'max of zone' cannot be drawn: at Inner it is Inner"),
+    ],
+)
+def test_what_cannot_be_drawn_is_refused(layout, measure, message):
+    with pytest.raises(SieveError) as caught:
+        draw_breakdown(CALLS.tally("rows", "max of zone", **layout), measure)
+    assert str(caught.value).startswith(message)
 
 
 @pytest.mark.parametrize("ending", [".png", ".svg"])

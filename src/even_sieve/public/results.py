@@ -140,6 +140,16 @@ class Breakdown(core.Breakdown):
         """Write a row a line, and the total marked as a subtotal, to any file of tables."""
         write_file(breakdown_table(self), path)
 
+    def write_chart(self, path: str | Path, measure: str | None = None) -> None:
+        """Write one measure as a chart, .png or .svg: bars, or a line over periods.
+
+        The measure is the first unless named. Raises `CallError` for more than one axis.
+        """
+        from even_sieve.sinks.charts import write_chart
+        from even_sieve.views.chart import draw_breakdown
+
+        write_chart(draw_breakdown(self, measure), path)
+
     def to_frame(self) -> "pd.DataFrame":
         """Return a pandas data frame: a row a line, a column a measure, without the total."""
         from even_sieve.views import frame

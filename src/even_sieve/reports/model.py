@@ -86,6 +86,7 @@ class BreakdownBlock(_Block):
     across: str | None = None
     sort: str | None = None
     top: Annotated[int, Field(ge=1)] | None = None
+    chart: Text | None = None
 
 
 class Entry(_Strict):
@@ -117,6 +118,7 @@ class BridgeBlock(_Block):
 
     kind: Literal["bridge"]
     measure: Text
+    chart: Text | None = None
 
 
 class RowsBlock(_Block):

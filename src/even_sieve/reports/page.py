@@ -9,10 +9,12 @@ from functools import cache
 from typing import Any
 
 from jinja2 import Environment, PackageLoader, Template
+from markupsafe import Markup
 
 from even_sieve.core.criteria import describe
 from even_sieve.core.tally import Breakdown, Bridge, LineSet, Tallies, Tally
 from even_sieve.reports.report import NOUNS, Done, Results
+from even_sieve.sinks.charts import svg_of
 from even_sieve.views import markdown
 from even_sieve.views.breakdowns import breakdown_grid, breakdown_remarks
 from even_sieve.views.grid import (
@@ -50,9 +52,16 @@ def _block(number: int, done: Done) -> dict[str, Any]:
         "where": done.where,
         "grid": grid,
         "opened": [[_opened(tally) for tally in row] for row in grid.sources],
+        "chart": _chart(done),
         "accounts": list(_accounts(done)),
         "notes": _notes(done),
     }
+
+
+def _chart(done: Done) -> Markup | None:
+    """Return the block's chart as SVG; its texts are escaped by Matplotlib."""
+    figure = done.draw()
+    return None if figure is None else Markup(svg_of(figure))
 
 
 def _grid(done: Done) -> Grid:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date
 from functools import partial
 from pathlib import Path
-from typing import Any, TypeAlias
+from typing import TYPE_CHECKING, Any, TypeAlias
 
 from even_sieve import __version__
 from even_sieve.core.criteria import (
@@ -34,9 +34,13 @@ from even_sieve.reports.model import (
     RowsBlock,
     read_report,
 )
+from even_sieve.sinks.charts import write_chart
 from even_sieve.sinks.files import replace_file
 from even_sieve.views.listing import Choice, Listing
 from even_sieve.views.values import plain_text
+
+if TYPE_CHECKING:
+    from matplotlib.figure import Figure
 
 Result: TypeAlias = Tallies | Breakdown | LineSet | Bridge | Listing
 
@@ -49,6 +53,19 @@ class Done:
     title: str
     where: str
     result: Result
+    chart: str | None = None
+
+    def draw(self) -> "Figure | None":
+        """Return the chart of the block, if it is to have one."""
+        from even_sieve.views.chart import draw_breakdown, draw_bridge
+
+        if self.chart is None:
+            return None
+        if isinstance(self.result, Bridge):
+            return draw_bridge(self.result)
+        if isinstance(self.result, Breakdown):
+            return draw_breakdown(self.result)
+        raise TypeError(f"a block of {self.kind} has no chart")
 
 
 @dataclass(frozen=True)
@@ -177,6 +194,12 @@ class Report:
                 content = make().encode()
                 replace_file(path, partial(_put, content))
                 written.append(path)
+        for done in results.blocks:
+            figure = done.draw()
+            if figure is not None and done.chart is not None:
+                path = (folder or self.folder) / done.chart
+                write_chart(figure, path)
+                written.append(path)
         return written
 
     def _table(self) -> Table:
@@ -230,7 +253,8 @@ class Report:
             result = _run(block, table, both)
         except SieveError as error:
             raise type_of(error)(f"{self.name}: blocks {number}: {error}") from error
-        return Done(block.kind, block.title, _put_in(block.where, table, asked), result)
+        where_text, chart = _put_in(block.where, table, asked), getattr(block, "chart", None)
+        return Done(block.kind, block.title, where_text, result, chart)
 
     def paths(self) -> list[Path]:
         """Return the report file and the files that it reads."""

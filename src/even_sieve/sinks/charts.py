@@ -1,5 +1,6 @@
 """Charts as files: PNG and SVG, the same bytes for the same chart."""
 
+from io import BytesIO
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -14,6 +15,17 @@ _NOTES: dict[str, dict[str, str | None]] = {
     ".png": {"Software": None},
     ".svg": {"Date": None, "Creator": None},
 }
+
+
+def svg_of(figure: "Figure") -> str:
+    """Return a chart as SVG to stand within a page: without the head of a file of its own."""
+    import matplotlib as mpl
+
+    out = BytesIO()
+    with mpl.rc_context({"svg.hashsalt": "even-sieve", "svg.fonttype": "none"}):
+        figure.savefig(out, format="svg", metadata=_NOTES[".svg"])
+    text = out.getvalue().decode()
+    return text[text.index("<svg") :]
 
 
 def write_chart(figure: "Figure", path: str | Path) -> None:

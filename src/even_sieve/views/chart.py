@@ -4,11 +4,15 @@ What stands is dark; what is taken away is light with strokes, what is added bac
 with dots; every bar carries its number.
 """
 
+import re
+from decimal import Decimal
+from math import nan
 from typing import TYPE_CHECKING, Any
 
+from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.notices import counted
-from even_sieve.core.tally import Bridge
-from even_sieve.views.grid import show_amount
+from even_sieve.core.tally import Breakdown, Bridge, Tally
+from even_sieve.views.grid import show_amount, show_figure, show_key
 from even_sieve.views.values import plain_amount
 
 if TYPE_CHECKING:
@@ -18,6 +22,8 @@ _STANDS, _TAKEN, _ADDED = "#1f3a5f", "#f2c27b", "#cfe3f5"
 _INK, _FAINT = "#222222", "#8a8a8a"
 _WIDTH, _ROW = 12.8, 0.62
 _LONGEST = 46
+_FEW_POINTS = 16
+_PERIODS = re.compile(r"\sby\s+(?:year|quarter|month|week|day)\Z", re.IGNORECASE)
 _DOTS_PER_INCH = 100
 
 
@@ -46,6 +52,81 @@ def draw_bridge(result: Bridge) -> "Figure":
             axes.plot([left, left], line, color=_FAINT, linewidth=1, clip_on=False)
     _frame(axes, result)
     return figure
+
+
+def draw_breakdown(result: Breakdown, measure: str | None = None) -> "Figure":
+    """Return one measure of a breakdown as a chart: bars, or a line over periods.
+
+    The measure is given by its name, the first if left out. The total is not drawn. Raises
+    `CallError` for more than one axis, a name that is not there, or values that are no numbers.
+    """
+    from matplotlib.figure import Figure
+
+    name, lines = _series(result, measure)
+    over_time = _PERIODS.search(result.by[0]) is not None
+    height = 6.4 if over_time else 1.8 + _ROW * max(len(lines), 1)
+    figure = Figure(figsize=(_WIDTH, height), dpi=_DOTS_PER_INCH, layout="constrained")
+    figure.get_layout_engine().set(w_pad=0.15, h_pad=0.15)  # type: ignore[union-attr, call-arg]
+    axes = figure.add_subplot()
+    (_draw_line if over_time else _draw_bars)(axes, lines)
+    value_axis = axes.yaxis if over_time else axes.xaxis
+    value_axis.set_major_formatter(lambda value, _: f"{value:,.10g}")
+    axis = result.by[0] if over_time else f"by {result.by[0]}"
+    axes.set_title(f"{name}, {axis}", loc="left", weight="bold", color=_INK, pad=14)
+    for side in ("top", "right"):
+        axes.spines[side].set_visible(False)
+    axes.grid(axis="y" if over_time else "x", color="#e4e4e4", linewidth=0.8)
+    axes.set_axisbelow(True)
+    return figure
+
+
+def _series(result: Breakdown, measure: str | None) -> tuple[str, list[tuple[str, Tally]]]:
+    """Return the measure's name, and each line's label with its tally; the rest comes last."""
+    if len(result.by) > 1 or result.across is not None:
+        raise CallError("a chart shows one axis\nAsk for a breakdown by one")
+    names = [tally.name for tally in result.total]
+    if measure is not None and measure not in names:
+        near = closest(measure, names)
+        hint = f"Did you mean {listed(near)}?" if near else f"There are: {', '.join(names)}"
+        raise CallError(f"there is no measure '{measure}' to draw\n{hint}")
+    place = 0 if measure is None else names.index(measure)
+    every = [*result.lines, *([] if result.rest is None else [result.rest])]
+    found = [(_short(show_key(line.key[0])), line.tallies[place]) for line in every]
+    for label, tally in found:
+        if tally.value is not None and not isinstance(tally.value, int | float | Decimal):
+            raise CallError(f"'{names[place]}' cannot be drawn: at {label} it is {tally.value}")
+    return names[place], found
+
+
+def _draw_bars(axes: Any, lines: list[tuple[str, Tally]]) -> None:
+    for place, (_, tally) in enumerate(lines):
+        value = 0.0 if tally.value is None else float(tally.value)  # type: ignore[arg-type]
+        axes.barh(place, value, height=0.62, facecolor=_STANDS)
+        _label(axes, place, max(value, 0.0), show_figure(tally), bold=False)
+    axes.set_yticks(range(len(lines)), [label for label, _ in lines])
+    axes.invert_yaxis()
+    axes.axvline(0, color=_INK, linewidth=0.8)
+    low, high = axes.get_xlim()
+    axes.set_xlim(low, high + (high - low) * 0.12)
+    axes.spines["left"].set_visible(False)
+    axes.tick_params(axis="y", length=0)
+
+
+def _draw_line(axes: Any, lines: list[tuple[str, Tally]]) -> None:
+    """Draw a point a period, a gap where there is no value; the numbers stand at the points."""
+    values = [nan if t.value is None else float(t.value) for _, t in lines]  # type: ignore[arg-type]
+    axes.plot(range(len(lines)), values, color=_STANDS, linewidth=2, marker="o", markersize=6)
+    if len(lines) <= _FEW_POINTS:
+        for place, (_, tally) in enumerate(lines):
+            if tally.value is not None:
+                offset = {"xytext": (0, 9), "textcoords": "offset points"}
+                at = place, float(tally.value)  # type: ignore[arg-type]
+                axes.annotate(show_figure(tally), at, ha="center", color=_INK, **offset)
+    step = -(-len(lines) // _FEW_POINTS)
+    axes.set_xticks(range(0, len(lines), step), [label for label, _ in lines][::step])
+    axes.margins(x=0.04, y=0.15)
+    low, high = axes.get_ylim()
+    axes.set_ylim(min(low, 0.0), max(high, 0.0))
 
 
 def _style(whole: bool, change: float) -> dict[str, Any]:
