@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 
 from even_sieve import read_table
 from even_sieve.core.cells import CellError
-from even_sieve.core.errors import SieveError, SourceNotFound
-from even_sieve.sources import bulk, strings
+from even_sieve.core.errors import SieveError, SourceError, SourceNotFound
+from even_sieve.sources import bulk, files, gather, long_csv, strings
 from even_sieve.sources.csv import read
 from even_sieve.sources.options import SourceOptions
 
@@ -143,6 +143,60 @@ def test_many_tokens_read_in_bulk_are_what_they_are_one_by_one(found):
     column = bulk.read_in_bulk("x", trimmed, ("NA",)) or slow
     assert list(column.cells()) == list(slow.cells())
     assert (column.counts, count) == (slow.counts, slow.trimmed)
+
+
+@given(lists_of_tokens, st.integers(1, 12), st.booleans())
+def test_tokens_that_come_in_pieces_are_what_they_are_as_a_whole(found, size, many):
+    import pyarrow as pa
+
+    options = SourceOptions(blank_as=("NA",))
+    gathering = gather.Gathering(len(found) + 3, options)
+    gathering._kept = gather.Cells.starting(len(found) + 3, ("NA",)) if many else None
+    for start in range(0, len(found), size):
+        gathering.add(pa.array(found[start : start + size], pa.string()))
+    whole = strings.column_from_strings("x", pa.array(found, pa.string()), options)
+    column = gathering.column("x") or whole
+    assert list(column.cells()) == list(whole.cells())
+    assert (column.counts, column.trimmed, column.notices) == (
+        whole.counts,
+        whole.trimmed,
+        whole.notices,
+    )
+
+
+_LONG_LINES = [
+    f"C{i},{i / 4},{'Outer' if i % 3 else 'inner'},{i % 700},2031-01-{i % 28 + 1:02}"
+    for i in range(9000)
+]
+
+
+@pytest.mark.parametrize(
+    ("row", "text"),
+    [
+        (None, ""),
+        (8000, 'C1,"1,5",Outer,waived,2031-01-05T10:30'),
+        (8000, 'C1,1,"Ou\nter",7,"1 ""x"""'),
+        (8000, "C1,1e300,Oüter,#N/A,"),
+        (8000, "C1,1,2"),
+        (8000, "\n"),
+        (20, "C1,0.1234567890123456,x,12345678901234567,1-2"),
+    ],
+)
+def test_a_long_file_is_read_in_pieces_to_the_same_table(tmp_path, monkeypatch, row, text):
+    monkeypatch.setattr(files, "_LONG", 1 << 10)
+    monkeypatch.setattr(long_csv, "_PIECE", 1 << 13)
+    lines = [text if i == row else line for i, line in enumerate(_LONG_LINES)]
+    path = tmp_path / "calls.csv"
+    path.write_text("call,dues,zone,berth,arrived\n" + "\n".join(lines) + "\n", encoding="utf-8")
+    if text == "C1,1,2":
+        with pytest.raises(SourceError, match="row 8002: 3 fields, too few"):
+            files.read_file(path, SourceOptions())
+        return
+    whole = read(path.read_bytes(), str(path), SourceOptions())
+    in_pieces = files.read_file(path, SourceOptions())
+    assert [list(c.cells()) for c in in_pieces.columns] == [list(c.cells()) for c in whole.columns]
+    assert in_pieces.number(8500) == whole.number(8500)
+    assert (in_pieces.notices, in_pieces.source) == (whole.notices, whole.source)
 
 
 def test_a_long_column_of_different_tokens_is_read_in_bulk():

@@ -5,13 +5,14 @@ from datetime import date, datetime
 from io import BytesIO
 
 import openpyxl
+import pandas as pd
 import pytest
 import xlsxwriter
 from odf.opendocument import OpenDocumentSpreadsheet
 from odf.table import Table, TableCell, TableRow, TableRowGroup
 from odf.text import P
 
-from even_sieve import read_criteria, read_parameters, read_table
+from even_sieve import read_criteria, read_parameters, read_table, table_from
 from even_sieve.core.cells import CellError
 from even_sieve.core.errors import SieveError, SourceError
 from even_sieve.demo.make import WORKBOOKS, demo_path
@@ -229,14 +230,117 @@ def packed(**parts):
     return out.getvalue()
 
 
+SPREADSHEET = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"
+RELATION = "http://schemas.openxmlformats.org/officeDocument/2006/relationships"
+PACKAGE = "http://schemas.openxmlformats.org/package/2006"
+WORKSHEET = "application/vnd.openxmlformats-officedocument.spreadsheetml"
+
+
+def relations(kind, target):
+    return (
+        f'<Relationships xmlns="{PACKAGE}/relationships"><Relationship Id="rId1" '
+        f'Type="{RELATION}/{kind}" Target="{target}"/></Relationships>'
+    )
+
+
+def words(text):
+    return f'<c t="inlineStr"><is><t>{text}</t></is></c>'
+
+
+def test_an_xlsx_by_hand_without_references_and_with_a_wrong_size():
+    sheet = (
+        f'<worksheet xmlns="{SPREADSHEET}"><dimension ref="A1"/><sheetData>'
+        f'<row>{words("zone")}{words("dues")}<c t="inlineStr"><is><r><t>ar</t></r><r><t>rived</t></r></is></c></row>'
+        f'<row>{words("Outer")}<c><v>1.5</v></c><c s="1"><v>46391</v></c></row>'
+        f'<row hidden="1">{words("Inner")}<c><v>2</v></c></row>'
+        f'<row>{words("Mole")}<c t="e"><v>#DIV/0!</v></c></row>'
+        f'<row>{words("all")}<c><f t="shared" ref="B5:B6" si="0">SUBTOTAL(9,B2:B4)</f><v>3.5</v></c></row>'
+        f'<row>{words("again")}<c><f t="shared" si="0"/><v>3.5</v></c></row>'
+        f"<row>{words('open')}<c><f>1+1</f></c></row></sheetData></worksheet>"
+    )
+    parts = {
+        "[Content_Types].xml": f'<Types xmlns="{PACKAGE}/content-types">'
+        '<Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/>'
+        f'<Override PartName="/xl/workbook.xml" ContentType="{WORKSHEET}.sheet.main+xml"/>'
+        f'<Override PartName="/xl/styles.xml" ContentType="{WORKSHEET}.styles+xml"/>'
+        f'<Override PartName="/xl/worksheets/s.xml" ContentType="{WORKSHEET}.worksheet+xml"/></Types>',
+        "_rels/.rels": relations("officeDocument", "xl/workbook.xml"),
+        "xl/workbook.xml": f'<workbook xmlns="{SPREADSHEET}" xmlns:r="{RELATION}"><workbookPr date1904="1"/>'
+        '<sheets><sheet name="calls" sheetId="1" r:id="rId1"/></sheets></workbook>',
+        "xl/_rels/workbook.xml.rels": relations("worksheet", "worksheets/s.xml"),
+        "xl/styles.xml": f'<styleSheet xmlns="{SPREADSHEET}"><cellXfs><xf/><xf numFmtId="14"/></cellXfs></styleSheet>',
+        "xl/worksheets/s.xml": sheet,
+    }
+    table = xlsx.read(packed(**parts), "calls.xlsx", SourceOptions())
+    assert list(table.column("zone").cells()) == ["Outer", "Inner", "Mole", "all", "again", "open"]
+    assert list(table.column("dues").cells()) == [1.5, 2, ZERO, 3.5, 3.5, NO_RESULT]
+    assert list(table.column("arrived").cells()) == [date(2031, 1, 5), *[None] * 5]
+    assert table.marks.tolist() == [0, 2, 0, 1, 1, 0]
+
+
+def test_an_ods_by_hand_with_comments_runs_of_spaces_and_covered_cells():
+    def cell(kind, inside="", more=""):
+        return f'<table:table-cell office:value-type="{kind}" {more}>{inside}</table:table-cell>'
+
+    spaces = "".join(
+        f' xmlns:{name}="urn:oasis:names:tc:opendocument:xmlns:{name}:1.0"'
+        for name in ("office", "table", "text")
+    )
+    comment = "<office:annotation><text:p>look here</text:p></office:annotation>"
+    rows = (
+        (cell("string", "<text:p>zone</text:p>"), cell("string", "<text:p>dues</text:p>")),
+        (cell("string", f'{comment}<text:p>Outer<text:s text:c="2"/>mole</text:p>'),
+         cell("float", "<text:p>1,50</text:p>", 'office:value="1.50"')),
+        (cell("string", "", 'office:string-value="Inner"'),
+         cell("string", "<text:p>two</text:p><text:p>lines</text:p>")),
+        (cell("string", "<text:p>wide</text:p>", 'table:number-columns-spanned="2"'),
+         '<table:covered-table-cell office:value-type="float" office:value="9"/>'),
+    )  # fmt: skip
+    lines = "".join(f"<table:table-row>{''.join(cells)}</table:table-row>" for cells in rows)
+    content = (
+        f'<office:document-content{spaces} office:version="1.3"><office:body><office:spreadsheet>'
+        f'<table:table table:name="calls">{lines}</table:table>'
+        "</office:spreadsheet></office:body></office:document-content>"
+    )
+    manifest = (
+        '<m:manifest xmlns:m="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0"><m:file-entry '
+        'm:full-path="/" m:media-type="application/vnd.oasis.opendocument.spreadsheet"/>'
+        '<m:file-entry m:full-path="content.xml" m:media-type="text/xml"/></m:manifest>'
+    )
+    parts = {"content.xml": content, "META-INF/manifest.xml": manifest,
+             "mimetype": "application/vnd.oasis.opendocument.spreadsheet"}  # fmt: skip
+    table = ods.read(packed(**parts), "calls.ods", SourceOptions())
+    assert list(table.column("zone").cells()) == ["Outer  mole", "Inner", "wide"]
+    assert list(table.column("dues").cells()) == [1.5, "two\nlines", None]
+
+
+@pytest.mark.parametrize("ending", ["xlsx", "ods"])
+def test_a_workbook_that_pandas_wrote(tmp_path, ending):
+    frame = pd.DataFrame({
+        "zone": ["Outer", None, "Inner"],
+        "dues": [1.5, float("nan"), 2.25],
+        "arrived": pd.to_datetime(["2031-01-05 00:00", None, "2031-02-06 10:30"]),
+        "paid": [True, False, True],
+    })  # fmt: skip
+    frame.to_excel(f"{tmp_path}/calls.{ending}", index=False)
+    table = read_table(tmp_path / f"calls.{ending}")
+    assert columns(table) == {
+        "zone": ["Outer", None, "Inner"],
+        "dues": [1.5, None, 2.25],
+        "arrived": [datetime(2031, 1, 5), None, datetime(2031, 2, 6, 10, 30)],
+        "paid": [True, False, True],
+    }
+    assert table.tally("sum of dues")[0].value == table_from(frame).tally("sum of dues")[0].value
+
+
 ENTITIES = (
     '<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;">]><x>&b;</x>'
 )
 HOSTILE = [
     (xlsx, b"PK\x03\x04 broken", "this is no workbook: the archive is broken"),
     (ods, b"a,b\n1,2\n", "this is no workbook: the archive is broken"),
-    (xlsx, packed(content_xml="<x/>"), "this is no ISO/IEC 29500 workbook"),
-    (ods, packed(xl__workbook_xml="<x/>"), "this is no OpenDocument spreadsheet"),
+    (xlsx, packed(content_xml="<x/>"), "this is no ISO/IEC 29500 workbook\nIts ending should be .ods"),
+    (ods, packed(xl__workbook_xml="<x/>"), "this is no OpenDocument spreadsheet\nIts ending should be .xlsx"),
     (ods, packed(content_xml=ENTITIES), "the file defines entities, which are not expanded"),
     (xlsx, packed(xl__workbook_xml=ENTITIES), "the file defines entities"),
     (ods, packed(content_xml="<x"), "the file cannot be read"),

@@ -13,6 +13,7 @@ import pyarrow.compute as pc
 
 from even_sieve.core.cells import Kind, fold
 from even_sieve.core.cells.dates import DAY
+from even_sieve.core.notices import Notice
 from even_sieve.core.table import Column, column_from_codes
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.lanes import (
@@ -47,12 +48,16 @@ _MAY_BE_SPACE = (_BYTES <= 0x20) | (_BYTES >= 0x80)
 
 
 @dataclass
-class _Gathered:
-    """Lanes of a column as they are found, and which rows are still to be read."""
+class Piece:
+    """Some rows of a column: lanes of all kinds but text, states, and the texts themselves.
+
+    `words` is an Arrow array of the texts alone, in the order of their rows; None without any.
+    """
 
     length: int
     lanes: dict[Kind, Lane]
     states: Array
+    words: Any = None
 
     def put(self, kind: Kind, lane: Lane, rows: Array) -> None:
         """Add a lane made for some rows alone."""
@@ -79,8 +84,33 @@ def read_in_bulk(name: str, strings: Any, blank_as: tuple[str, ...]) -> Column |
 
     The strings are an Arrow array without nulls and without outer white space.
     """
+    reader = TokenReader(blank_as)
+    piece = read_piece(strings, blank_as, reader)
+    if piece is None:
+        return None
+    return column_of_piece(name, piece, reader.notices(name))
+
+
+def column_of_piece(name: str, piece: Piece, notices: tuple[Notice, ...]) -> Column:
+    """Return the column that a piece holds, its texts made into a lane."""
+    lanes = dict(piece.lanes)
+    if piece.words is not None:
+        lane = text_lane_of(piece.words)
+        if len(lane.codes) < piece.length:
+            codes = np.zeros(piece.length, dtype=lane.codes.dtype)
+            codes[piece.states == Kind.TEXT] = lane.codes
+            lane = replace(lane, codes=codes)
+        lanes[Kind.TEXT] = lane
+    return assemble(name, piece.length, lanes, piece.states, notices)
+
+
+def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> Piece | None:
+    """Return what trimmed strings hold; None if what is left over must be read with the rest.
+
+    The reader takes what is read token by token, and remembers what it met.
+    """
     first, _ = Bytes.of(strings).ends()
-    found = _Gathered(len(strings), {}, np.full(len(strings), Kind.BLANK, dtype=np.uint8))
+    found = Piece(len(strings), {}, np.full(len(strings), Kind.BLANK, dtype=np.uint8))
     left = first != 0
     for kind, read in ((Kind.DATE, _dates), (Kind.NUMBER, _decimals)):
         rows, lane = read(strings, np.flatnonzero(left & _MAY_COUNT[first]))
@@ -89,7 +119,7 @@ def read_in_bulk(name: str, strings: Any, blank_as: tuple[str, ...]) -> Column |
             left[rows] = False
     words = left & _WORD[first]
     _drop_yes_no_and_blank(strings, first, words, blank_as)
-    rest, reader = np.flatnonzero(left & ~words), TokenReader(blank_as)
+    rest = np.flatnonzero(left & ~words)
     if len(rest):
         texts = _put_rest(found, take(strings, rest), rest, reader)
         if texts is None:
@@ -97,11 +127,12 @@ def read_in_bulk(name: str, strings: Any, blank_as: tuple[str, ...]) -> Column |
         words[texts] = True
     rows = np.flatnonzero(words)
     if len(rows):
-        found.put(Kind.TEXT, text_lane_of(take(strings, rows)), rows)
-    return assemble(name, found.length, found.lanes, found.states, reader.notices(name))
+        found.words = take(strings, rows)
+        found.states[rows] = Kind.TEXT
+    return found
 
 
-def _put_rest(found: _Gathered, tokens: Any, rows: Array, reader: TokenReader) -> Array | None:
+def _put_rest(found: Piece, tokens: Any, rows: Array, reader: TokenReader) -> Array | None:
     """Read tokens one by one and put all but text into their lanes; return the rows of text.
 
     None if a lane that is there already would have to be joined with another.

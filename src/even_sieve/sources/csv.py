@@ -3,7 +3,6 @@
 import csv
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
 from io import StringIO
 from typing import Any
 
@@ -16,14 +15,14 @@ from even_sieve.core.errors import SourceError
 from even_sieve.core.notices import Notice
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.lanes import Array
-from even_sieve.sources.dialect import find_delimiter, to_utf8
+from even_sieve.sources.dialect import Dialect, find_delimiter, to_utf8
 from even_sieve.sources.names import column_names
 from even_sieve.sources.options import SourceOptions
 from even_sieve.sources.strings import column_from_strings
 
 _BLOCK = 1 << 20
 _THREADS = 2
-_LONGEST_HEADER = 1 << 20
+LONGEST_HEADER = 1 << 20
 
 
 def read(content: bytes, source: str, options: SourceOptions) -> Table:
@@ -35,9 +34,7 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
     content, guessed = _text(content, source, options)
     delimiter = options.delimiter or find_delimiter(content, options.quote)
     dialect = Dialect(delimiter, options.quote)
-    names, notices = _column_names(content, source, dialect)
-    if len(names) > options.limits.columns:
-        raise SourceError(source, f"{len(names):,} columns: at most {options.limits.columns:,}")
+    names, notices = header_names(content, source, dialect, options)
     arrays = _read_strings(content, len(names), source, dialect)
     if arrays.num_rows < 2:
         raise SourceError(source, "there is a header but no row below it", "Nothing to work out")
@@ -45,8 +42,21 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
     strings = arrays.columns
     del arrays  # each column's strings are let go once the column is made
     columns = _columns(strings, names, source, options)
-    numbers = _row_numbers(content, rows, dialect)
+    numbers = row_numbers(content, rows, dialect)
     return Table(columns, rows, numbers, None, source, guessed + notices)
+
+
+def read_columns(
+    content: bytes,
+    names: Sequence[str],
+    wanted: Sequence[int],
+    dialect: Dialect,
+    source: str,
+    options: SourceOptions,
+) -> tuple[Column, ...]:
+    """Return the columns at these positions, each read as a whole."""
+    arrays = _read_strings(content, len(names), source, dialect, wanted)
+    return _columns(arrays.columns, [names[i] for i in wanted], source, options)
 
 
 def _columns(
@@ -69,14 +79,6 @@ def _columns(
         return tuple(pool.map(make, range(len(names))))
 
 
-@dataclass(frozen=True)
-class Dialect:
-    """What stands between fields, and what quotes one."""
-
-    delimiter: str = ","
-    quote: str = '"'
-
-
 def _text(content: bytes, source: str, options: SourceOptions) -> tuple[bytes, tuple[Notice, ...]]:
     """Return the text as UTF-8. Raises `SourceError` unless it is text and there is some."""
     if not _holds_text(content):
@@ -92,42 +94,65 @@ def _holds_text(content: bytes) -> bool:
     return bool(content[:4096].strip() or content.strip())
 
 
-def _column_names(
-    content: bytes, source: str, dialect: Dialect
+def header_names(
+    content: bytes, source: str, dialect: Dialect, options: SourceOptions
 ) -> tuple[list[str], tuple[Notice, ...]]:
     """Return the names in the header, which is the first record."""
-    head = content[:_LONGEST_HEADER].decode("utf-8", errors="ignore")
+    head = content[:LONGEST_HEADER].decode("utf-8", errors="ignore")
     header = next(record for record in _reader(head, dialect) if record)
-    return column_names(header, source)
+    names, notices = column_names(header, source)
+    if len(names) > options.limits.columns:
+        raise SourceError(source, f"{len(names):,} columns: at most {options.limits.columns:,}")
+    return names, notices
 
 
-def _read_strings(content: bytes, count: int, source: str, dialect: Dialect) -> Any:
+def _read_strings(
+    content: bytes,
+    count: int,
+    source: str,
+    dialect: Dialect,
+    wanted: Sequence[int] | None = None,
+) -> Any:
     """Return an Arrow table of `count` columns of strings, the header as its first row."""
+    quoted = dialect.quote.encode() in content
+
+    def parse(block: int) -> Any:
+        how = parsing(count, block, dialect, quoted, wanted)
+        return arrow_csv.read_csv(pa.BufferReader(content), **how)
+
     try:
-        return _parse(content, count, _BLOCK, dialect)
+        return parse(_BLOCK)
     except pa.ArrowInvalid as error:
         _refuse_ragged(content, count, source, dialect)
         if "straddling" in str(error):
-            return _parse(content, count, min(len(content) + 1, 2**31 - 1), dialect)
+            return parse(min(len(content) + 1, 2**31 - 1))
         raise SourceError(source, f"this is not CSV: {error}") from error
 
 
-def _parse(content: bytes, count: int, block: int, dialect: Dialect) -> Any:
+def parsing(
+    count: int,
+    block: int,
+    dialect: Dialect,
+    quoted: bool,
+    wanted: Sequence[int] | None = None,
+    threads: bool = True,
+) -> dict[str, Any]:
+    """Return how Arrow is to part the fields: all columns as strings, the header as a row."""
     names = [f"f{i}" for i in range(count)]
-    return arrow_csv.read_csv(
-        pa.BufferReader(content),
-        read_options=arrow_csv.ReadOptions(column_names=names, block_size=block),
-        parse_options=arrow_csv.ParseOptions(
-            delimiter=dialect.delimiter,
-            quote_char=dialect.quote,
-            newlines_in_values=dialect.quote.encode() in content,
+    return {
+        "read_options": arrow_csv.ReadOptions(
+            column_names=names, block_size=block, use_threads=threads
         ),
-        convert_options=arrow_csv.ConvertOptions(
+        "parse_options": arrow_csv.ParseOptions(
+            delimiter=dialect.delimiter, quote_char=dialect.quote, newlines_in_values=quoted
+        ),
+        "convert_options": arrow_csv.ConvertOptions(
             column_types=dict.fromkeys(names, pa.string()),
+            include_columns=None if wanted is None else [names[i] for i in wanted],
             strings_can_be_null=False,
             check_utf8=False,
         ),
-    )
+    }
 
 
 def _refuse_ragged(content: bytes, count: int, source: str, dialect: Dialect) -> None:
@@ -155,7 +180,7 @@ def _records(content: bytes, dialect: Dialect) -> Iterator[tuple[int, list[str]]
         start = reader.line_num + 1
 
 
-def _row_numbers(content: bytes, rows: int, dialect: Dialect) -> Array | int:
+def row_numbers(content: bytes, rows: int, dialect: Dialect) -> Array | int:
     """Return the line of each row: 2 and on, or an array where lines and rows differ."""
     tail = content[-4096:]
     end = len(content) - len(tail) + len(tail.rstrip(b"\r\n"))

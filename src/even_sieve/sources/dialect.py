@@ -3,6 +3,7 @@
 import codecs
 import csv
 import re
+from dataclasses import dataclass
 from io import StringIO
 
 from even_sieve.core.errors import SourceError
@@ -18,6 +19,19 @@ _DELIMITERS = (",", ";", "\t", "|")
 _LOOKED_AT = 64 * 1024
 #: Bytes that no Latin-1 text holds: control characters, but for tab and line ends.
 _CONTROL = re.compile(rb"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f]")
+
+
+@dataclass(frozen=True)
+class Dialect:
+    """What stands between fields, and what quotes one."""
+
+    delimiter: str = ","
+    quote: str = '"'
+
+
+def strange_start(content: bytes) -> bool:
+    """Tell whether text begins with a byte order mark, or is no text but a packed file."""
+    return content.startswith((*(mark for mark, _ in _MARKS), b"\x1f\x8b", b"PK"))
 
 
 def to_utf8(content: bytes, source: str, encoding: str | None) -> tuple[bytes, tuple[Notice, ...]]:

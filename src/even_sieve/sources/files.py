@@ -28,6 +28,10 @@ READERS = {
     ".xlsm": "even_sieve.sources.xlsx",
 }
 
+#: The module that reads long files of an ending in pieces; None from it: to be read whole.
+_IN_PIECES = dict.fromkeys((".csv", ".txt", ".tsv"), "even_sieve.sources.long_csv")
+_LONG = 4 << 20
+
 
 def read_file(path: str | Path, options: SourceOptions) -> Table:
     """Return the file's table.
@@ -37,7 +41,18 @@ def read_file(path: str | Path, options: SourceOptions) -> Table:
     """
     if str(path) == "-":
         return read_content(sys.stdin.buffer.read(), "standard input", options)
-    return read_content(read_bytes(Path(path), options.limits), str(path), options)
+    file = Path(path)
+    if file.suffix.lower() in _IN_PIECES and _is_long(file, options.limits):
+        reader = import_module(_IN_PIECES[file.suffix.lower()])
+        table: Table | None = reader.read(file, str(path), options)
+        if table is not None:
+            return table
+    return read_content(read_bytes(file, options.limits), str(path), options)
+
+
+def _is_long(file: Path, limits: Limits) -> bool:
+    """Tell whether a file is better read in pieces, and may be read."""
+    return file.is_file() and _LONG <= file.stat().st_size <= limits.unpacked
 
 
 def read_content(content: bytes, name: str, options: SourceOptions) -> Table:

@@ -10,17 +10,16 @@ from xml.sax import SAXException
 
 from defusedxml.common import DefusedXmlException
 from odf import teletype
-from odf.namespaces import OFFICENS, TABLENS
+from odf.namespaces import OFFICENS, TABLENS, TEXTNS
 from odf.opendocument import load
 from odf.table import DatabaseRange, NamedRange
 from odf.table import Table as OdfTable
-from odf.text import P
 
 from even_sieve.core.cells import Cell, CellError, error_from_token
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
 from even_sieve.sources.options import SourceOptions
-from even_sieve.sources.packed import open_packed
+from even_sieve.sources.packed import open_packed, right_ending
 from even_sieve.sources.sheets import (
     NO_RESULT,
     Sheet,
@@ -31,6 +30,7 @@ from even_sieve.sources.sheets import (
 )
 
 _CALCULATED = "urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0"
+_PARAGRAPH = (TEXTNS, "p")
 _CELLS = ("table-cell", "covered-table-cell")
 _GROUPS = ("table-row-group", "table-header-rows", "table-rows")
 
@@ -44,12 +44,13 @@ def open_workbook(content: bytes, source: str, options: SourceOptions) -> Workbo
     """Return all sheets of the file and what has a name in it."""
     archive = open_packed(content, source, options.limits)
     if "content.xml" not in archive.namelist():
-        raise SourceError(source, "this is no OpenDocument spreadsheet", "Is its ending right?")
+        hint = right_ending(archive)
+        raise SourceError(source, "this is no OpenDocument spreadsheet", hint)
     try:
         document = load(BytesIO(content))
     except (SAXException, DefusedXmlException, ValueError, KeyError) as error:
         raise SourceError(source, f"the file cannot be read: {error}") from error
-    if not hasattr(document, "spreadsheet"):
+    if getattr(document, "spreadsheet", None) is None:
         raise SourceError(source, "this is an OpenDocument file, but no spreadsheet")
     workbook = Workbook(source)
     for table in document.spreadsheet.getElementsByType(OdfTable):
@@ -122,10 +123,7 @@ def _row(element: Any) -> _Row:
     subtotals: set[int] = set()
     position = 0
     for child in element.childNodes:
-        if not hasattr(child, "qname") or child.qname[1] not in (
-            "table-cell",
-            "covered-table-cell",
-        ):
+        if not hasattr(child, "qname") or child.qname[1] not in _CELLS:
             continue
         repeated = int(child.getAttrNS(TABLENS, "number-columns-repeated") or 1)
         covered = child.qname[1] == "covered-table-cell"
@@ -145,7 +143,9 @@ def _row(element: Any) -> _Row:
 def _cell(element: Any) -> Cell:
     kind = element.getAttrNS(OFFICENS, "value-type")
     formula = element.getAttrNS(TABLENS, "formula")
-    text = "\n".join(teletype.extractText(p) for p in element.getElementsByType(P)).strip()
+    # Its own paragraphs alone: a comment on the cell has some too.
+    own = [child for child in element.childNodes if getattr(child, "qname", None) == _PARAGRAPH]
+    text = "\n".join(map(teletype.extractText, own)).strip()
     calculated = element.attributes.get((_CALCULATED, "value-type"))
     if calculated == "error" or (formula and error_from_token(text)):
         return error_from_token(text) or CellError(text or "error", "the formula gave an error")
@@ -157,7 +157,7 @@ def _cell(element: Any) -> Cell:
         return str(element.getAttrNS(OFFICENS, "boolean-value")).lower() == "true"
     if formula and kind is None and not text:
         return NO_RESULT
-    return text or None
+    return text or (element.getAttrNS(OFFICENS, "string-value") or "").strip() or None
 
 
 def _number(value: object) -> Cell:

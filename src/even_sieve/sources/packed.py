@@ -34,6 +34,14 @@ def open_packed(content: bytes, source: str, limits: Limits) -> ZipFile:
     return archive
 
 
+def right_ending(archive: ZipFile) -> str:
+    """Return a hint at the ending that fits what a packed file holds."""
+    for part, ending in (("xl/workbook.xml", ".xlsx"), ("content.xml", ".ods")):
+        if part in archive.namelist():
+            return f"Its ending should be {ending}"
+    return "Is its ending right?"
+
+
 def _refuse_declarations(archive: ZipFile, entry: ZipInfo, source: str) -> None:
     """Raise `SourceError` for a document type: it could define entities that expand.
 

@@ -44,8 +44,13 @@ def column_from_strings(name: str, strings: Any, options: SourceOptions) -> Colu
 
 def in_bulk(strings: Any, options: SourceOptions) -> bool:
     """Tell whether a column is worth reading in bulk, and can be."""
+    return reads_in_bulk(options) and _has_many(strings)
+
+
+def reads_in_bulk(options: SourceOptions) -> bool:
+    """Tell whether the options leave tokens to be read by their bytes."""
     plain = options.decimal == "." and options.date_order is None
-    return plain and _has_many(strings) and not any(map(_not_text, options.blank_as))
+    return plain and not any(map(_not_text, options.blank_as))
 
 
 def is_written(column: Column) -> bool:
@@ -74,7 +79,7 @@ def column_of_tokens(name: str, tokens: list[str], codes: Array, options: Source
     """Return a column from the different strings and, for each row, the position of its own."""
     reader = TokenReader(options.blank_as, options.decimal)
     cells, notices = _as_written(name, [reader.read(token) for token in tokens], options)
-    codes = codes.astype(narrowest(len(cells)))
+    codes = codes.astype(narrowest(len(cells)), copy=False)
     spaced = np.array([token != token.strip() for token in tokens], dtype=bool)
     trimmed = int(np.count_nonzero(spaced[codes])) if spaced.any() else 0
     column = column_from_codes(name, cells, codes, (*reader.notices(name), *notices))

@@ -18,7 +18,7 @@ from even_sieve.core.cells import Cell, CellError, error_from_token
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
 from even_sieve.sources.options import SourceOptions
-from even_sieve.sources.packed import open_packed
+from even_sieve.sources.packed import open_packed, right_ending
 from even_sieve.sources.sheets import (
     NO_RESULT,
     Sheet,
@@ -42,7 +42,8 @@ def open_workbook(content: bytes, source: str, options: SourceOptions) -> Workbo
     """Return all sheets of the file and what has a name in it."""
     archive = open_packed(content, source, options.limits)
     if "xl/workbook.xml" not in archive.namelist():
-        raise SourceError(source, "this is no ISO/IEC 29500 workbook", "Is its ending right?")
+        hint = right_ending(archive)
+        raise SourceError(source, "this is no ISO/IEC 29500 workbook", hint)
     try:
         return _open(content, archive, source, options)
     except (ParseError, KeyError, ValueError, TypeError) as error:
@@ -93,24 +94,30 @@ class _Progress:
 
 @dataclass
 class _Extra:
-    """What the XML of a sheet says besides the values."""
+    """What the XML of a sheet says besides the values; `row` and `column` are where it stands."""
 
     hidden: set[int] = field(default_factory=set)
     subtotals: dict[int, set[int]] = field(default_factory=dict)
     without_result: set[tuple[int, int]] = field(default_factory=set)
     filter_rows: tuple[int, int] | None = None
+    shared: set[str] = field(default_factory=set)
+    row: int = 0
+    column: int = 0
 
 
 def _scan(archive: ZipFile, path: str, told: _Progress) -> _Extra:
     extra, size = _Extra(), archive.getinfo(path).file_size
     with archive.open(path) as part:
-        for _, element in iterparse(part):
+        for event, element in iterparse(part, ("start", "end")):
             name = element.tag.rsplit("}", 1)[-1]
-            if name == "c":
+            if event == "start":
+                if name == "row":  # the standard lets rows and cells go without a reference
+                    extra.row, extra.column = int(element.get("r", extra.row + 1)), 0
+            elif name == "c":
                 _scan_cell(element, extra)
             elif name == "row":
                 if element.get("hidden") in ("1", "true"):
-                    extra.hidden.add(int(element.get("r", "0")))
+                    extra.hidden.add(extra.row)
                 element.clear()
                 told(0, _SCANNED, part.tell(), size)
             elif name == "autoFilter" and len(element):
@@ -119,16 +126,28 @@ def _scan(archive: ZipFile, path: str, told: _Progress) -> _Extra:
 
 
 def _scan_cell(element: Any, extra: _Extra) -> None:
+    place = element.get("r")
+    extra.column = column_number(place.rstrip("0123456789")) if place else extra.column + 1
     formula = next((each for each in element if each.tag.endswith("}f")), None)
     if formula is None:
         return
-    letters = element.get("r", "A0").rstrip("0123456789")
-    row, column = int(element.get("r", "A0")[len(letters) :]), column_number(letters)
-    if is_subtotalling(formula.text or ""):
-        extra.subtotals.setdefault(row, set()).add(column)
+    if _subtotals(formula, extra):
+        extra.subtotals.setdefault(extra.row, set()).add(extra.column)
     value = next((each for each in element if each.tag.endswith("}v")), None)
     if value is None or value.text is None:
-        extra.without_result.add((row, column))
+        extra.without_result.add((extra.row, extra.column))
+
+
+def _subtotals(formula: Any, extra: _Extra) -> bool:
+    """Tell whether a formula subtotals, by itself or by one that it shares with a cell before."""
+    shared = formula.get("si") if formula.get("t") == "shared" else None
+    if not formula.text:
+        return shared in extra.shared
+    if not is_subtotalling(formula.text):
+        return False
+    if shared is not None:
+        extra.shared.add(shared)
+    return True
 
 
 def _rows_of(block: str) -> tuple[int, int] | None:
@@ -145,8 +164,9 @@ def _sheet(
     sheet.filtered = {row for row in extra.hidden if first < row <= last}
     sheet.hidden = extra.hidden - sheet.filtered
     count = 0
+    opened.reset_dimensions()  # what a file says of its size may be wrong
     for number, row in enumerate(opened.iter_rows(), 1):
-        told(_SCANNED, 1, number, opened.max_row)
+        told(_SCANNED, 1, number, extra.row)
         cells = [_cell(cell, extra) for cell in row]
         while cells and cells[-1] is None:
             cells.pop()

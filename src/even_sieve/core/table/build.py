@@ -1,6 +1,7 @@
 """Columns from cells, and from distinct cells with codes."""
 
 from collections.abc import Callable, Iterable, Sequence
+from dataclasses import replace
 from datetime import UTC, date, datetime, time
 from decimal import Decimal
 from math import isfinite, isnan
@@ -17,6 +18,7 @@ from even_sieve.core.table.lanes import (
     MOST_EXACT,
     Array,
     DateLane,
+    ErrorLane,
     FixedLane,
     FloatLane,
     Lane,
@@ -30,6 +32,7 @@ from even_sieve.core.table.lanes import (
 _LARGEST_SCALE = 18
 LARGEST_FLOAT_SCALE = 15
 _INT64 = 2**63 - 1
+_BLOCK = 1 << 16
 MIDNIGHT = time()
 INFINITE = CellError("infinite", "the number is infinite")
 
@@ -55,11 +58,12 @@ def column_from_codes(
         where = np.flatnonzero(kinds == kind)
         if len(where) and kind is not Kind.BLANK:
             lanes[kind] = _LANES[kind]([cells[i] for i in where.tolist()], where, len(cells))
-    states = kinds
-    if codes is not None:
-        lanes = {kind: _spread(lane, codes) for kind, lane in lanes.items()}
-        states = kinds[codes]
-    return assemble(name, len(states), lanes, states, notices)
+    if codes is None:
+        return assemble(name, len(kinds), lanes, kinds, notices)
+    lanes = {kind: _spread(lane, codes) for kind, lane in lanes.items()}
+    if len(lanes) == 1 and len(codes) and (kinds != Kind.BLANK).all():
+        return Column(name, len(codes), lanes, None, notices)
+    return assemble(name, len(codes), lanes, pick(kinds, codes), notices)
 
 
 def assemble(
@@ -134,8 +138,20 @@ def _finite(number: float | Decimal, missing: bool, finite: bool) -> Cell:
 
 def _spread(lane: Lane, codes: Array) -> Lane:
     if isinstance(lane, TextLane):  # every spelling is used: nothing to leave out
-        return TextLane(lane.codes[codes], lane.spellings, lane.folded)
-    return lane.take(codes)
+        return TextLane(pick(lane.codes, codes), lane.spellings, lane.folded)
+    if isinstance(lane, ErrorLane):
+        return ErrorLane(pick(lane.codes, codes), lane.errors)
+    spread: Lane = replace(lane, values=pick(lane.values, codes))
+    return spread
+
+
+def pick(values: Array, codes: Array) -> Array:
+    """Return `values[codes]` a block at a time: NumPy widens all codes that it indexes by."""
+    out = np.empty(len(codes), dtype=values.dtype)
+    for start in range(0, len(codes), _BLOCK):
+        block = slice(start, start + _BLOCK)
+        np.take(values, codes[block], out=out[block], mode="clip")
+    return out
 
 
 def _scatter(values: Array, where: Array, length: int) -> Array:

@@ -48,8 +48,8 @@ class Column:
         """How many cells there are of each kind that occurs."""
         if self.states is None:
             return {next(iter(self.lanes)): self.length} if self.length else {}
-        found = np.bincount(self.states, minlength=len(Kind))
-        return {kind: int(found[kind]) for kind in Kind if found[kind]}
+        found = {kind: int(np.count_nonzero(self.states == kind)) for kind in Kind}
+        return {kind: count for kind, count in found.items() if count}
 
     @property
     def leading(self) -> Kind:

@@ -1,0 +1,162 @@
+"""Long CSV files, read piece by piece: only the columns are ever held whole.
+
+One thread parses while another makes columns. What is out of the ordinary (another
+encoding, a broken row) is left to the reader of whole files, which tells it in full.
+"""
+
+import codecs
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import pyarrow as pa
+import pyarrow.compute as pc
+from pyarrow import csv as arrow_csv
+
+from even_sieve.core.table import Column, Table
+from even_sieve.sources.csv import (
+    LONGEST_HEADER,
+    header_names,
+    parsing,
+    read_columns,
+    row_numbers,
+)
+from even_sieve.sources.dialect import Dialect, find_delimiter, strange_start
+from even_sieve.sources.gather import Gathering
+from even_sieve.sources.options import SourceOptions
+
+_PIECE = 1 << 20
+_PLAIN = (None, "utf-8", "utf8")
+
+
+def read(path: Path, source: str, options: SourceOptions) -> Table | None:
+    """Return the file's table, the same as read whole; None where it must be read whole.
+
+    Raises `DuplicateColumn` for two columns of one name, `SourceError` for too many columns.
+    """
+    found = _scan(path, options.quote) if options.encoding in _PLAIN else None
+    if found is None:
+        return None
+    dialect = Dialect(options.delimiter or find_delimiter(found.head, options.quote), options.quote)
+    names, notices = header_names(found.head, source, dialect, options)
+    gathered = _gather(path, names, found, dialect, options)
+    if gathered is None:
+        return None
+    columns, rows = gathered
+    whole = [position for position, column in enumerate(columns) if column is None]
+    if whole:
+        again = read_columns(path.read_bytes(), names, whole, dialect, source, options)
+        for position, column in zip(whole, again, strict=True):
+            columns[position] = column
+    made = tuple(column for column in columns if column is not None)
+    numbers = 2 if found.lines == rows + 1 else row_numbers(path.read_bytes(), rows, dialect)
+    return Table(made, rows, numbers, None, source, notices)
+
+
+@dataclass(frozen=True)
+class Scan:
+    """What a first pass over a file's bytes tells: its beginning, its lines, its quotes."""
+
+    head: bytes
+    lines: int
+    quoted: bool
+
+
+def _scan(path: Path, quote: str) -> Scan | None:
+    """Return what the bytes tell, or None if they are not plain UTF-8 text without a mark."""
+    decoder, begun = codecs.getincrementaldecoder("utf-8")(), False
+    head, lines, quoted, last = b"", 0, False, b"\n"
+    with path.open("rb") as stream:
+        while piece := stream.read(LONGEST_HEADER):
+            if not head:
+                head = piece
+            if b"\0" in piece or (piece is head and (strange_start(head) or not head.strip())):
+                return None
+            if begun or not piece.isascii():
+                try:
+                    decoder.decode(piece)
+                except UnicodeDecodeError:
+                    return None
+                begun = bool(decoder.getstate()[0])
+            lines += piece.count(b"\n")
+            quoted = quoted or quote.encode() in piece
+            last = piece[-1:]
+    if begun or lines < 2:
+        return None
+    return Scan(head, lines + (last != b"\n"), quoted)
+
+
+def _gather(
+    path: Path, names: list[str], found: Scan, dialect: Dialect, options: SourceOptions
+) -> tuple[list[Column | None], int] | None:
+    """Return the columns (None where one must be read whole) and the number of their rows.
+
+    None if a row is broken or a cell beyond the limit: for the reader of whole files to tell.
+    """
+    gatherings = [Gathering(found.lines, options) for _ in names]
+
+    def take_in(batch: Any) -> bool:
+        for position, gathering in enumerate(gatherings):
+            strings = batch.column(position)
+            if isinstance(strings, pa.ChunkedArray):
+                strings = strings.combine_chunks()
+            if (pc.max(pc.binary_length(strings)).as_py() or 0) > options.limits.cell:
+                return False
+            gathering.add(strings)
+        return True
+
+    rows = 0
+    with ThreadPoolExecutor(1) as pool:
+        waiting = pool.submit(lambda: True)
+        try:
+            for batch in _batches(path, len(names), found, dialect):
+                if not waiting.result():
+                    return None
+                rows += len(batch)
+                waiting = pool.submit(take_in, batch)
+        except pa.ArrowInvalid:
+            return None
+        if not waiting.result() or not rows or rows >= found.lines:
+            return None
+    return [each.column(name) for each, name in zip(gatherings, names, strict=True)], rows
+
+
+def _batches(path: Path, count: int, found: Scan, dialect: Dialect) -> Iterator[Any]:
+    """Yield Arrow tables, or record batches, of strings, one after the other, without the header.
+
+    Where no field is quoted, pieces are cut at line ends: handing pieces over inside Arrow
+    takes longer than parsing them.
+    """
+    pool = pa.system_memory_pool()  # gives back what a piece took
+    if found.quoted:
+        how = parsing(count, _PIECE, dialect, True, threads=False)
+        batches: Iterator[Any] = iter(arrow_csv.open_csv(path, **how, memory_pool=pool))
+    else:
+        batches = (
+            arrow_csv.read_csv(
+                pa.BufferReader(piece),
+                **parsing(count, len(piece) + 1, dialect, False, threads=False),
+                memory_pool=pool,
+            )
+            for piece in _pieces(path)
+        )
+    filled = (batch for batch in batches if len(batch))
+    yield next(filled).slice(1)
+    yield from filled
+
+
+def _pieces(path: Path) -> Iterator[bytes]:
+    """Yield the file's bytes in pieces that end where lines end."""
+    rest = b""
+    with path.open("rb") as stream:
+        while block := stream.read(_PIECE):
+            cut = block.rfind(b"\n") + 1
+            if cut:
+                yield rest + block[:cut]
+                rest = block[cut:]
+            else:
+                rest += block
+    if rest:
+        yield rest
