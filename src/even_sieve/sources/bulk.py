@@ -117,6 +117,8 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
         if lane is not None:
             found.put(kind, lane, rows)
             left[rows] = False
+            if kind is Kind.DATE and (Bytes.of(strings).lengths[rows] > _DATE_LENGTHS[0]).any():
+                reader.offsets.add(None)  # for the reader to tell, should others have offsets
     words = left & _WORD[first]
     _drop_yes_no_and_blank(strings, first, words, blank_as)
     rest = np.flatnonzero(left & ~words)
