@@ -103,7 +103,8 @@ def tally(
     errors, distinct, distinct or blank, sum, product, average, weighted average (… by
     COLUMN), min, max, largest K, smallest K, range, median, mode, percentile P, quartile
     Q, variance, deviation, only, first, last, share; or all, for the usual set. It can
-    have its own "where CRITERIA" and "keep WHAT":
+    have its own "where CRITERIA" and "keep WHAT". Of other measures: ratio of … to …,
+    difference of … and …, and along lines change of, relative change of, running total of:
 
     \b
         even-sieve tally calls.csv rows "sum of dues" --where "zone = Outer"
@@ -300,8 +301,19 @@ def _rechecks(tallies: "Iterable[core.Tally]", wanted: bool) -> "list[core.Reche
     if not wanted:
         return []
     return [
-        each.recheck() for each in tallies if each.request.kind != "only" or each.value is not None
+        each.recheck()
+        for tally in tallies
+        for each in _of_rows(tally)
+        if each.request.kind != "only" or each.value is not None
     ]
+
+
+def _of_rows(tally: "core.Tally") -> "Iterator[core.Tally]":
+    """Yield the figure, or the one of a line's rows that it goes on from: a running total."""
+    if len(tally.parts) == 1:
+        yield from _of_rows(tally.parts[0])
+    else:
+        yield tally
 
 
 def _show(result: Any, what: str, form: str, beside: _Beside | None = None) -> None:

@@ -9,7 +9,7 @@ from even_sieve.core import tally as core
 from even_sieve.core.cells import Cell
 from even_sieve.core.criteria import ParameterValue
 from even_sieve.core.errors import CallError
-from even_sieve.core.measures import MeasureRequest, parse_measure
+from even_sieve.core.measures import MeasureRequest, parse_measures
 from even_sieve.core.notices import Notice, each_once
 from even_sieve.core.table import (
     Profile,
@@ -119,9 +119,7 @@ class Table(Shaping):
         0.3
         """
         asked = measures or ("rows",)
-        requests = [
-            parse_measure(each, self.names) if isinstance(each, str) else each for each in asked
-        ]
+        requests = parse_measures(asked, self.names)
         options = self._options(keep, parameters, as_of, fiscal_start, threads)
         read = read_where(where, self.names)
         if by is None:
@@ -152,9 +150,7 @@ class Table(Shaping):
         before what is taken off). Lines that share rows, and rows in no line, are told. The
         keywords are those of `tally`.
         """
-        requests = [
-            parse_measure(each, self.names) if isinstance(each, str) else each for each in measures
-        ]
+        requests = parse_measures(measures, self.names)
         options = self._options(keep, parameters, as_of, fiscal_start, None)
         criteria = read_where(where, self.names).criteria
         return make_lines(self.core, requests, list(wanted), criteria, options)
@@ -181,7 +177,7 @@ class Table(Shaping):
         >>> [(step.label, step.rows, int(step.amount)) for step in steps[1:]]
         [('subtotal rows', -1, -200), ('not: vessel = Heron', -1, -80), ('sum of dues', 1, 120)]
         """
-        asked = parse_measure(measure, self.names) if isinstance(measure, str) else measure
+        (asked,) = parse_measures([measure], self.names)
         options = self._options(keep, parameters, as_of, fiscal_start, None)
         read = read_where(where, self.names)
         return Bridge.of(core.make_bridge(self.core, asked, read.criteria, options))

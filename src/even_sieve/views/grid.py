@@ -8,7 +8,7 @@ from fractions import Fraction
 from even_sieve.core.cells import Cell
 from even_sieve.core.notices import counted
 from even_sieve.core.table import Profile
-from even_sieve.core.tally import Bridge, Funnel, Tallies, Tally
+from even_sieve.core.tally import OF_NO_LINE, Bridge, Funnel, Tallies, Tally
 from even_sieve.views.listing import Listing
 from even_sieve.views.values import plain_amount, show_value
 
@@ -215,7 +215,7 @@ def accounts(result: Tallies) -> Iterator[tuple[str, str]]:
 def reasons(result: Tallies) -> Iterator[str]:
     """Yield why measures have no value, or no good one."""
     for tally in result:
-        if tally.reason:
+        if tally.reason and tally.reason not in OF_NO_LINE:
             where = f" ({found_at(tally)})" if tally.found_at else ""
             yield f"{tally.name}: {tally.reason}{where}"
 

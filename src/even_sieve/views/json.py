@@ -1,7 +1,7 @@
 """Results as JSON (RFC 8259): one object."""
 
 import json
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from even_sieve.core.cells import CellError
 from even_sieve.core.notices import Notice
@@ -12,6 +12,7 @@ from even_sieve.core.tally import (
     Breakdown,
     Bridge,
     Counted,
+    Explanation,
     Funnel,
     Heading,
     Line,
@@ -132,9 +133,16 @@ def with_explanations(shown: str, result: Tallies) -> str:
                 for b in each.buckets
             ],
         }
-        for each in (tally.explain() for tally in result)
+        for each in (part for tally in result for part in _explained(tally))
     ]
     return _dump(json.loads(shown) | {"explanations": found})
+
+
+def _explained(tally: Tally) -> Iterator[Explanation]:
+    """Yield the explanation of a figure, after those of the figures inside it."""
+    for part in tally.parts:
+        yield from _explained(part)
+    yield tally.explain()
 
 
 def with_rechecks(shown: str, result: Sequence[Recheck]) -> str:

@@ -1,6 +1,7 @@
 """Measures: requests, the cells they use, mergeable states, and finished figures."""
 
 from even_sieve.core.measures.cells import BlockCells, Bucket, Wanted
+from even_sieve.core.measures.combined import COMBINED, parse_measures
 from even_sieve.core.measures.forms import KINDS
 from even_sieve.core.measures.kinds import MEASURES
 from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need, is_error
@@ -14,6 +15,7 @@ from even_sieve.core.measures.request import (
 from even_sieve.core.measures.states import Counts, State
 
 __all__ = [
+    "COMBINED",
     "KINDS",
     "MEASURES",
     "BlockCells",
@@ -31,4 +33,5 @@ __all__ = [
     "is_error",
     "parse_keep",
     "parse_measure",
+    "parse_measures",
 ]

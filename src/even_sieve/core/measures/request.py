@@ -31,6 +31,7 @@ class MeasureRequest:
     `number` is the K of `largest K`, the P of `percentile P`, the Q of `quartile Q`; `way`
     the definition it follows, empty for the usual one; `weight` the column of weights;
     `regardless` the columns of which the context counts for nothing, `everything` for all.
+    `parts` are the measures that it is worked out from, if it is not one of rows.
     `name` is what the figure is called: the words of the measure unless it was given one.
     """
 
@@ -43,6 +44,7 @@ class MeasureRequest:
     way: str = ""
     weight: str | None = None
     regardless: tuple[str, ...] = ()
+    parts: tuple["MeasureRequest", ...] = ()
 
     @property
     def stem(self) -> str:
@@ -53,6 +55,9 @@ class MeasureRequest:
     @property
     def words(self) -> str:
         """The measure without what narrows it: `sum of dues`."""
+        if self.parts:
+            joint = {"ratio": " to ", "difference": " and "}.get(self.kind, "")
+            return f"{self.kind} of {joint.join(part.name for part in self.parts)}"
         of = "" if self.column is None else f" of {self._spelt(self.column)}"
         by = "" if self.weight is None else f" by {self._spelt(self.weight)}"
         return f"{self.stem}{of}{by}"
@@ -80,7 +85,7 @@ def parse_measure(text: str, columns: tuple[str, ...] = ()) -> MeasureRequest:
     >>> parse_measure("late dues = sum of dues where status = late keep hidden").words
     'sum of dues'
     """
-    name, rest = _split_name(text)
+    name, rest = split_name(text)
     rest, regardless = _split_regardless(rest)
     rest, keep = _split_keep(text, rest)
     head, where = _split_where(rest, columns)
@@ -91,7 +96,7 @@ def parse_measure(text: str, columns: tuple[str, ...] = ()) -> MeasureRequest:
     return replace(read, where=where, keep=keep, name=name or default, regardless=regardless)
 
 
-def _split_name(text: str) -> tuple[str, str]:
+def split_name(text: str) -> tuple[str, str]:
     """Split off `NAME =`: an equal sign before any `where`, and a kind after it."""
     where = _WHERE.search(text)
     head = text[: where.start()] if where else text

@@ -6,6 +6,7 @@ from even_sieve.core.tally.ask import has_error, tally
 from even_sieve.core.tally.breakdown import Layout, break_down
 from even_sieve.core.tally.bridge import Bridge, make_bridge
 from even_sieve.core.tally.call import Call, Options
+from even_sieve.core.tally.combined import OF_NO_LINE
 from even_sieve.core.tally.counting import matching_rows
 from even_sieve.core.tally.explain import Explanation
 from even_sieve.core.tally.funnel import Funnel, make_funnel
@@ -24,6 +25,7 @@ from even_sieve.core.tally.verdicts import verdicts
 __all__ = [
     "ALL_VALUES",
     "BUCKETS",
+    "OF_NO_LINE",
     "Account",
     "Added",
     "Breakdown",

@@ -58,18 +58,20 @@ def compare(
                 name, f"the account has {told} rows {bucket}, but row by row {count}"
             )
     answer = again.answer
-    second = _rounded(answer, value) if isinstance(answer, Fraction) else answer
+    second = rounded_as(answer, value) if isinstance(answer, Fraction) else answer
     if not _equal(value, second):
         fact = f"the figure is {value}, but row by row {second}; all rows are in the same buckets"
         raise RecheckError(name, fact)
     return Recheck(name, value, second, len(slow))
 
 
-def _rounded(exact: Fraction, beside: Cell) -> Cell:
+def rounded_as(exact: Fraction | None, beside: Cell) -> Cell:
     """Return an exact figure as the other one is written: whole, or the nearest double.
 
     None stands for what no double can hold, beyond the largest or too near to 0.
     """
+    if exact is None:
+        return None
     if isinstance(beside, int) and exact.denominator == 1:
         return int(exact)
     try:

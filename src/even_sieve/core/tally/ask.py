@@ -25,6 +25,7 @@ from even_sieve.core.tally.account import Account
 from even_sieve.core.tally.axes import Group
 from even_sieve.core.tally.buckets import Origin
 from even_sieve.core.tally.call import Call, Options
+from even_sieve.core.tally.combined import Plan
 from even_sieve.core.tally.counting import count_rows
 from even_sieve.core.tally.results import Tallies, Tally
 from even_sieve.core.tally.review import review
@@ -46,14 +47,15 @@ def tally(
     """
     options = options or Options()
     call = Call(table, where, options)
-    requests = spell_out(table, requests)
+    plan = Plan.of(spell_out(table, requests))
+    requests = plan.base
     asks = [call.ask(request) for request in requests]
     result = run_pass(table, asks, (), options.threads, call.binder.shared)
     found = tallies_of(call, requests, asks, result.whole, 0)
     _refuse_not_one(found)
     matching = _matching(call, found)
     notices = (*call.shared_notices(), *review(call, call.shared.criteria, matching))
-    return with_context(call, requests, found, each_once(notices))
+    return plan.combine(with_context(call, requests, found, each_once(notices)))
 
 
 def _refuse_not_one(found: Iterable[Tally]) -> None:

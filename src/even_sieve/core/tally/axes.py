@@ -197,6 +197,40 @@ _UNITS: dict[str, tuple[Callable[[Array], Array], Callable[[int], date], Callabl
 }
 
 
+def is_period(name: str) -> bool:
+    """Tell whether an axis, by its name, goes by periods."""
+    return _BY.match(name) is not None
+
+
+def period_before(name: str, label: object) -> str | None:
+    """Return the label of the period before, on an axis by periods; None if it is none.
+
+    >>> period_before("arrived by quarter", "2031-Q1"), period_before("arrived by week", "2032-W01")
+    ('2030-Q4', '2031-W52')
+    """
+    found = _BY.match(name)
+    if found is None or not isinstance(label, str):
+        return None
+    unit = found[2].lower()
+    number, start, written = _UNITS[unit]
+    try:
+        first = _first_day(unit, label)
+        before = int(number(np.array([days_of(first) - 1]))[0])
+        return written(start(before))
+    except (ValueError, OverflowError):
+        return None
+
+
+def _first_day(unit: str, label: str) -> date:
+    """Return the first day of a period from its label. Raises `ValueError` if it is none."""
+    if unit == "week":
+        return date.fromisoformat(f"{label}-1")
+    if unit == "quarter":
+        year, _, quarter = label.partition("-Q")
+        return date(int(year), 3 * int(quarter) - 2, 1)
+    return date.fromisoformat(label + {"year": "-01-01", "month": "-01", "day": ""}[unit])
+
+
 def _by_band(name: str, table: Table, column_name: str, text: str) -> Axis:
     column = table.column(column_name)
     ends = _ends(name, text)

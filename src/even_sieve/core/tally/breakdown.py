@@ -18,6 +18,7 @@ from even_sieve.core.table import Table
 from even_sieve.core.tally.ask import is_not_one, tallies_of, with_context
 from even_sieve.core.tally.axes import Axis, Group, axis_of
 from even_sieve.core.tally.call import Call, Options
+from even_sieve.core.tally.combined import Combiner, Plan
 from even_sieve.core.tally.levels import Found, level_of
 from even_sieve.core.tally.results import ALL_VALUES, Breakdown, Line, Tallies, Tally
 from even_sieve.core.tally.review import review
@@ -59,13 +60,76 @@ def break_down(
     axes = [axis_of(table, text) for text in layout.by]
     if layout.across is not None:
         axes.append(axis_of(table, layout.across))
-    requests = spell_out(table, requests)
-    work = _Work(call, layout, requests, axes)
+    plan = Plan.of(spell_out(table, requests))
+    combined = _sorts_by_combined(layout, plan)
+    work = _Work(call, replace(layout, sort=None) if combined else layout, plan.base, axes)
     found = work.result()
     if layout.top is not None and len(found.lines) > layout.top:
         work = replace(work, axes=[_cut(axes[0], found.lines, layout.top)])
         found = work.result()
-    return found
+    if combined:
+        lines = _ordered(layout, plan.wanted, Combiner(found, plan).result())
+        kept = {line.key: line for line in found.lines}
+        found = replace(found, lines=tuple(kept[line.key] for line in lines))
+    return found if plan.is_plain else Combiner(found, plan).result()
+
+
+def _sorts_by_combined(layout: Layout, plan: Plan) -> bool:
+    """Tell whether lines are sorted by a figure worked out from others.
+
+    Raises `CallError` for what can be known only once the lines stand in their order.
+    """
+    if layout.sort is None:
+        return False
+    name, _ = _sort_words(layout, plan.wanted)
+    request = next((each for each in plan.wanted if each.name == name), None)
+    if request is None or not request.parts:
+        return False
+    if layout.top is not None or request.kind == "running total":
+        what = "sorted by" if layout.top is None else "cut by"
+        raise CallError(f"lines cannot be {what} '{name}'\nSort by a measure of the rows")
+    return True
+
+
+def _ordered(
+    layout: Layout, requests: Sequence[MeasureRequest], found: Breakdown
+) -> Sequence[Line]:
+    """Return the lines in the order asked: groups of the outer axes by their subtotals."""
+    name, descending = _sort_words(layout, requests)
+    if name is None:
+        return tuple(found.lines)[::-1] if descending else found.lines
+    known = {line.key: line.tallies for line in (*found.lines, *found.subtotals)}
+    count = len(layout.by)
+    size = count + (layout.across is not None)
+
+    def rank(line: Line) -> list[tuple[bool, object, int]]:
+        ranks = []
+        for depth in range(1, count + 1):
+            prefix = (*line.key[:depth], *(ALL_VALUES for _ in range(size - depth)))
+            value = known[prefix][name].value if prefix in known else None
+            ranks.append(_sort_key(value, descending))
+        return ranks
+
+    order = sorted(range(len(found.lines)), key=lambda i: (rank(found.lines[i]), i))
+    return tuple(found.lines[i] for i in order)
+
+
+def _sort_words(layout: Layout, requests: Sequence[MeasureRequest]) -> tuple[str | None, bool]:
+    """Return the measure to sort by (None for the label) and whether the largest is first."""
+    text = layout.sort or f"{requests[0].name} desc"
+    name, _, last = text.strip().rpartition(" ")
+    if last.lower() in ("asc", "desc") and name:
+        descending = last.lower() == "desc"
+    else:
+        name, descending = text.strip(), text.strip().lower() != _LABEL
+    if name.lower() == _LABEL:
+        return None, descending
+    names = [request.name for request in requests]
+    if name not in names:
+        near = closest(name, names)
+        hint = f"Did you mean {listed(near)}?" if near else f"Sort by label or {listed(names)}"
+        raise CallError(f"there is no measure '{name}' to sort by\n{hint}")
+    return name, descending
 
 
 @dataclass(frozen=True, eq=False)
@@ -104,19 +168,21 @@ class _Work:
             result.whole,
         )
         made = [_Lines(self, found, places) for places in shown]
-        lines, rest = _without_rest(self._sorted(made), self.axes)
         matching = result.whole[-1].bucket(0, Bucket.USED)
         notices = (*call.shared_notices(), *review(call, call.shared.criteria, matching))
         names = [axis.name for axis in self.axes]
-        return Breakdown(
+        every = Breakdown(
             tuple(names[: len(layout.by)]),
-            lines,
+            made[0],
             with_context(call, self.requests, total),
             each_once(notices),
             None if layout.across is None else names[-1],
             tuple(line for lines in made[1:] for line in lines),
-            rest,
         )
+        sorts = layout.sort is not None or layout.top is not None
+        ordered = _ordered(layout, self.requests, every) if sorts else every.lines
+        lines, rest = _without_rest(ordered, self.axes)
+        return replace(every, lines=lines, rest=rest)
 
     def _choices(self) -> list[tuple[int, ...]]:
         """Return which axes each level groups by: all of them first, then the subtotals."""
@@ -153,44 +219,6 @@ class _Work:
             ask = found.asks[position : position + 1]
             tallies += tallies_of(self.call, [request], ask, [gathered], place, own)
         return Line(tuple(key), Tallies(tuple(tallies)))
-
-    def _sorted(self, made: Sequence[Sequence[Line]]) -> Sequence[Line]:
-        """Return the lines in the order asked: groups of the outer axes by their subtotals."""
-        if self.layout.sort is None and self.layout.top is None:
-            return made[0]
-        name, descending = self._sort_words()
-        if name is None:
-            return tuple(made[0])[::-1] if descending else made[0]
-        known = {line.key: line.tallies for lines in made for line in lines}
-        count, size = len(self.layout.by), len(self.axes)
-
-        def rank(line: Line) -> list[tuple[bool, object, int]]:
-            ranks = []
-            for depth in range(1, count + 1):
-                prefix = (*line.key[:depth], *(ALL_VALUES for _ in range(size - depth)))
-                value = known[prefix][name].value if prefix in known else None
-                ranks.append(_sort_key(value, descending))
-            return ranks
-
-        order = sorted(range(len(made[0])), key=lambda i: (rank(made[0][i]), i))
-        return tuple(made[0][i] for i in order)
-
-    def _sort_words(self) -> tuple[str | None, bool]:
-        """Return the measure to sort by (None for the label) and whether the largest is first."""
-        text = self.layout.sort or f"{self.requests[0].name} desc"
-        name, _, last = text.strip().rpartition(" ")
-        if last.lower() in ("asc", "desc") and name:
-            descending = last.lower() == "desc"
-        else:
-            name, descending = text.strip(), text.strip().lower() != _LABEL
-        if name.lower() == _LABEL:
-            return None, descending
-        names = [request.name for request in self.requests]
-        if name not in names:
-            near = closest(name, names)
-            hint = f"Did you mean {listed(near)}?" if near else f"Sort by label or {listed(names)}"
-            raise CallError(f"there is no measure '{name}' to sort by\n{hint}")
-        return name, descending
 
 
 def _cut(axis: Axis, lines: Sequence[Line], top: int) -> Axis:

@@ -1,6 +1,6 @@
 """A tally explained: what the figure is, of which rows, and where every other row went."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
@@ -8,7 +8,7 @@ import numpy as np
 
 from even_sieve.core.criteria import all_of
 from even_sieve.core.criteria.words import describe
-from even_sieve.core.measures import KINDS, MeasureRequest
+from even_sieve.core.measures import COMBINED, KINDS, MeasureRequest
 from even_sieve.core.notices import counted
 from even_sieve.core.tally.account import BUCKETS, Account
 from even_sieve.core.tally.buckets import Origin, row_buckets
@@ -36,7 +36,10 @@ class Bucketful:
 
 @dataclass(frozen=True)
 class Explanation:
-    """What backs a figure. `before_rounding` is the exact figure, where that says more."""
+    """What backs a figure. `before_rounding` is the exact figure, where that says more.
+
+    `parts` are the explanations of the figures that it was worked out from, if it was.
+    """
 
     name: str
     definition: str
@@ -44,9 +47,13 @@ class Explanation:
     rows: int
     buckets: tuple[Bucketful, ...]
     before_rounding: Fraction | None = None
+    parts: tuple["Explanation", ...] = ()
 
     def lines(self) -> list[str]:
         """Return the explanation as lines of text, without the figure itself."""
+        if self.parts:
+            inside = [[f"{p.name}:", *(f"  {each}" for each in p.lines())] for p in self.parts]
+            return [self.definition, *(f"  {line}" for lines in inside for line in lines)]
         found = [self.definition, self.criteria, f"of {counted(self.rows, 'row')}:"]
         found += [f"  {each.text()}" for each in self.buckets]
         if self.before_rounding is not None:
@@ -68,6 +75,14 @@ def explain(name: str, account: Account, exact: Fraction | None, origin: Origin)
         tuple(_bucketfuls(origin, account)),
         exact if told else None,
     )
+
+
+def explain_combined(
+    request: MeasureRequest, account: Account, shown: Sequence[str], parts: tuple[Explanation, ...]
+) -> Explanation:
+    """Return the explanation of a figure worked out from others, which are shown like that."""
+    definition = f"{COMBINED[request.kind][0]}: {', '.join(shown)}"
+    return Explanation(request.name, definition, "", account.rows, (), None, parts)
 
 
 def _is_simple(exact: Fraction) -> bool:

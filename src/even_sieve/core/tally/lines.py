@@ -15,12 +15,10 @@ from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.table import Table
 from even_sieve.core.tally.ask import tally
 from even_sieve.core.tally.call import Call, Options
+from even_sieve.core.tally.combined import ADDING
 from even_sieve.core.tally.counting import count_rows
 from even_sieve.core.tally.results import Tallies
 from even_sieve.core.tally.selection import skipped_marks
-
-#: The kinds of measure of which lines can be added and taken from one another.
-ADDING = ("rows", "numbers", "filled", "blanks", "errors", "sum")
 
 
 @dataclass(frozen=True)

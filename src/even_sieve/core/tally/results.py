@@ -7,14 +7,15 @@ from functools import cached_property
 from typing import Any
 
 from even_sieve.core.cells import Cell, CellError
-from even_sieve.core.errors import CallError, closest, listed
+from even_sieve.core.errors import CallError, RecheckError, closest, listed
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.notices import Notice, each_once
 from even_sieve.core.recheck import work_out_again
 from even_sieve.core.tally.account import Account
-from even_sieve.core.tally.agreement import Recheck, compare
+from even_sieve.core.tally.agreement import Recheck, compare, rounded_as
 from even_sieve.core.tally.buckets import Origin, row_buckets, rows_in
-from even_sieve.core.tally.explain import Explanation, explain
+from even_sieve.core.tally.explain import Explanation, explain, explain_combined
+from even_sieve.core.tally.joining import combine
 
 
 @dataclass(frozen=True)
@@ -24,7 +25,9 @@ class Tally:
     `value` is None where there is none, and `reason` then says why; it is a `CellError`
     where an error was kept. `found_at` lists the source's numbers of the rows that gave
     it. `exact` is the figure before rounding, where it was worked out exactly; `decimals`
-    is how many the measured column is written with, for showing figures alike.
+    is how many the measured column is written with, for showing figures alike. `parts` are
+    the tallies that it was worked out from, if it is not one of rows; the account is then
+    that of the first.
     """
 
     request: MeasureRequest
@@ -36,24 +39,36 @@ class Tally:
     exact: Fraction | None = None
     decimals: int = 0
     origin: "Origin | None" = field(default=None, repr=False, compare=False)
+    parts: tuple["Tally", ...] = ()
 
     def rows(self, bucket: str = "used") -> tuple[int, ...]:
         """Return the source's numbers of the rows in a bucket of the account.
 
-        Raises `CallError` for a word that is no bucket.
+        Raises `CallError` for a word that is no bucket, or for a figure worked out from
+        others, which have the rows.
         """
+        if self.parts:
+            names = listed([part.name for part in self.parts])
+            raise CallError(f"'{self.name}' is worked out from other figures\nAsk {names}")
         return rows_in(self._origin(), bucket)
 
     def explain(self) -> "Explanation":
         """Return what the figure is, of which rows, and where every other row went."""
+        if self.parts:
+            parts = tuple(part.explain() for part in self.parts)
+            shown = [f"{part.name} = {_shown(part)}" for part in self.parts]
+            return explain_combined(self.request, self.account, shown, parts)
         return explain(self.name, self.account, self.exact, self._origin())
 
     def recheck(self) -> "Recheck":
         """Work the figure out again, row by row, by slow and separate code, and compare.
 
         Raises `RecheckError` naming the first row that stands in another bucket, or both
-        figures if they differ.
+        figures if they differ. Of a figure worked out from others these are worked out again,
+        and it from them; `CallError` for a running total, whose lines can be rechecked.
         """
+        if self.parts:
+            return self._recheck_parts()
         origin = self._origin()
         again = work_out_again(origin.question())
         name = ", ".join(
@@ -64,6 +79,20 @@ class Tally:
         )
         buckets = row_buckets(origin)
         return compare(name, self.value, self.account, again, buckets, origin.call.table)
+
+    def _recheck_parts(self) -> "Recheck":
+        if len(self.parts) < 2:
+            raise CallError(f"'{self.name}' adds up lines\nRecheck '{self.parts[0].name}' in each")
+        checked = [part.recheck() for part in self.parts]
+        again, _ = combine(
+            self.request.kind,
+            [replace(p, value=c.again) for p, c in zip(self.parts, checked, strict=True)],
+        )
+        second = rounded_as(again, self.value)
+        if second != self.value:
+            fact = f"the figure is {self.value}, but worked out again {second}"
+            raise RecheckError(self.name, fact)
+        return Recheck(self.name, self.value, second, checked[0].rows)
 
     def _origin(self) -> "Origin":
         if self.origin is None:
@@ -81,8 +110,11 @@ class Tally:
         return not isinstance(self.value, CellError)
 
     def __str__(self) -> str:
-        shown = f"no value ({self.reason})" if self.value is None else self.value
-        return f"{self.name} = {shown} [{self.account.words()}]"
+        return f"{self.name} = {_shown(self)} [{self.account.words()}]"
+
+
+def _shown(tally: Tally) -> str:
+    return f"no value ({tally.reason})" if tally.value is None else f"{tally.value}"
 
 
 @dataclass(frozen=True)
