@@ -6,7 +6,7 @@ BIN := $(VENV)/bin
 .PHONY: demo test lint types bench screenshots clean
 
 demo: $(VENV)/ready
-	@$(BIN)/even-sieve demo
+	@$(BIN)/even-sieve demo --to harbour-demo
 
 test: $(VENV)/ready
 	$(BIN)/ruff check .

@@ -8,9 +8,10 @@ from rich.padding import Padding
 from rich.rule import Rule
 from rich.text import Text
 
+from even_sieve.cli.report import run_report
 from even_sieve.core.errors import SourceError
 from even_sieve.core.tally import Breakdown
-from even_sieve.demo.make import write_files
+from even_sieve.demo.make import REPORT, write_files
 from even_sieve.demo.walk import walk
 from even_sieve.views.terminal import PLAIN_WIDTH, draw_breakdown, draw_tallies
 
@@ -18,23 +19,31 @@ from even_sieve.views.terminal import PLAIN_WIDTH, draw_breakdown, draw_tallies
 COMMAND = "#0b7a9a"
 
 
-def run_demo(folder: Path | None) -> None:
-    """Print the walk through the demo; write its files into the folder first if there is one."""
-    if folder is not None:
-        try:
-            written = write_files(folder)
-        except OSError as error:
-            why = error.strerror or type(error).__name__
-            raise SourceError(str(folder), f"the demo cannot be written there: {why}") from error
-        print("written: " + ", ".join(str(path) for path in written))
+def run_demo() -> None:
+    """Print the walk through the demo."""
     console = Console(width=None if sys.stdout.isatty() else PLAIN_WIDTH, highlight=False)
     with console.capture() as capture:
-        _draw(console, folder)
+        _draw(console)
     for line in capture.get().splitlines():
         print(line.rstrip())
 
 
-def _draw(console: Console, folder: Path | None) -> None:
+def write_demo(folder: Path) -> None:
+    """Write the demo's files into a folder, and run its report there."""
+    try:
+        written = write_files(folder)
+    except OSError as error:
+        why = error.strerror or type(error).__name__
+        raise SourceError(str(folder), f"the demo cannot be written there: {why}") from error
+    report = folder / REPORT
+    run_report(str(report), (), None, check_only=False)
+    print(f"\nThe files that it was made from: {', '.join(str(path) for path in written)}")
+    print(f"The page: open {report.with_suffix('.html')} in a browser")
+    print(f"Another quarter: even-sieve run {report} --set quarter=2031-Q2")
+    print("Step by step from a bare total to a defended figure: even-sieve demo")
+
+
+def _draw(console: Console) -> None:
     for number, step in enumerate(walk(), 1):
         title = Text(f"{number}. {step.title}", style="bold")
         console.print()
@@ -47,5 +56,4 @@ def _draw(console: Console, folder: Path | None) -> None:
         else:
             console.print(draw_tallies(step.result))
     console.print()
-    if folder is None:
-        console.print(Text("To try it on your own: even-sieve demo --to FOLDER"))
+    console.print(Text("To try it on your own: even-sieve demo --to FOLDER"))

@@ -55,13 +55,16 @@ def main() -> None:
 
 
 @main.command()
-@click.option("--to", "folder", metavar="FOLDER", help="Write the demo's files there as well.")
+@click.option("--to", "folder", metavar="FOLDER", help="Write its files, and run its report there.")
 def demo(folder: str | None) -> None:
-    """Walk through a year at a small made-up harbour."""
+    """Walk through a year at a small made-up harbour, or write it down as a report."""
     with _clear_errors():
-        from even_sieve.cli.demo import run_demo
+        from even_sieve.cli.demo import run_demo, write_demo
 
-        run_demo(None if folder is None else Path(folder))
+        if folder is None:
+            run_demo()
+        else:
+            write_demo(Path(folder))
 
 
 @main.command()

@@ -69,14 +69,15 @@ def watch_report(path: str, settings: Iterable[str], folder: Path | None) -> Non
         before = after
 
 
-def _settings(settings: Iterable[str]) -> dict[str, str]:
-    found = {}
+def _settings(settings: Iterable[str]) -> dict[str, str | list[str]]:
+    """Return the parameters that are set; one that is set several times stands for any of them."""
+    found: dict[str, list[str]] = {}
     for setting in settings:
         name, equal, value = setting.partition("=")
         if not equal or not name.strip():
             raise ParameterError(setting, "no value is given", "Write: --set NAME=VALUE")
-        found[name.strip()] = value.strip()
-    return found
+        found.setdefault(name.strip(), []).append(value.strip())
+    return {name: values[0] if len(values) == 1 else values for name, values in found.items()}
 
 
 def _show(results: Results) -> None:

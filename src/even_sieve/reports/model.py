@@ -8,7 +8,7 @@ from datetime import date
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
 from even_sieve.core.errors import CallError, SourceNotFound, closest, listed
 
@@ -56,10 +56,12 @@ class LookUp(_Strict):
 class Parameter(_Strict):
     """A value that a person may set: its default, and the values that are accepted.
 
-    `allowed_from` names a column whose values are accepted.
+    `kind` says what it must be; `allowed_from` names a column whose values are accepted.
+    A list stands for any of its values.
     """
 
-    default: Value | None = None
+    kind: Literal["number", "date", "period", "text", "yes or no"] | None = None
+    default: Value | list[Value] | None = None
     label: str = ""
     allowed: list[Value] = []
     allowed_from: str | None = None
@@ -122,9 +124,10 @@ class BridgeBlock(_Block):
 
 
 class RowsBlock(_Block):
-    """The rows that match."""
+    """The rows that match, or all rows with a verdict on each."""
 
     kind: Literal["rows"]
+    all: bool = False
     columns: Texts = []
     sort: Texts = []
     limit: Annotated[int, Field(ge=1)] | None = None
@@ -141,6 +144,25 @@ class Outputs(_Strict):
     html: Text | None = None
     markdown: Text | None = None
     json_: Annotated[Text | None, Field(alias="json")] = None
+    workbook: Text | None = None
+    csv: Text | None = None
+
+    @field_validator("workbook")
+    @classmethod
+    def _is_workbook(cls, name: str | None) -> str | None:
+        return _with_ending(name, (".ods", ".xlsx"))
+
+    @field_validator("csv")
+    @classmethod
+    def _is_csv(cls, name: str | None) -> str | None:
+        return _with_ending(name, (".csv",))
+
+
+def _with_ending(name: str | None, endings: tuple[str, ...]) -> str | None:
+    """Return the name if it ends so. Raises `ValueError` with what is accepted."""
+    if name is not None and Path(name).suffix.lower() not in endings:
+        raise ValueError(f"a name that ends in {' or '.join(endings)} is needed")
+    return name
 
 
 class ReportFile(_Strict):
@@ -153,11 +175,20 @@ class ReportFile(_Strict):
     keep: list[str] = []
     source: Source
     parameters: dict[str, Parameter] = {}
+    criteria: dict[str, Text] = {}
     marks: Marks = Marks()
     look_ups: list[LookUp] = []
     derived: dict[str, Text] = {}
     blocks: Annotated[list[Block], Field(min_length=1)]
     outputs: Outputs = Outputs()
+
+    @model_validator(mode="after")
+    def _names_are_told_apart(self) -> "ReportFile":
+        parameters = {name.casefold() for name in self.parameters}
+        for name in self.criteria:
+            if name.casefold() in parameters:
+                raise ValueError(f"'{name}' is both a parameter and criteria")
+        return self
 
 
 class ReportError(CallError):
@@ -201,7 +232,7 @@ def _fault(error: Any) -> tuple[str, str]:
         return _key(place), f"a block needs a kind: {', '.join(_KINDS)}"
     message = error["msg"].removeprefix("Value error, ")
     message = message[0].lower() + message[1:]
-    return _key(place), f"{message}, not {got!r}"
+    return _key(place), message if isinstance(got, dict | ReportFile) else f"{message}, not {got!r}"
 
 
 _KINDS = ("figures", "breakdown", "lines", "bridge", "rows")

@@ -3,7 +3,7 @@
 import hashlib
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date
 from functools import partial
 from pathlib import Path
@@ -11,13 +11,13 @@ from typing import TYPE_CHECKING, Any, TypeAlias
 
 from even_sieve import __version__
 from even_sieve.core.criteria import (
+    Criteria,
     Settings,
-    parameter_from_text,
     parse_criteria,
     prepare,
     write_criteria,
 )
-from even_sieve.core.errors import CallError, ParameterError, SieveError, closest, listed
+from even_sieve.core.errors import CallError, SieveError
 from even_sieve.core.tally import Heading, LineSet, Together, Wanted
 from even_sieve.public.criteria import Where
 from even_sieve.public.reading import read_table
@@ -34,10 +34,10 @@ from even_sieve.reports.model import (
     RowsBlock,
     read_report,
 )
+from even_sieve.reports.parameters import put_parameters, show_parameter
 from even_sieve.sinks.charts import write_chart
 from even_sieve.sinks.files import replace_file
 from even_sieve.views.listing import Choice, Listing
-from even_sieve.views.values import plain_text
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
@@ -90,6 +90,7 @@ class Results:
     parameters: Mapping[str, str]
     inputs: tuple[Input, ...]
     where: str = ""
+    criteria: Mapping[str, str] = field(default_factory=dict)
     version: str = __version__
 
     def made_from(self) -> list[tuple[str, str]]:
@@ -97,6 +98,7 @@ class Results:
         found = [(each.name, f"{each.size:,} bytes, SHA-256 {each.digest}") for each in self.inputs]
         found.append(("as of", self.as_of.isoformat()))
         found += [(f"parameter {name}", value) for name, value in self.parameters.items()]
+        found += [(f"criteria {name}", text) for name, text in self.criteria.items()]
         if self.where:
             found.append(("rows", self.where))
         return [*found, ("made by", f"Even Sieve {self.version}")]
@@ -165,16 +167,17 @@ class Report:
         """
         file = self.file
         table = self._table()
-        parameters = self._parameters(settings or {}, table)
+        parameters = put_parameters(file.parameters, settings or {}, table)
         as_of = file.as_of or date.today()
-        asked = {"parameters": parameters, "as_of": as_of, "fiscal_start": file.fiscal_start}
+        given = {**parameters, **self._criteria(table)}
+        asked = {"parameters": given, "as_of": as_of, "fiscal_start": file.fiscal_start}
         table = self._made(table, asked)
         done = tuple(
             self._block(number, block, table, asked) for number, block in enumerate(file.blocks, 1)
         )
-        shown = {name: _shown(value) for name, value in parameters.items()}
+        shown = {name: show_parameter(value) for name, value in parameters.items()}
         where = _put_in(file.where, table, asked)
-        return Results(file.title, done, as_of, shown, self._inputs(), where)
+        return Results(file.title, done, as_of, shown, self._inputs(), where, dict(file.criteria))
 
     def check(self) -> None:
         """Run the report and throw the results away: everything that it names is there."""
@@ -182,18 +185,26 @@ class Report:
 
     def write(self, results: Results, folder: Path | None = None) -> list[Path]:
         """Write the outputs that the file names; return where they are."""
+        from even_sieve.reports.tables import write_tables, write_workbook
+
         makers = {
             self.file.outputs.html: results.to_html,
             self.file.outputs.markdown: results.to_markdown,
             self.file.outputs.json_: results.to_json,
         }
-        written = []
+        written, outputs = [], self.file.outputs
         for name, make in makers.items():
             if name is not None:
                 path = (folder or self.folder) / name
                 content = make().encode()
                 replace_file(path, partial(_put, content))
                 written.append(path)
+        if outputs.workbook is not None:
+            path = (folder or self.folder) / outputs.workbook
+            write_workbook(results, path)
+            written.append(path)
+        if outputs.csv is not None:
+            written += write_tables(results, (folder or self.folder) / outputs.csv)
         for done in results.blocks:
             figure = done.draw()
             if figure is not None and done.chart is not None:
@@ -201,6 +212,17 @@ class Report:
                 write_chart(figure, path)
                 written.append(path)
         return written
+
+    def _criteria(self, table: Table) -> dict[str, Criteria]:
+        """Return the named criteria. Raises `BlockCallError` naming the key of what is off."""
+        columns = (*table.names, *self.file.derived)
+        found = {}
+        for name, text in self.file.criteria.items():
+            try:
+                found[name] = parse_criteria(text, columns)
+            except SieveError as error:
+                raise BlockCallError(f"{self.name}: criteria, {name}: {error}") from error
+        return found
 
     def _table(self) -> Table:
         source = self.file.source
@@ -222,29 +244,6 @@ class Report:
     def _looked_up(self, table: Table, look_up: LookUp) -> Table:
         other = read_table(self.folder / look_up.file)
         return table.look_up(other, look_up.on, bring=look_up.bring)
-
-    def _parameters(self, settings: Mapping[str, Any], table: Table) -> dict[str, Any]:
-        known = self.file.parameters
-        for name in settings:
-            if name not in known:
-                near = closest(name, known)
-                hint = f"Did you mean {listed(near)}?" if near else f"Known are: {', '.join(known)}"
-                raise ParameterError(name, "the report has no such parameter", hint)
-        found: dict[str, Any] = {}
-        for name, parameter in known.items():
-            value = settings.get(name, parameter.default)
-            allowed: list[Any] = list(parameter.allowed)
-            if parameter.allowed_from is not None:
-                cells = table.column(parameter.allowed_from)
-                allowed += list(dict.fromkeys(cell for cell in cells if cell is not None))
-            texts = [plain_text(each).casefold() for each in allowed]
-            if texts and value is not None and plain_text(value).casefold() not in texts:
-                shown = ", ".join(map(plain_text, allowed[:12]))
-                raise ParameterError(
-                    name, f"'{plain_text(value)}' is not accepted", f"Accepted are: {shown}"
-                )
-            found[name] = parameter_from_text(value) if isinstance(value, str) else value
-        return found
 
     def _block(self, number: int, block: Any, table: Table, asked: dict[str, Any]) -> Done:
         where: list[Where] = [each for each in (self.file.where, block.where) if each is not None]
@@ -301,7 +300,13 @@ def _run(block: Any, table: Table, asked: dict[str, Any]) -> Result:
         return table.bridge(block.measure, **asked)
     if isinstance(block, RowsBlock):
         choice = Choice(tuple(block.columns), tuple(block.sort), block.limit)
-        return table.listing(**asked, choice=choice)
+        if not block.all:
+            return table.listing(**asked, choice=choice)
+        # The report's own criteria choose the rows, the block's say which of them match.
+        *shared, own = asked["where"] if block.where is not None else (*asked["where"], None)
+        given = {name: asked[name] for name in ("parameters", "as_of", "fiscal_start")}
+        within = table.sift(shared, **given) if shared else table
+        return within.listing(**{**asked, "where": own}, choice=choice, every_row=True)
     raise TypeError(f"no block {block.kind}")
 
 
@@ -320,10 +325,6 @@ def _wanted(entry: Entry, table: Table) -> Heading | Wanted | Together:
     if entry.where is not None:
         return Wanted(label, parse_criteria(entry.where, table.names))
     return Together(label, tuple(entry.sum))
-
-
-def _shown(value: Any) -> str:
-    return "(blank)" if value is None else str(getattr(value, "text", value))
 
 
 def _put(content: bytes, path: Path) -> None:

@@ -3,7 +3,6 @@
 import csv
 from pathlib import Path
 
-from even_sieve.core.cells import Cell
 from even_sieve.core.table import Table
 from even_sieve.sinks.tokens import harmless, token
 
@@ -19,7 +18,3 @@ def write(table: Table, path: Path, leave_formulas: bool) -> None:
         decimals = [column.decimals for column in table.columns]
         for row in zip(*(column.cells() for column in table.columns), strict=True):
             writer.writerow(map(spell, row, decimals))
-
-
-def _harmless(cell: Cell, decimals: int) -> str:
-    return harmless(token(cell, decimals), cell)

@@ -1,26 +1,79 @@
 """OpenDocument spreadsheets (ISO/IEC 26300), written with odfpy."""
 
+from collections.abc import Sequence
 from datetime import date
 from decimal import Decimal
 from pathlib import Path
+from typing import Any
 
+from odf.element import Element
+from odf.namespaces import nsdict
+from odf.number import Number, NumberStyle
 from odf.opendocument import OpenDocumentSpreadsheet
+from odf.style import Style, TextProperties
 from odf.table import Table as OdfTable
 from odf.table import TableCell, TableRow
 from odf.text import P
 
 from even_sieve.core.cells import Cell, CellError, format_date
 from even_sieve.core.table import Mark, Table
+from even_sieve.sinks.packing import write_packed
 
 
 def write(table: Table, path: Path, leave_formulas: bool) -> None:
     """Write the table to the path. A text is a text: nothing in it runs as a formula."""
-    document, sheet = OpenDocumentSpreadsheet(), OdfTable(name="rows")
+    write_sheets([("rows", table)], path, leave_formulas)
+
+
+def write_sheets(
+    sheets: Sequence[tuple[str, Table]], path: Path, leave_formulas: bool = False
+) -> None:
+    """Write tables to the path, each on a sheet of that name."""
+    _declare_alike()
+    document = OpenDocumentSpreadsheet()
+    bold = Style(name="names", family="table-cell")
+    bold.addElement(TextProperties(fontweight="bold"))
+    document.automaticstyles.addElement(bold)
+    formats = _Formats(document)
+    for name, table in sheets:
+        document.spreadsheet.addElement(_sheet(name, table, bold, formats))
+    write_packed(document.write, path)
+
+
+def _declare_alike() -> None:
+    """Have odfpy declare all namespaces: it would declare those met so far in the process."""
+    Element.namespaces.clear()
+    Element.namespaces.update(sorted(nsdict.items()))
+
+
+class _Formats:
+    """The styles that show numbers with so many decimals, made when they are needed."""
+
+    def __init__(self, document: Any) -> None:
+        self._styles = document.automaticstyles
+        self._made: dict[int, dict[str, Any]] = {0: {}}
+
+    def of(self, decimals: int) -> dict[str, Any]:
+        """Return what a cell takes to be shown with so many decimals."""
+        if decimals not in self._made:
+            shown = NumberStyle(name=f"number-{decimals}")
+            shown.addElement(Number(decimalplaces=decimals, minintegerdigits=1, grouping="true"))
+            style = Style(name=f"decimals-{decimals}", family="table-cell", datastylename=shown)
+            self._styles.addElement(shown)
+            self._styles.addElement(style)
+            self._made[decimals] = {"stylename": style}
+        return self._made[decimals]
+
+
+def _sheet(name: str, table: Table, bold: Any, formats: _Formats) -> OdfTable:
+    sheet = OdfTable(name=name)
     header = TableRow()
-    for name in table.names:
-        header.addElement(_cell(name, 0))
+    for column in table.names:
+        cell = _cell(column, 0, {"stylename": bold})
+        header.addElement(cell)
     sheet.addElement(header)
     decimals = [column.decimals for column in table.columns]
+    styles = [formats.of(places) for places in decimals]
     for row, record in enumerate(zip(*(c.cells() for c in table.columns), strict=True)):
         line = TableRow()
         marks = 0 if table.marks is None else int(table.marks[row])
@@ -28,26 +81,25 @@ def write(table: Table, path: Path, leave_formulas: bool) -> None:
             line.setAttribute("visibility", "collapse")
         elif marks & Mark.FILTERED:
             line.setAttribute("visibility", "filter")
-        for cell, places in zip(record, decimals, strict=True):
-            line.addElement(_cell(cell, places))
+        for cell, places, style in zip(record, decimals, styles, strict=True):
+            number = isinstance(cell, int | float | Decimal) and not isinstance(cell, bool)
+            line.addElement(_cell(cell, places, style if number else {}))
         sheet.addElement(line)
-    document.spreadsheet.addElement(sheet)
-    with path.open("wb") as out:
-        document.write(out)
+    return sheet
 
 
-def _cell(cell: Cell, decimals: int) -> TableCell:
+def _cell(cell: Cell, decimals: int, style: dict[str, Any]) -> TableCell:
     if cell is None:
         return TableCell()
     if isinstance(cell, bool):
         return TableCell(valuetype="boolean", booleanvalue="true" if cell else "false")
     if isinstance(cell, int | float | Decimal):
-        shown = f"{cell:.{decimals}f}" if decimals else str(cell)
-        return TableCell(valuetype="float", value=shown)
+        value = f"{cell:.{decimals}f}" if decimals else str(cell)
+        return TableCell(valuetype="float", value=value, **style)
     if isinstance(cell, date):
         return TableCell(valuetype="date", datevalue=_iso(cell))
     formula = {"formula": "of:=NA()"} if isinstance(cell, CellError) else {}
-    found = TableCell(valuetype="string", **formula)
+    found = TableCell(valuetype="string", **formula, **style)
     found.addElement(P(text=str(cell)))
     return found
 

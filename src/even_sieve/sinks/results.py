@@ -1,11 +1,26 @@
 """Results as tables, to be written as any table is."""
 
+from typing import Any
+
 import numpy as np
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.table import Mark, Table, column_from_cells
-from even_sieve.core.tally import ALL_VALUES, BUCKETS, Breakdown, Bridge, Tallies
-from even_sieve.views.values import plain_amount
+from even_sieve.core.tally import (
+    ALL_VALUES,
+    BUCKETS,
+    Added,
+    Breakdown,
+    Bridge,
+    Counted,
+    Line,
+    LineSet,
+    Tallies,
+)
+from even_sieve.views.listing import Listing
+from even_sieve.views.values import plain_amount, plain_text
+
+_MARKED = {"subtotal": Mark.SUBTOTAL, "hidden": Mark.HIDDEN, "filtered": Mark.FILTERED}
 
 
 def tallies_table(result: Tallies) -> Table:
@@ -23,22 +38,61 @@ def tallies_table(result: Tallies) -> Table:
 
 def breakdown_table(result: Breakdown) -> Table:
     """Return a row a line, subtotals and the total; these are marked as subtotals."""
-    rest = () if result.rest is None else (result.rest,)
-    lines = [*result.lines, *rest]
+    lines, repeating = _every_line(result)
     names = [*result.by, *([] if result.across is None else [result.across])]
-    every = [line.tallies for line in (*lines, *result.subtotals)] + [result.total]
-    keys = [line.key for line in (*lines, *result.subtotals)] + [(None,) * len(names)]
-    cells: dict[str, list[Cell]] = {
+    cells = _keys(names, [line.key for line in (*lines, *repeating)])
+    every = [line.tallies for line in (*lines, *repeating)]
+    for i, tally in enumerate(result.total):
+        cells[_free(tally.name, cells)] = [tallies[i].value for tallies in every]
+    table = _table(cells, len(every))
+    return table.marked(Mark.SUBTOTAL, np.arange(len(every)) >= len(lines))
+
+
+def grid_table(result: Breakdown) -> Table:
+    """Return a breakdown as it is laid out: the values of `across` side by side, and a total.
+
+    Without `across` it is `breakdown_table`. Rows of subtotals are marked as such.
+    """
+    if result.across is None:
+        return breakdown_table(result)
+    lines, repeating = _every_line(result)
+    sides: list[Any] = list(dict.fromkeys(line.key[-1] for line in (*lines, *repeating)))
+    sides = [*(each for each in sides if each is not ALL_VALUES), ALL_VALUES]
+    keys = list(dict.fromkeys(line.key[:-1] for line in (*lines, *repeating)))
+    cells = _keys(list(result.by), keys)
+    known = {line.key: line.tallies for line in (*lines, *repeating)}
+    for side in sides:
+        label = "total" if side is ALL_VALUES else "blank" if side is None else plain_text(side)
+        for i, tally in enumerate(result.total):
+            name = label if len(result.total) == 1 else f"{label}: {tally.name}"
+            found = [known.get((*key, side)) for key in keys]
+            cells[_free(name, cells)] = [None if each is None else each[i].value for each in found]
+    table = _table(cells, len(keys))
+    repeats = [any(part is ALL_VALUES for part in key) for key in keys]
+    return table.marked(Mark.SUBTOTAL, np.array(repeats))
+
+
+def _every_line(result: Breakdown) -> tuple[list[Line], list[Line]]:
+    """Return the lines with the rest, and those that repeat them: subtotals and the total."""
+    size = len(result.by) + (result.across is not None)
+    rest = () if result.rest is None else (result.rest,)
+    total = Line((ALL_VALUES,) * size, result.total)
+    return [*result.lines, *rest], [*result.subtotals, total]
+
+
+def _keys(names: list[str], keys: list[tuple[Any, ...]]) -> dict[str, list[Cell]]:
+    """Return the columns of the keys; blank where all values are in a line."""
+    return {
         name: [None if key[i] is ALL_VALUES else key[i] for key in keys]
         for i, name in enumerate(names)
     }
-    for i, tally in enumerate(result.total):
-        name = tally.name
-        while name.casefold() in map(str.casefold, cells):
-            name += "'"
-        cells[name] = [tallies[i].value for tallies in every]
-    table = _table(cells, len(every))
-    return table.marked(Mark.SUBTOTAL, np.arange(len(every)) >= len(lines))
+
+
+def _free(name: str, cells: dict[str, list[Cell]]) -> str:
+    """Return a name that no column has, with a stroke after it if need be."""
+    while name.casefold() in map(str.casefold, cells):
+        name += "'"
+    return name
 
 
 def bridge_table(result: Bridge) -> Table:
@@ -53,6 +107,38 @@ def bridge_table(result: Bridge) -> Table:
     }
     table = _table(cells, len(result))
     return table.marked(Mark.SUBTOTAL, np.arange(len(result)) == len(result) - 1)
+
+
+def lines_table(result: LineSet) -> Table:
+    """Return a row a line; those that add others are marked as subtotals."""
+    cells: dict[str, list[Cell]] = {"line": [entry.label for entry in result]}
+    for i, request in enumerate(result.measures):
+        cells[_free(request.name, cells)] = [
+            entry.tallies[i].value
+            if isinstance(entry, Counted)
+            else plain_amount(amount)
+            if isinstance(entry, Added) and (amount := entry.amounts[i]) is not None
+            else None
+            for entry in result
+        ]
+    table = _table(cells, len(result))
+    return table.marked(Mark.SUBTOTAL, np.array([isinstance(each, Added) for each in result]))
+
+
+def listing_table(result: Listing) -> Table:
+    """Return the rows with their numbers; with verdicts, those that a mark leaves out have it."""
+    cells: dict[str, list[Cell]] = {"row": list(result.numbers)}
+    for i, name in enumerate(result.names):
+        cells[_free(name, cells)] = [row[i] for row in result.rows]
+    if result.verdicts is None:
+        return _table(cells, len(result.rows))
+    cells[_free("verdict", cells)] = list(result.shown_verdicts)
+    table = _table(cells, len(result.rows))
+    for word, mark in _MARKED.items():
+        here = np.array([verdict == word for verdict in result.verdicts], dtype=bool)
+        if here.any():
+            table = table.marked(mark, here)
+    return table
 
 
 def _table(cells: dict[str, list[Cell]], length: int) -> Table:

@@ -1,33 +1,73 @@
 """Workbooks of ISO/IEC 29500, written with openpyxl: real numbers and dates, hidden rows."""
 
+from collections.abc import Iterator, Sequence
 from datetime import date, datetime
 from decimal import Decimal
+from itertools import count, islice
 from pathlib import Path
 from typing import Any
 
 from openpyxl import Workbook
 from openpyxl.cell import WriteOnlyCell
+from openpyxl.styles import Font
+from openpyxl.utils import get_column_letter
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.table import Table
 from even_sieve.sinks.files import is_hidden
+from even_sieve.sinks.packing import write_packed
 
 _DAY, _MOMENT = "yyyy-mm-dd", "yyyy-mm-dd hh:mm:ss"
+_LOOKED_AT, _WIDEST = 200, 40
 
 
 def write(table: Table, path: Path, leave_formulas: bool) -> None:
     """Write the table to the path. A text is a text: nothing runs unless it is left to."""
+    write_sheets([("rows", table)], path, leave_formulas)
+
+
+def write_sheets(
+    sheets: Sequence[tuple[str, Table]], path: Path, leave_formulas: bool = False
+) -> None:
+    """Write tables to the path, each on a sheet of that name, the names of columns kept in view."""
     book = Workbook(write_only=True)
-    sheet: Any = book.create_sheet("rows")
-    sheet.append([_cell(sheet, name, False) for name in table.names])
-    for row, record in enumerate(zip(*(c.cells() for c in table.columns), strict=True)):
-        if is_hidden(table, row):
-            sheet.row_dimensions[row + 2].hidden = True
-        sheet.append([_cell(sheet, cell, leave_formulas) for cell in record])
-    book.save(path)
+    for name, table in sheets:
+        sheet: Any = book.create_sheet(name)
+        sheet.freeze_panes = "A2"
+        for letter, width in zip(_letters(), _widths(table), strict=False):
+            sheet.column_dimensions[letter].width = width
+        sheet.append([_name(sheet, each) for each in table.names])
+        formats = [f"#,##0.{'0' * c.decimals}" if c.decimals else None for c in table.columns]
+        for row, record in enumerate(zip(*(c.cells() for c in table.columns), strict=True)):
+            if is_hidden(table, row):
+                sheet.row_dimensions[row + 2].hidden = True
+            sheet.append(
+                [
+                    _cell(sheet, cell, leave_formulas, shown)
+                    for cell, shown in zip(record, formats, strict=True)
+                ]
+            )
+    write_packed(book.save, path)
 
 
-def _cell(sheet: Any, cell: Cell, leave_formulas: bool) -> Any:
+def _name(sheet: Any, name: str) -> Any:
+    cell = _cell(sheet, name, False)
+    cell.font = Font(bold=True)
+    return cell
+
+
+def _letters() -> Iterator[str]:
+    return map(get_column_letter, count(1))
+
+
+def _widths(table: Table) -> Iterator[int]:
+    """Yield how wide each column is to be, by its name and its first cells."""
+    for column in table.columns:
+        first = [str(each) for each in islice(column.cells(), _LOOKED_AT) if each is not None]
+        yield min(max(map(len, [column.name, *first])) + 2, _WIDEST)
+
+
+def _cell(sheet: Any, cell: Cell, leave_formulas: bool, shown: str | None = None) -> Any:
     if isinstance(cell, CellError):
         written = WriteOnlyCell(sheet, cell.token)
         written.data_type = "e" if cell.token.startswith("#") else "s"
@@ -38,4 +78,6 @@ def _cell(sheet: Any, cell: Cell, leave_formulas: bool) -> Any:
         written.data_type = "s"
     elif isinstance(cell, date):
         written.number_format = _MOMENT if isinstance(cell, datetime) else _DAY
+    elif shown is not None and isinstance(plain, int | float) and not isinstance(plain, bool):
+        written.number_format = shown
     return written

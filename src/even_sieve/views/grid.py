@@ -22,7 +22,8 @@ class Grid:
     """A header and rows of texts; `numeric` tells which columns stand to the right.
 
     The last `totals` rows repeat the ones above them, and so do the `strong` ones among them.
-    `sources` are the tallies behind the texts, where there are any.
+    `sources` are the tallies behind the texts, where there are any; `matching` the rows that
+    match, where others stand among them.
     """
 
     header: tuple[str, ...]
@@ -31,6 +32,7 @@ class Grid:
     totals: int = 0
     strong: frozenset[int] = frozenset()
     sources: "tuple[tuple[Tally | None, ...], ...]" = ()
+    matching: frozenset[int] | None = None
 
     def is_strong(self, position: int) -> bool:
         """Tell whether a row repeats others."""
@@ -69,7 +71,10 @@ def rows_grid(result: Listing) -> Grid:
     if result.verdicts is not None:
         header, numeric = (*header, "verdict"), (*numeric, False)
         rows = [(*row, verdict) for row, verdict in zip(rows, result.shown_verdicts, strict=True)]
-    return Grid(header, tuple(rows), numeric)
+    matching = None
+    if result.verdicts is not None:
+        matching = frozenset(i for i, verdict in enumerate(result.verdicts) if not verdict)
+    return Grid(header, tuple(rows), numeric, matching=matching)
 
 
 def _is_numeric(result: Listing, position: int) -> bool:

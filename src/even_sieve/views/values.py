@@ -1,5 +1,6 @@
 """Single values as text, for people and for programs."""
 
+from collections.abc import Sequence
 from datetime import date
 from decimal import Decimal
 from fractions import Fraction
@@ -72,3 +73,21 @@ def plain_json(value: Cell) -> object:
     if isinstance(value, Decimal):
         return int(value) if value == value.to_integral_value() else float(value)
     return plain_text(value)
+
+
+def spans(numbers: Sequence[int], most: int = 60) -> str:
+    """Return row numbers as spans: those that follow one another stand together.
+
+    >>> spans([2, 3, 4, 7, 9, 10])
+    'rows 2–4, 7, 9, 10'
+    """
+    runs: list[list[int]] = []
+    for number in numbers:
+        if runs and number == runs[-1][1] + 1:
+            runs[-1][1] = number
+        else:
+            runs.append([number, number])
+    words = [f"{a}" if a == b else f"{a}, {b}" if b == a + 1 else f"{a}–{b}" for a, b in runs]
+    left = sum(b - a + 1 for a, b in runs[most:])
+    more = f" and {left:,} more" if left else ""
+    return f"row{'' if len(numbers) == 1 else 's'} {', '.join(words[:most])}{more}"

@@ -104,6 +104,8 @@ class Binder:
             return holding(column, test.what)
         if isinstance(test, OneOf):
             return self._one_of(column, condition, test.values)
+        if not isinstance(test, Compared):
+            raise TypeError(f"'{write_condition(condition)}' was not prepared")
         if isinstance(test.value, OtherColumn):
             other = self._column(test.value.name, condition)
             return self._pairwise(column, other, test.order.value)

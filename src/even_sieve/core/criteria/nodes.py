@@ -54,7 +54,14 @@ class Holds:
     what: Holding
 
 
-Test: TypeAlias = OneOf | Compared | Holds
+@dataclass(frozen=True)
+class Meets:
+    """The row meets the criteria that a parameter holds; `column` of its condition is empty."""
+
+    name: str
+
+
+Test: TypeAlias = OneOf | Compared | Holds | Meets
 
 
 class Joinable:

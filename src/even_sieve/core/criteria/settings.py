@@ -12,6 +12,8 @@ from even_sieve.core.criteria.nodes import (
     Compared,
     Condition,
     Criteria,
+    Meets,
+    Not,
     OneOf,
     Or,
     all_of,
@@ -37,7 +39,7 @@ from even_sieve.core.errors import ParameterError, closest, listed
 from even_sieve.core.notices import Code, Notice
 
 PlainValue: TypeAlias = int | float | Decimal | str | bool | date | Operand | None
-ParameterValue: TypeAlias = PlainValue | Sequence[PlainValue]
+ParameterValue: TypeAlias = PlainValue | Criteria | Sequence[PlainValue]
 
 
 @dataclass(frozen=True)
@@ -122,6 +124,7 @@ class _Preparation:
         self.calendar = Calendar(settings.as_of, settings.fiscal_start)
         self.values = {name.strip().casefold(): v for name, v in settings.parameters.items()}
         self.notices: list[Notice] = []
+        self.inside: list[str] = []
         self.hangs_on_date = False
 
     def criteria(self, criteria: Criteria) -> Criteria | None:
@@ -137,8 +140,25 @@ class _Preparation:
         part = self.criteria(criteria.part)
         return None if part is None else negated(part)
 
+    def met(self, test: Meets) -> Criteria | None:
+        """Return the criteria that a parameter holds, with the settings put in."""
+        name = test.name.casefold()
+        value = self.value(test.name)
+        if not isinstance(value, Condition | And | Or | Not):
+            hint = f"Compare with it: dues >= {{{test.name}}}"
+            raise ParameterError(test.name, "it holds a value, and no criteria", hint)
+        if name in self.inside:
+            raise ParameterError(test.name, "its criteria ask for themselves")
+        self.inside.append(name)
+        found = self.criteria(value)
+        self.inside.pop()
+        return found
+
     def condition(self, condition: Condition) -> Criteria | None:
         test = condition.test
+        if isinstance(test, Meets):
+            found = self.met(test)
+            return negated(found) if found is not None and condition.negated else found
         if isinstance(test, OneOf):
             values = tuple(each for value in test.values for each in self.operands(value))
             if not values:
@@ -172,14 +192,10 @@ class _Preparation:
 
     def put(self, parameter: Parameter) -> tuple[Operand, ...]:
         """Return the parameter's values as operands; none, with a notice, if it is blank."""
-        key = parameter.name.casefold()
-        if key not in self.values:
-            near = closest(parameter.name, self.settings.parameters)
-            hint = f"Did you mean {listed(near)}?" if near else ""
-            raise ParameterError(
-                parameter.name, "it has no value", hint or f"Set it: {parameter.name}=VALUE"
-            )
-        value = self.values[key]
+        value = self.value(parameter.name)
+        if isinstance(value, Condition | And | Or | Not):
+            hint = f"Let it stand by itself: {{{parameter.name}}} and zone = Outer"
+            raise ParameterError(parameter.name, "it holds criteria, and no value", hint)
         if isinstance(value, Sequence) and not isinstance(value, str):
             read = [operand_of(each) for each in value]
         else:
@@ -193,6 +209,15 @@ class _Preparation:
                 )
             )
         return found
+
+    def value(self, name: str) -> ParameterValue:
+        """Return what a parameter is set to. Raises `ParameterError` if it is not."""
+        key = name.casefold()
+        if key not in self.values:
+            near = closest(name, self.settings.parameters)
+            hint = f"Did you mean {listed(near)}?" if near else ""
+            raise ParameterError(name, "it has no value", hint or f"Set it: {name}=VALUE")
+        return self.values[key]
 
     def resolved(self, operand: Operand) -> Operand:
         return self.period(operand) if isinstance(operand, NamedPeriod) else operand

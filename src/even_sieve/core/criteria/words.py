@@ -9,6 +9,7 @@ from even_sieve.core.criteria.nodes import (
     Condition,
     Criteria,
     Holding,
+    Meets,
     Not,
     OneOf,
     Or,
@@ -92,6 +93,8 @@ def _bracketed(part: Criteria, kind: type) -> str:
 
 def _condition(condition: Condition) -> str:
     column, test, negative = condition.column, condition.test, condition.negated
+    if isinstance(test, Meets):
+        return f"{'does not meet' if negative else 'meets'} '{test.name}'"
     if isinstance(test, OneOf):
         return f"{column} {_one_of(test.values, negative)}"
     if isinstance(test, Compared):

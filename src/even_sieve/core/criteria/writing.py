@@ -8,6 +8,7 @@ from even_sieve.core.criteria.nodes import (
     Condition,
     Criteria,
     Holds,
+    Meets,
     Not,
     OneOf,
     Or,
@@ -51,8 +52,10 @@ def _inside(part: Criteria, whole: Criteria) -> str:
 
 def write_condition(condition: Condition) -> str:
     """Return one condition as text, its column first."""
-    column = write_column(condition.column)
     test = condition.test
+    if isinstance(test, Meets):
+        return f"not {{{test.name}}}" if condition.negated else f"{{{test.name}}}"
+    column = write_column(condition.column)
     if isinstance(test, Holds):
         return f"{column} is {'not ' if condition.negated else ''}{test.what}"
     if isinstance(test, OneOf):
@@ -96,6 +99,8 @@ def _write_cell_test(condition: Condition, *, bare: bool) -> str:
         return f"is {negative}{test.what}"
     if isinstance(test, Compared):
         return f"{negative}{test.order} {write_value(test.value, in_cell=True)}"
+    if isinstance(test, Meets):
+        raise ValueError(f"'{write_condition(condition)}' does not fit into a criteria range")
     values = write_values(test.values, in_cell=True)
     if condition.negated:
         return f"!= {values}"

@@ -6,7 +6,7 @@ from fractions import Fraction
 
 from even_sieve.core.cells import CellError
 from even_sieve.core.criteria import Criteria
-from even_sieve.core.criteria.nodes import And, Condition, Holding, Holds, OneOf, Or
+from even_sieve.core.criteria.nodes import And, Compared, Condition, Holding, Holds, OneOf, Or
 from even_sieve.core.criteria.operands import (
     Number,
     Operand,
@@ -50,6 +50,8 @@ def _condition(condition: Condition, columns: Columns, row: int) -> bool:
         return type(value) is _HELD[test.what]
     if isinstance(test, OneOf):
         return any(_equals(column, row, each, columns) for each in test.values)
+    if not isinstance(test, Compared):
+        raise TypeError("these criteria were not prepared")
     return _ordered(column, row, test.order.value, test.value, columns)
 
 
