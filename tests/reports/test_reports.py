@@ -5,6 +5,7 @@ import subprocess
 import sys
 import time
 from datetime import date
+from fractions import Fraction
 from html.parser import HTMLParser
 
 import pytest
@@ -16,6 +17,7 @@ from even_sieve.core.errors import ParameterError, SieveError
 from even_sieve.demo.make import REPORT, write_files
 from even_sieve.reports.model import ReportError
 from even_sieve.reports.moved import moved
+from even_sieve.reports.tables import write_workbook
 
 SMALL = """
 title = "Calls <b> & more"
@@ -46,6 +48,8 @@ FAULTS = [
     ("", '[[blocks]]\nkind = "lines"\nmeasures = ["rows"]\nlines = [{ label = "a", sums = ["b"] }]',
      "blocks 2, lines 1: no key 'sums' here; did you mean 'sum'?"),
     ("", '[outputs]\npdf = "a.pdf"', "outputs: no key 'pdf' here; known are html, markdown, json"),
+    ("", '[outputs]\nworkbook = "a.csv"', "outputs, workbook: a name that ends in .ods or .xlsx is needed, not 'a.csv'"),
+    ("", '[parameters.a]\nkind = "float"', "parameters, a, kind: input should be 'number', 'date'"),
     ("title = 'twice'", "", "this is no TOML: Cannot overwrite a value"),
 ]  # fmt: skip
 # What a block asks for that cannot be had.
@@ -103,7 +107,9 @@ def test_the_harbours_report_gives_the_figures_of_the_table(folder):
     figures = results.figures()
     assert figures["sum of dues"] == calls.tally("sum of dues", where=where)[0].value
     assert figures["year"] == calls.tally("sum of dues")[0].value
-    glance, months, _, vessels, lines_of, bridge, rows = (done.result for done in results.blocks)
+    glance, months, weeks, vessels, lines_of, bridge, rows, berth = (
+        done.result for done in results.blocks
+    )
     assert glance["rows"].value == 105
     lines = calls.tally("sum of dues", by="zone", across="arrived by month", where=where)
     assert [line.key for line in months.lines] == [line.key for line in lines.lines]
@@ -114,6 +120,14 @@ def test_the_harbours_report_gives_the_figures_of_the_table(folder):
         lines_of["paid"].tallies[0].value - both.amounts[0]
     )
     assert bridge.tally.value == figures["sum of dues"]
+    assert figures["quarter in the year"] == float(Fraction("43412.58") / Fraction("168658.33"))
+    assert weeks.lines[-1].tallies[3].value == figures["sum of dues"]
+    assert (berth.matching, berth.rows_in_table) == (0, 108)
+    assert Report.from_file(folder / REPORT).run().blocks[7].result.matching == 5
+    assert (
+        open_.tallies[0].value
+        == calls.tally("rows", where=[where, "dues is number and status = open"])[0].value
+    )
     assert all(row[4] >= 1000 for row in rows.rows)
     assert results.where == "arrived in 2031-Q2"
     for tally in (*glance, *(each for line in months.lines for each in line.tallies)):
@@ -130,6 +144,126 @@ def test_parameters_are_checked(folder):
     assert Report.from_file(file).run({"zone": "roads"}).figures()["rows"] == 50 + 5
     with pytest.raises(ParameterError, match="'Moon' is not accepted\nAccepted are: Outer, "):
         Report.from_file(file).run({"zone": "Moon"})
+
+
+KINDS = """
+[parameters.from]
+kind = "date"
+default = 2031-01-01
+[parameters.share]
+kind = "number"
+default = 0.1
+[parameters.zones]
+kind = "text"
+default = ["Outer", "Roads"]
+[parameters.when]
+kind = "period"
+default = "previous quarter"
+[parameters.paid]
+kind = "yes or no"
+"""
+
+
+@pytest.mark.parametrize(
+    ("name", "value", "message"),
+    [
+        ("from", "2031-02", "'2031-02' is no date\nWrite for example 2031-03-31"),
+        ("share", "a lot", "'a lot' is no number\nWrite for example 500 or 12.5"),
+        ("when", "soon", "'soon' is no period"),
+        ("paid", "5", "'5' is no yes or no"),
+    ],
+)
+def test_a_parameter_of_a_kind_takes_nothing_else(folder, name, value, message):
+    report = Report.from_file(small(folder, "", KINDS))
+    with pytest.raises(ParameterError) as caught:
+        report.run({name: value})
+    assert message in str(caught.value)
+
+
+def test_parameters_of_all_kinds_go_into_criteria_and_a_list_stands_for_any(folder):
+    where = 'where = "zone = {zones} and arrived >= {from} and arrived in {when} and not dues < {share}"'
+    file = small(folder, f"{where}\nas_of = 2031-05-05", KINDS)
+    calls = read_table(folder / "calls.csv")
+    asked = "zone = Outer | Roads and arrived in 2031-Q1 and not dues < 0.1"
+    results = Report.from_file(file).run()
+    assert results.figures()["rows"] == calls.tally("rows", where=asked)[0].value > 0
+    assert results.parameters["zones"] == "Outer | Roads"
+    assert results.parameters["paid"] == "(blank)"
+    alone = Report.from_file(file).run({"zones": "Roads", "when": ""}).figures()["rows"]
+    assert (
+        alone
+        == calls.tally("rows", where="zone = Roads and arrived >= 2031-01-01 and not dues < 0.1")[
+            0
+        ].value
+    )
+
+
+def test_criteria_have_names_and_stand_inside_others(folder):
+    block = """
+[criteria]
+counted = "dues is number"
+"large and late" = "{counted} and dues > {floor} and status = late"
+[parameters.floor]
+default = 500
+[[blocks]]
+kind = "figures"
+where = "not {large and late}"
+measures = ["late = rows where {Large and late} regardless of everything"]
+"""
+    results = Report.from_file(small(folder, 'where = "{counted}"', block)).run()
+    calls = read_table(folder / "calls.csv")
+    assert results.figures()["rows"] == calls.tally("rows", where="dues is number")[0].value
+    late = calls.tally("rows", where="dues > 500 and status = late")[0].value
+    assert results.figures()["late"] == late > 0
+    assert dict(results.made_from())["criteria counted"] == "dues is number"
+    for text, message in (
+        ('a = "{a}"', "parameter 'a': its criteria ask for themselves"),
+        ('a = "zone Outer"', "criteria, a: criteria 'zone Outer', position 1: no comparison"),
+        ('a = "zone = {b}"\nb = "dues > 1"', "parameter 'b': it holds criteria, and no value"),
+    ):
+        with pytest.raises(SieveError) as caught:
+            Report.from_file(small(folder, 'where = "{a}"', f"[criteria]\n{text}")).run()
+        assert message in str(caught.value)
+    twice = '[criteria]\na = "dues > 1"\n[parameters.A]\ndefault = 1'
+    with pytest.raises(ReportError, match="'a' is both a parameter and criteria"):
+        Report.from_file(small(folder, "", twice))
+
+
+@pytest.mark.parametrize("ending", ["xlsx", "ods"])
+def test_the_workbook_of_a_report_has_real_numbers_and_marks(folder, ending):
+    report = Report.from_file(folder / REPORT)
+    results = report.run()
+    for file in (folder / f"a.{ending}", folder / f"b.{ending}"):
+        write_workbook(results, file)
+    assert (folder / f"a.{ending}").read_bytes() == (folder / f"b.{ending}").read_bytes()
+    path = folder / f"a.{ending}"
+    months = read_table(path, sheet="Dues by zone and month").mark(by="mark")
+    assert months.tally("sum of total")[0].value == results.figures()["sum of dues"]
+    assert months.tally("sum of 2031-01", where="zone = Outer")[0].value == 4546.16
+    glance = read_table(path, sheet="The quarter at a glance")
+    assert (
+        dict(zip(glance.column("measure"), glance.column("value"), strict=True))
+        == results.figures()
+    )
+    settled = read_table(path, sheet="What is settled and what is not").mark(by="mark")
+    assert settled.tally("sum of rows")[0].value == 61 + 4 + 18 + 11
+    berth = read_table(path, sheet="The mole berth, row by row").mark(by="mark")
+    assert berth.tally("rows")[0].account.hidden == 5
+    assert berth.tally("rows", where="verdict = matches")[0].value == 3
+    made = read_table(path, sheet="made from")
+    assert [*zip(made.column("made from"), made.column("text"), strict=True)][3] == (
+        "as of",
+        "2031-12-31",
+    )
+
+
+def test_a_report_is_written_as_csv_a_file_a_block(folder):
+    file = small(folder, "", '[outputs]\ncsv = "calls-report.csv"')
+    report = Report.from_file(file)
+    assert [path.name for path in report.write(report.run())] == ["calls-report-1.csv"]
+    assert (
+        (folder / "calls-report-1.csv").read_text().splitlines()[1].startswith("rows,438.0,438,0,")
+    )
 
 
 def test_marks_look_ups_and_derived_columns_are_made_in_their_order(folder):
@@ -188,12 +322,15 @@ def test_the_page_is_whole_in_itself_and_every_figure_opens(folder):
     assert page.leads == []
     assert not {"script", "link", "img", "iframe"} & set(page.tags)
     assert text.count("url(") == text.count("url(#")
-    figures = 7 + 5 * 4 + 14 * 2 + 7 * 3 + 4 * 2
+    figures = 9 + 5 * 4 + 14 * 4 + 7 * 3 + 6 * 2 + 6
     assert page.tags.count("svg") == page.tags.count("figure") == 3
     assert page.tags.count("details") == page.tags.count("summary") == figures
     assert "36,421.69" in page.texts
     assert page.tags.count("h1") == 1
-    assert page.tags.count("section") == 8
+    assert page.tags.count("section") == 9
+    assert "found at: 36" in page.texts
+    assert any(text.startswith("used: rows 4, 5, 7–10, 13–18") for text in page.texts)
+    assert "the lines 'open', 'late'" in page.texts
 
 
 def test_everything_on_the_page_is_escaped(folder):
@@ -218,7 +355,7 @@ def test_the_same_inputs_give_the_same_bytes_and_say_what_they_were(folder):
     assert str(folder) not in first.to_html() + first.to_markdown() + first.to_json()
     plain = json.loads(first.to_json())
     assert [block["kind"] for block in plain["blocks"]] == [
-        "figures", "breakdown", "breakdown", "breakdown", "lines", "bridge", "rows"
+        "figures", "breakdown", "breakdown", "breakdown", "lines", "bridge", "rows", "rows"
     ]  # fmt: skip
     assert "## Large calls" in first.to_markdown()
 
@@ -290,17 +427,17 @@ def test_the_command_line_runs_checks_and_writes(folder, monkeypatch):
     done = call.invoke(main, ["run", REPORT, "--set", "quarter=2031-Q3", "--to", "out"])
     assert (done.exit_code, done.stderr) == (0, "")
     assert done.stdout.startswith("Harbour dues by quarter\n\nThe quarter at a glance ─")
-    assert " sum of dues           42,737.90\n" in done.stdout
+    assert " sum of dues             42,737.90\n" in done.stdout
     assert "parameter quarter: 2031-Q3\n" in done.stdout
     written = [line for line in done.stdout.splitlines() if line.startswith("written: ")]
     assert written == [
         f"written: out/{name}"
-        for name in ("harbour.html", "harbour.md", "harbour.json", "weeks.png", "vessels.svg",
-                     "bridge.svg")
+        for name in ("harbour.html", "harbour.md", "harbour.json", "harbour-report.xlsx",
+                     "weeks.png", "vessels.svg", "bridge.svg")
     ]  # fmt: skip
-    assert len(list((folder / "out").iterdir())) == 6
+    assert len(list((folder / "out").iterdir())) == 7
     checked = call.invoke(main, ["run", REPORT, "--check-only"])
-    assert checked.stdout == "harbour.toml: 7 blocks, all can be worked out\n"
+    assert checked.stdout == "harbour.toml: 8 blocks, all can be worked out\n"
     assert not (folder / "harbour.html").exists()
     wrong = call.invoke(main, ["run", REPORT, "--set", "quarter"])
     assert (wrong.exit_code, wrong.stderr) == (

@@ -42,6 +42,16 @@ def test_the_harbour_written_and_read_again_gives_the_same_tallies(tmp_path, end
     assert again.names == (*calls().names, "mark")
 
 
+@given(st.lists(st.one_of(st.floats(allow_nan=False, allow_infinity=False), st.integers(-(10**17), 10**17)),
+                min_size=1, max_size=20))  # fmt: skip
+@pytest.mark.parametrize("ending", [".xlsx", ".ods", ".csv"])
+def test_numbers_come_back_to_the_last_bit(tmp_path_factory, ending, numbers):
+    file = tmp_path_factory.mktemp("out") / f"a{ending}"
+    table_from({"dues": numbers}).write(file)
+    again = map(float, read_table(file).column("dues"))
+    assert list(again) == list(map(float, table_from({"dues": numbers}).column("dues")))
+
+
 @given(rows=make.rows(least=1, most=6), bits=st.lists(st.integers(0, 7), min_size=6, max_size=6))
 @pytest.mark.parametrize("sink", [parquet, arrow_file])
 def test_cells_of_any_mixture_come_back_typed(tmp_path_factory, sink, rows, bits):

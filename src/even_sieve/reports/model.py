@@ -232,7 +232,7 @@ def _fault(error: Any) -> tuple[str, str]:
         return _key(place), f"a block needs a kind: {', '.join(_KINDS)}"
     message = error["msg"].removeprefix("Value error, ")
     message = message[0].lower() + message[1:]
-    return _key(place), message if isinstance(got, dict | ReportFile) else f"{message}, not {got!r}"
+    return _key(place), f"{message}, not {got!r}" if place else message
 
 
 _KINDS = ("figures", "breakdown", "lines", "bridge", "rows")

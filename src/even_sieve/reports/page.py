@@ -11,8 +11,8 @@ from typing import Any
 from jinja2 import Environment, PackageLoader, Template
 from markupsafe import Markup
 
-from even_sieve.core.criteria import describe
-from even_sieve.core.tally import Breakdown, Bridge, LineSet, Tallies, Tally
+from even_sieve.core.tally import Breakdown, Bridge, LineSet, Tallies
+from even_sieve.reports.opened import opened
 from even_sieve.reports.report import NOUNS, Done, Results
 from even_sieve.sinks.charts import svg_of
 from even_sieve.views import markdown
@@ -24,15 +24,9 @@ from even_sieve.views.grid import (
     bridge_remarks,
     remarks,
     rows_grid,
-    show_figure,
     tallies_grid,
 )
 from even_sieve.views.lines import lines_grid, lines_remarks
-from even_sieve.views.values import spans
-
-
-#: With more rows than this to go through, a block's figures do not list theirs.
-_MOST_ROWS = 50_000_000
 
 
 @cache
@@ -52,14 +46,12 @@ def show_page(results: Results) -> str:
 def _block(number: int, done: Done) -> dict[str, Any]:
     """Return what the page shows of a block."""
     grid = _grid(done)
-    figures = [tally for row in grid.sources for tally in row if tally is not None]
-    work = sum(tally.account.rows for tally in figures)
     return {
         "id": f"block-{number}",
         "title": done.title or f"{done.kind.capitalize()} {number}",
         "where": done.where,
         "grid": grid,
-        "opened": [[_opened(each, work <= _MOST_ROWS) for each in row] for row in grid.sources],
+        "opened": opened(done.result, grid),
         "chart": _chart(done),
         "accounts": list(_accounts(done)),
         "notes": _notes(done),
@@ -81,30 +73,6 @@ def _grid(done: Done) -> Grid:
     if isinstance(result, LineSet):
         return lines_grid(result)
     return bridge_grid(result) if isinstance(result, Bridge) else rows_grid(result)
-
-
-def _opened(tally: Tally | None, with_rows: bool) -> list[str] | None:
-    """Return the lines to which a figure opens: what it asks for, the account, and its rows."""
-    if tally is None:
-        return None
-    if tally.parts:
-        parts = [f"{part.name} = {show_figure(part)}" for part in tally.parts]
-        return [*parts, *([tally.reason] if tally.reason else [])]
-    lines = [tally.account.words()]
-    if tally.origin is not None:
-        lines += [f"line: {describe(group.criteria)}" for group in tally.origin.places]
-    if tally.origin is not None and with_rows:
-        lines += _row_spans(tally)
-    if tally.found_at:
-        lines.append(f"found at: {', '.join(map(str, tally.found_at[:20]))}")
-    return [*lines, *([tally.reason] if tally.reason else [])]
-
-
-def _row_spans(tally: Tally) -> Iterator[str]:
-    """Yield the rows that are used, and those that matched but are not."""
-    for bucket in ("used", "blank", "error", "not_a_number"):
-        if getattr(tally.account, bucket):
-            yield f"{bucket.replace('_', ' ')}: {spans(tally.rows(bucket))}"
 
 
 def _accounts(done: Done) -> Iterator[tuple[str, str]]:

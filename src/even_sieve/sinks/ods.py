@@ -18,6 +18,7 @@ from odf.text import P
 from even_sieve.core.cells import Cell, CellError, format_date
 from even_sieve.core.table import Mark, Table
 from even_sieve.sinks.packing import write_packed
+from even_sieve.sinks.tokens import token
 
 
 def write(table: Table, path: Path, leave_formulas: bool) -> None:
@@ -94,8 +95,7 @@ def _cell(cell: Cell, decimals: int, style: dict[str, Any]) -> TableCell:
     if isinstance(cell, bool):
         return TableCell(valuetype="boolean", booleanvalue="true" if cell else "false")
     if isinstance(cell, int | float | Decimal):
-        value = f"{cell:.{decimals}f}" if decimals else str(cell)
-        return TableCell(valuetype="float", value=value, **style)
+        return TableCell(valuetype="float", value=token(cell, decimals), **style)
     if isinstance(cell, date):
         return TableCell(valuetype="date", datevalue=_iso(cell))
     formula = {"formula": "of:=NA()"} if isinstance(cell, CellError) else {}

@@ -12,14 +12,14 @@ _RUNS = ("=", "+", "-", "@", "\t", "\r")
 def token(cell: Cell, decimals: int = 0) -> str:
     """Return the token of a cell: all digits, with the column's decimals; `true` for yes.
 
-    >>> token(12.5, 2), token(True), token(None)
-    ('12.50', 'true', '')
+    >>> token(12.5, 2), token(438.0), token(True), token(None)
+    ('12.50', '438', 'true', '')
     """
     if isinstance(cell, bool):
         return "true" if cell else "false"
     if decimals and isinstance(cell, float | Decimal):
         return f"{cell:.{decimals}f}"
-    return plain_text(cell)
+    return plain_text(cell).removesuffix(".0") if isinstance(cell, float) else plain_text(cell)
 
 
 def harmless(text: str, cell: Cell) -> str:

@@ -16,6 +16,7 @@ from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.table import Table
 from even_sieve.sinks.files import is_hidden
 from even_sieve.sinks.packing import write_packed
+from even_sieve.sinks.tokens import token
 
 _DAY, _MOMENT = "yyyy-mm-dd", "yyyy-mm-dd hh:mm:ss"
 _LOOKED_AT, _WIDEST = 200, 40
@@ -69,15 +70,23 @@ def _widths(table: Table) -> Iterator[int]:
 
 def _cell(sheet: Any, cell: Cell, leave_formulas: bool, shown: str | None = None) -> Any:
     if isinstance(cell, CellError):
-        written = WriteOnlyCell(sheet, cell.token)
-        written.data_type = "e" if cell.token.startswith("#") else "s"
-        return written
-    plain: Any = float(cell) if isinstance(cell, Decimal) else cell
-    written = WriteOnlyCell(sheet, plain)
+        return _of_type(sheet, cell.token, "e" if cell.token.startswith("#") else "s")
+    if isinstance(cell, int | float | Decimal) and not isinstance(cell, bool):
+        number: Any = _of_type(sheet, 0, "n")
+        number._value = token(cell)  # openpyxl would round it to 16 digits
+        if shown is not None:
+            number.number_format = shown
+        return number
     if isinstance(cell, str) and not leave_formulas:
-        written.data_type = "s"
-    elif isinstance(cell, date):
+        return _of_type(sheet, cell, "s")
+    plain: Any = cell
+    written = WriteOnlyCell(sheet, plain)
+    if isinstance(cell, date):
         written.number_format = _MOMENT if isinstance(cell, datetime) else _DAY
-    elif shown is not None and isinstance(plain, int | float) and not isinstance(plain, bool):
-        written.number_format = shown
+    return written
+
+
+def _of_type(sheet: Any, value: str | int, kind: str) -> Any:
+    written = WriteOnlyCell(sheet, value)
+    written.data_type = kind
     return written

@@ -1,0 +1,72 @@
+"""What each figure on a page opens to: its account, and the numbers of its rows."""
+
+from collections import Counter
+from collections.abc import Iterator
+from typing import TypeAlias
+
+from even_sieve.core.criteria import describe
+from even_sieve.core.tally import Added, Bridge, LineSet, Tally
+from even_sieve.reports.report import Result
+from even_sieve.views.grid import Grid, show_figure
+from even_sieve.views.values import spans
+
+#: The texts to which each cell of a grid opens, row by row; None where there is nothing to open.
+Opened: TypeAlias = list[list[list[str] | None]]
+
+#: With more rows than this to go through, the figures of a block do not list theirs.
+_MOST_ROWS = 50_000_000
+
+
+def opened(result: Result, grid: Grid) -> Opened:
+    """Return what every cell of a result's grid opens to."""
+    if isinstance(result, Bridge):
+        return _of_bridge(result, len(grid.header))
+    figures = [tally for row in grid.sources for tally in row if tally is not None]
+    with_rows = sum(tally.account.rows for tally in figures) <= _MOST_ROWS
+    found = [[_of_figure(each, with_rows) for each in row] for row in grid.sources]
+    return _with_sums(result, found) if isinstance(result, LineSet) else found
+
+
+def _of_figure(tally: Tally | None, with_rows: bool) -> list[str] | None:
+    """Return the account of a figure, what its line asks for, and the rows that it has."""
+    if tally is None:
+        return None
+    reason = [tally.reason] if tally.reason else []
+    if tally.parts:
+        return [*(f"{part.name} = {show_figure(part)}" for part in tally.parts), *reason]
+    lines = [tally.account.words()]
+    if tally.origin is not None:
+        lines += [f"line: {describe(group.criteria)}" for group in tally.origin.places]
+        lines += _row_spans(tally) if with_rows else ()
+    if tally.found_at:
+        lines.append(f"found at: {', '.join(map(str, tally.found_at[:20]))}")
+    return [*lines, *reason]
+
+
+def _row_spans(tally: Tally) -> Iterator[str]:
+    """Yield the rows that are used, and those that matched but are not."""
+    for bucket in ("used", "blank", "error", "not_a_number"):
+        if getattr(tally.account, bucket):
+            yield f"{bucket.replace('_', ' ')}: {spans(tally.rows(bucket))}"
+
+
+def _with_sums(result: LineSet, found: Opened) -> Opened:
+    """Return what lines open to, those that add others with these."""
+    for entry, cells in zip(result, found, strict=True):
+        if isinstance(entry, Added):
+            words = "the lines " + ", ".join(f"'{part}'" for part in entry.parts)
+            cells[1:] = [[words] for _ in cells[1:]]
+    return found
+
+
+def _of_bridge(result: Bridge, width: int) -> Opened:
+    """Return what the steps open to: the rows that each takes away, and the figure's account."""
+    found: Opened = [[None] * width for _ in result]
+    if result.tally.account.rows > _MOST_ROWS:
+        return found
+    steps = Counter(step.reason for step in result)
+    for step, cells in zip(result, found, strict=True):
+        if step.rows and steps[step.reason] == 1 and step.reason not in ("start", "figure"):
+            cells[1] = [spans(result.tally.rows(step.reason))]
+    found[-1][-1] = _of_figure(result.tally, with_rows=True)
+    return found
