@@ -6,6 +6,8 @@ from pathlib import Path
 
 import pytest
 
+from even_sieve import Report
+
 EXAMPLES = Path(__file__).parent.parent / "examples"
 PRINTED = {
     "first_figures.py": "sum of dues: 14703.15, from 39 of 438 rows\nexactly: 294063/20\n",
@@ -30,3 +32,30 @@ def test_an_example_prints_what_it_shows(name):
     )
     assert PRINTED[name] in run.stdout
     assert run.stderr == ""
+
+
+# A figure of each report, and how many files it writes.
+REPORTS = {
+    "berth-use.toml": ("share of long stays", 30 / 134, 4),
+    "dues-forgone.toml": (None, None, 8),
+}
+
+
+def test_every_report_is_run():
+    assert {file.name for file in EXAMPLES.glob("reports/*.toml")} == set(REPORTS)
+
+
+@pytest.mark.parametrize("name", REPORTS)
+def test_an_example_of_a_report_writes_what_it_says(tmp_path, name):
+    figure, value, files = REPORTS[name]
+    report = Report.from_file(EXAMPLES / "reports" / name)
+    results = report.run()
+    assert len(report.write(results, tmp_path)) == files == len(list(tmp_path.iterdir()))
+    if figure is None:
+        lines = results.blocks[0].result
+        asked, charged = lines["all calls"].amounts[1:]
+        assert (asked - charged, lines["as the tariff asks"].tallies[0].value) == (
+            lines["not charged in all"].amounts[1], 385
+        )  # fmt: skip
+    else:
+        assert results.figures()[figure] == value

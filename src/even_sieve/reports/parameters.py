@@ -1,8 +1,10 @@
 """The parameters of a report: set, checked, and shown."""
 
+import re
 from collections.abc import Mapping
 from typing import Any
 
+from even_sieve.core.cells.dates import DAY
 from even_sieve.core.criteria import parameter_from_text
 from even_sieve.core.criteria.operands import NamedPeriod, Number, Period, Text, YesNo
 from even_sieve.core.errors import ParameterError, closest, listed
@@ -21,10 +23,10 @@ _KINDS: dict[str, tuple[type, ...]] = {
 _EXAMPLES = {
     "number": "500 or 12.5",
     "date": "2031-03-31",
-    "period": "2031-Q1, 2031-03 or last month",
+    "period": "2031, 2031-Q1, 2031-03 or last month",
     "yes or no": "yes or no",
 }
-_DAY = 86_400_000_000
+_A_YEAR = re.compile("[0-9]{4}")
 
 
 def put_parameters(
@@ -78,8 +80,10 @@ def _read(name: str, parameter: Parameter, value: Any, allowed: list[Any]) -> An
 
 
 def _is(kind: str, read: Any) -> bool:
-    whole_day = isinstance(read, Period) and read.end - read.start > _DAY
-    return isinstance(read, _KINDS[kind]) and not (kind == "date" and whole_day)
+    if kind == "period" and isinstance(read, Number):
+        return _A_YEAR.fullmatch(read.text) is not None  # where dates are asked it is taken so
+    longer = isinstance(read, Period) and read.end - read.start > DAY
+    return isinstance(read, _KINDS[kind]) and not (kind == "date" and longer)
 
 
 def show_parameter(value: Any) -> str:
