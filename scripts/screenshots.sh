@@ -63,6 +63,7 @@ cp "$work/dues.png" "$out/bridge-chart.png"
 sed '0,/<details>/s//<details open>/' "$work/harbour.html" >"$work/open.html"
 chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,800 \
   --screenshot="$out/page.png" "file://$work/open.html" >/dev/null 2>&1
+shoot run 11 'even-sieve run harbour.toml --set quarter=2031-Q2 --to out | head -36'
 shoot nothing 12 'even-sieve tally calls.csv "sum of dues" --where "zone = Outr and dues > 500"' \
   'even-sieve tally calls.csv "sum of dues" --where "zone = Outer and tonnage < 100 and dues > 900"' \
   'even-sieve tally calls.csv "sum of duse"' \
