@@ -15,7 +15,6 @@ from datetime import date, timedelta
 from decimal import Decimal, InvalidOperation
 from fractions import Fraction
 from math import ceil
-from typing import overload
 
 import numpy as np
 
@@ -35,6 +34,7 @@ from even_sieve.core.criteria.operands import Number, Period
 from even_sieve.core.criteria.settings import operand_of
 from even_sieve.core.criteria.values import read_letters
 from even_sieve.core.errors import CallError, UnknownColumn
+from even_sieve.core.lazy import LazySequence
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane
 
@@ -88,28 +88,9 @@ def axis_of(table: Table, text: str) -> Axis:
 
 def _by_value(name: str, column: Column) -> Axis:
     identity = column.identity
-    return Axis(column.name, column.name, identity.codes, _Values(column.name, identity.keys))
-
-
-class _Values(Sequence[Group]):
-    """The groups of a column's values, each made when it is asked for."""
-
-    def __init__(self, name: str, keys: Sequence[Cell]) -> None:
-        self._name, self._keys = name, keys
-
-    def __len__(self) -> int:
-        return len(self._keys)
-
-    @overload
-    def __getitem__(self, position: int) -> Group: ...
-
-    @overload
-    def __getitem__(self, position: slice) -> Sequence[Group]: ...
-
-    def __getitem__(self, position: int | slice) -> Group | Sequence[Group]:
-        if isinstance(position, slice):
-            return [_group_of(self._name, key) for key in self._keys[position]]
-        return _group_of(self._name, self._keys[position])
+    keys = identity.keys
+    groups = LazySequence(len(keys), lambda position: _group_of(column.name, keys[position]))
+    return Axis(column.name, column.name, identity.codes, groups)
 
 
 def _group_of(name: str, key: Cell) -> Group:

@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import overload
 
 import numpy as np
 
@@ -10,6 +9,7 @@ from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.criteria import EVERYTHING, Criteria, any_of
 from even_sieve.core.criteria.nodes import negated
 from even_sieve.core.errors import AccountError, CallError, closest, listed
+from even_sieve.core.lazy import LazySequence
 from even_sieve.core.measures import Bucket, Gathered, MeasureRequest
 from even_sieve.core.measures.arithmetic import total_of
 from even_sieve.core.measures.totals import Totals
@@ -167,7 +167,7 @@ class _Work:
             {level.places: (level, g) for level, g in zip(levels, result.grouped, strict=True)},
             result.whole,
         )
-        made = [_Lines(self, found, places) for places in shown]
+        made = [self._lines(found, places) for places in shown]
         matching = result.whole[-1].bucket(0, Bucket.USED)
         notices = (*call.shared_notices(), *review(call, call.shared.criteria, matching))
         names = [axis.name for axis in self.axes]
@@ -200,6 +200,22 @@ class _Work:
         names = [self.axes[place].column for place in places]
         pairs = zip(places, names, strict=True)
         return tuple(place for place, name in pairs if not self.call.disregards(request, name))
+
+    def _lines(self, found: Found, places: tuple[int, ...]) -> Sequence[Line]:
+        """Return the lines of a level, each made when it is asked for.
+
+        Those of groups with a row in play are there; of a list of labels that stands alone,
+        all but a rest without rows.
+        """
+        level, gathered = found.levels[places]
+        in_play = np.zeros(len(level.members), dtype=np.int64)
+        plain = [not request.regardless for request in self.requests]
+        for each in (*(g for g, own in zip(gathered, plain, strict=False) if own), gathered[-1]):
+            in_play += each.counts.buckets.sum(axis=1)
+        if len(self.axes) == 1 and self.axes[0].listed:
+            in_play[:-1] += 1
+        shown = np.flatnonzero(in_play)
+        return LazySequence(len(shown), lambda i: self.line(found, places, int(shown[i])))
 
     def line(self, found: Found, places: tuple[int, ...], number: int) -> Line:
         """Return a line of the level that groups by these axes."""
@@ -270,46 +286,3 @@ def _sort_key(value: Cell, descending: bool) -> tuple[bool, object, int]:
         return False, -value if descending else value, 0
     text = str(value)
     return False, [-ord(char) for char in text] if descending else text, 0
-
-
-class _Lines(Sequence[Line]):
-    """The lines of a level, each made when it is asked for.
-
-    Those of groups with a row in play are there; of a list of labels that stands alone, all
-    but a rest without rows.
-    """
-
-    def __init__(self, work: _Work, found: Found, places: tuple[int, ...]) -> None:
-        self._work, self._found, self._places = work, found, places
-        level, gathered = found.levels[places]
-        in_play = np.zeros(len(level.members), dtype=np.int64)
-        plain = [not request.regardless for request in work.requests]
-        for each in (*(g for g, own in zip(gathered, plain, strict=False) if own), gathered[-1]):
-            in_play += each.counts.buckets.sum(axis=1)
-        if len(work.axes) == 1 and work.axes[0].listed:
-            in_play[:-1] += 1
-        self._shown = np.flatnonzero(in_play)
-        self._made: dict[int, Line] = {}
-
-    def __len__(self) -> int:
-        return len(self._shown)
-
-    @overload
-    def __getitem__(self, position: int) -> Line: ...
-
-    @overload
-    def __getitem__(self, position: slice) -> Sequence[Line]: ...
-
-    def __getitem__(self, position: int | slice) -> Line | Sequence[Line]:
-        if isinstance(position, slice):
-            return tuple(self[i] for i in range(*position.indices(len(self))))
-        number = int(self._shown[position])
-        if number not in self._made:
-            self._made[number] = self._work.line(self._found, self._places, number)
-        return self._made[number]
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, Sequence) and tuple(self) == tuple(other)
-
-    def __hash__(self) -> int:
-        return hash(tuple(self))

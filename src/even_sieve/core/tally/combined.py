@@ -7,11 +7,11 @@ they are shown, and rounded once.
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
-from functools import cached_property
-from typing import Any, overload
+from typing import Any
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.errors import CallError
+from even_sieve.core.lazy import LazySequence
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.measures.combined import leaves
 from even_sieve.core.measures.rounding import to_double
@@ -92,7 +92,7 @@ class Combiner:
         whole = (ALL_VALUES,) * len(self._axes)
         return replace(
             found,
-            lines=_Lines(found.lines, self.line),
+            lines=LazySequence(len(found.lines), lambda i: self.line(found.lines[i])),
             total=replace(found.total, items=self.line(Line(whole, found.total)).tallies.items),
             subtotals=tuple(map(self.line, found.subtotals)),
             rest=None if found.rest is None else self.line(found.rest),
@@ -167,37 +167,6 @@ class Combiner:
             together = None if before is None or amount is None else before + amount
             sums[group] = added[line.key] = together
         return added
-
-
-class _Lines(Sequence[Line]):
-    """Lines of which the figures are worked out when a line is asked for."""
-
-    def __init__(self, lines: Sequence[Line], make: Callable[[Line], Line]) -> None:
-        self._lines, self._make = lines, make
-
-    def __len__(self) -> int:
-        return len(self._lines)
-
-    @overload
-    def __getitem__(self, position: int) -> Line: ...
-
-    @overload
-    def __getitem__(self, position: slice) -> Sequence[Line]: ...
-
-    def __getitem__(self, position: int | slice) -> Line | Sequence[Line]:
-        if isinstance(position, slice):
-            return tuple(self[i] for i in range(*position.indices(len(self))))
-        return self._make(self._lines[position])
-
-    @cached_property
-    def _all(self) -> tuple[Line, ...]:
-        return tuple(map(self._make, self._lines))
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, Sequence) and self._all == tuple(other)
-
-    def __hash__(self) -> int:
-        return hash(self._all)
 
 
 def _of_two(request: MeasureRequest, find: _Find) -> Tally:

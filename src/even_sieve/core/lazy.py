@@ -1,0 +1,42 @@
+"""Sequences whose items are made when they are asked for, and kept."""
+
+from collections.abc import Callable, Sequence
+from typing import TypeVar, overload
+
+Item = TypeVar("Item")
+
+
+class LazySequence(Sequence[Item]):
+    """So many items, each made from its position, once.
+
+    >>> squares = LazySequence(4, lambda position: position**2)
+    >>> squares[2], squares[1:], squares == (0, 1, 4, 9)
+    (4, (1, 4, 9), True)
+    """
+
+    def __init__(self, length: int, make: Callable[[int], Item]) -> None:
+        self._length, self._make = length, make
+        self._made: dict[int, Item] = {}
+
+    def __len__(self) -> int:
+        return self._length
+
+    @overload
+    def __getitem__(self, position: int) -> Item: ...
+
+    @overload
+    def __getitem__(self, position: slice) -> Sequence[Item]: ...
+
+    def __getitem__(self, position: int | slice) -> Item | Sequence[Item]:
+        if isinstance(position, slice):
+            return tuple(self[i] for i in range(*position.indices(self._length)))
+        place = range(self._length)[position]
+        if place not in self._made:
+            self._made[place] = self._make(place)
+        return self._made[place]
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Sequence) and tuple(self) == tuple(other)
+
+    def __hash__(self) -> int:
+        return hash(tuple(self))
