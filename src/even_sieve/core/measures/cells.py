@@ -144,7 +144,18 @@ class BlockCells:
     @cached_property
     def selected_groups(self) -> Array | None:
         """The groups of the selected rows."""
-        return None if self.groups is None else self.groups[self.mask]
+        if self.groups is None or self._all_selected:
+            return self.groups
+        return self.groups[self.mask]
+
+    @cached_property
+    def _all_selected(self) -> bool:
+        return bool(self.mask.all())
+
+    @cached_property
+    def _every_row(self) -> bool:
+        """Whether every row of the block is used: then arrays are taken as they are."""
+        return self._all_selected and bool(self.used_mask.all())
 
     @cached_property
     def used_mask(self) -> Array:
@@ -172,7 +183,7 @@ class BlockCells:
 
     @cached_property
     def values(self) -> Array:
-        """The stored values of the used rows, in order."""
+        """The stored values of the used rows, in order. Not to be changed."""
         return self._stored(self.wanted.lane)
 
     @cached_property
@@ -183,7 +194,8 @@ class BlockCells:
     def _stored(self, lane: Lane | None) -> Array:
         if lane is None:
             raise RuntimeError("these cells are not of one kind")
-        return lane.values[self.start : self.stop][self._positions]
+        here: Array = lane.values[self.start : self.stop]
+        return here if self._every_row else here[self._positions]
 
     def of(self, wanted: Wanted) -> "BlockCells":
         """Return the cells that another measure wants of the same rows."""
@@ -209,7 +221,9 @@ class BlockCells:
     @cached_property
     def used_groups(self) -> Array | None:
         """The groups of the used rows, in order."""
-        return None if self.groups is None else self.groups[self._positions]
+        if self.groups is None or self._every_row:
+            return self.groups
+        return self.groups[self._positions]
 
     @cached_property
     def rows(self) -> Array:

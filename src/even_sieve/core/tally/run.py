@@ -96,7 +96,8 @@ class _Gatherer:
         if groups is None:
             counts[0, Bucket.USED] += np.count_nonzero(mask)
         else:
-            counts[:, Bucket.USED] += np.bincount(groups[mask], minlength=self.grouping.count)
+            chosen = groups if mask.all() else groups[mask]
+            counts[:, Bucket.USED] += np.bincount(chosen, minlength=self.grouping.count)
 
     def merge(self, other: "_Gatherer") -> None:
         """Take in what another thread gathered."""
