@@ -44,7 +44,8 @@ _MAY_COUNT = np.isin(_BYTES, list(b"0123456789+-."))
 _WORD = ~_MAY_COUNT & ~np.isin(_BYTES, list(b"\0#"))
 _MAY_BE_YES_NO = np.isin(_BYTES, list(b"tTfF"))
 #: Which bytes at an end of a string may be white space, in ASCII or in UTF-8.
-_MAY_BE_SPACE = (_BYTES <= 0x20) | (_BYTES >= 0x80)
+_SPACE, _NOT_ASCII = 0x20, 0x80
+_MAY_BE_SPACE = (_BYTES <= _SPACE) | (_BYTES >= _NOT_ASCII)
 
 
 @dataclass
@@ -71,7 +72,11 @@ class Piece:
 
 def trim(strings: Any) -> tuple[Any, int]:
     """Return the strings without outer white space, and how many had some."""
-    first, last = Bytes.of(strings).ends()
+    text = Bytes.of(strings)
+    used = text.used
+    if not len(used) or (used.min() > _SPACE and used.max() < _NOT_ASCII):
+        return strings, 0
+    first, last = text.ends()
     may = (_MAY_BE_SPACE[first] | _MAY_BE_SPACE[last]) & (first != 0)
     if not may.any():
         return strings, 0

@@ -47,7 +47,9 @@ class Codes:
         """Take in the next rows, an Arrow array; False if there are too many to keep so."""
         coded = strings.dictionary_encode()
         tokens, positions = coded.dictionary.to_pylist(), self._positions
-        numbers = [positions.setdefault(token, len(positions)) for token in tokens]
+        numbers = list(map(positions.get, tokens))
+        if None in numbers:
+            numbers = [positions.setdefault(token, len(positions)) for token in tokens]
         if len(positions) > _MOST_TOKENS:
             return False
         numbering = np.array(numbers, dtype=narrowest(len(positions)))
