@@ -40,6 +40,7 @@ from even_sieve.sinks.files import replace_file
 from even_sieve.views.listing import Choice, Listing
 
 if TYPE_CHECKING:
+    import pandas as pd
     from matplotlib.figure import Figure
 
 Result: TypeAlias = Tallies | Breakdown | LineSet | Bridge | Listing
@@ -125,6 +126,13 @@ class Results:
             blocks.append({"kind": done.kind, "title": done.title, **json.loads(shown)})
         whole = {"title": self.title, "blocks": blocks, "made_from": dict(self.made_from())}
         return json.dumps(whole, ensure_ascii=False, indent=2) + "\n"
+
+    def to_frames(self) -> "list[pd.DataFrame]":
+        """Return a pandas data frame a block, in their order; totals have their mark in `mark`."""
+        from even_sieve.reports.tables import table_of
+        from even_sieve.sinks.files import with_marks
+
+        return [Table(with_marks(table_of(done))).to_frame() for done in self.blocks]
 
     def figures(self) -> dict[str, Any]:
         """Return every figure of the `figures` blocks by its name."""
