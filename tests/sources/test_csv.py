@@ -110,7 +110,7 @@ def test_what_the_reader_met_is_told():
         (
             "text-that-looks-like-dates",
             "column 'c': 2 cells such as '05/01/2031' look like dates but are not written as "
-            "YYYY-MM-DD; they were left as text",
+            "YYYY-MM-DD; left as text",
         ),
     ]
 

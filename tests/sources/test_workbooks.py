@@ -339,7 +339,7 @@ ENTITIES = (
 )
 HOSTILE = [
     (xlsx, b"PK\x03\x04 broken", "this is no workbook: the archive is broken"),
-    (ods, b"a,b\n1,2\n", "this is no workbook: the archive is broken"),
+    (ods, b"a,b\n1,2\n", "this is no workbook, which is a packed file\nIts ending is another file's"),
     (xlsx, packed(content_xml="<x/>"), "this is no ISO/IEC 29500 workbook\nIts ending should be .ods"),
     (ods, packed(xl__workbook_xml="<x/>"), "this is no OpenDocument spreadsheet\nIts ending should be .xlsx"),
     (ods, packed(content_xml=ENTITIES), "the file defines entities, which are not expanded"),

@@ -12,6 +12,9 @@ _DECLARATIONS = tuple("<!DOCTYPE".encode(name) for name in ("utf-8", "utf-16-le"
 
 def open_packed(content: bytes, source: str, limits: Limits) -> ZipFile:
     """Return the archive. Raises `SourceError` for a broken one, or one beyond the limits."""
+    if not content.startswith(b"PK"):
+        hint = "Its ending is another file's, or it was cut off"
+        raise SourceError(source, "this is no workbook, which is a packed file", hint)
     try:
         archive = ZipFile(BytesIO(content))
     except BadZipFile:

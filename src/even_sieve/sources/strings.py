@@ -119,7 +119,8 @@ def with_date_notice(column: Column) -> Column:
     count = int(found.sum())
     example = lane.spellings[int(np.flatnonzero(like)[0])]
     text = (
-        f"column '{column.name}': {counted(count, 'cell')} such as '{example}' look like dates "
-        "but are not written as YYYY-MM-DD; they were left as text"
+        f"column '{column.name}': {counted(count, 'cell')} such as '{example}' "
+        f"{'looks like a date but is' if count == 1 else 'look like dates but are'} "
+        "not written as YYYY-MM-DD; left as text"
     )
     return replace(column, notices=(*column.notices, Notice(Code.TEXT_LIKE_DATES, text)))
