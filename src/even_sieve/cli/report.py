@@ -9,11 +9,11 @@ from rich.padding import Padding
 from rich.rule import Rule
 from rich.text import Text
 
-from even_sieve.core.errors import ParameterError, SieveError, SourceError
+from even_sieve.core.errors import ParameterError, SieveError
 from even_sieve.core.notices import counted
 from even_sieve.reports import Report, Results
 from even_sieve.reports.moved import moved
-from even_sieve.reports.report import NOUNS
+from even_sieve.reports.results import NOUNS
 from even_sieve.views import terminal
 
 
@@ -25,12 +25,6 @@ def run_report(path: str, settings: Iterable[str], folder: Path | None, check_on
         count = len(results.blocks)
         print(f"{path}: {count} {'block' if count == 1 else 'blocks'}, all can be worked out")
         return
-    if folder is not None:
-        try:
-            folder.mkdir(parents=True, exist_ok=True)
-        except OSError as error:
-            why = error.strerror or type(error).__name__
-            raise SourceError(str(folder), f"the folder cannot be made: {why}") from error
     written = report.write(results, folder)
     _show(results)
     for each in written:

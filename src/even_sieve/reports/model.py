@@ -8,7 +8,14 @@ from datetime import date
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    ConfigDict,
+    Field,
+    ValidationError,
+    model_validator,
+)
 
 from even_sieve.core.errors import CallError, SourceNotFound, closest, listed
 
@@ -67,6 +74,21 @@ class Parameter(_Strict):
     allowed_from: str | None = None
 
 
+def _with_ending(name: str | None, endings: tuple[str, ...]) -> str | None:
+    """Return the name if it ends so. Raises `ValueError` with what is accepted."""
+    if name is not None and Path(name).suffix.lower() not in endings:
+        raise ValueError(f"a name that ends in {' or '.join(endings)} is needed")
+    return name
+
+
+def _is_chart(name: str | None) -> str | None:
+    return _with_ending(name, (".png", ".svg"))
+
+
+#: The name of a chart's file.
+Chart = Annotated[Text | None, AfterValidator(_is_chart)]
+
+
 class _Block(_Strict):
     title: str = ""
     where: str | None = None
@@ -88,7 +110,13 @@ class BreakdownBlock(_Block):
     across: str | None = None
     sort: str | None = None
     top: Annotated[int, Field(ge=1)] | None = None
-    chart: Text | None = None
+    chart: Chart = None
+
+    @model_validator(mode="after")
+    def _charted_along_one_axis(self) -> "BreakdownBlock":
+        if self.chart is not None and (len(self.by) > 1 or self.across is not None):
+            raise ValueError("a chart goes along one axis: leave out across, and all but one of by")
+        return self
 
 
 class Entry(_Strict):
@@ -120,7 +148,7 @@ class BridgeBlock(_Block):
 
     kind: Literal["bridge"]
     measure: Text
-    chart: Text | None = None
+    chart: Chart = None
 
 
 class RowsBlock(_Block):
@@ -138,31 +166,22 @@ Block = Annotated[
 ]
 
 
+def _is_workbook(name: str | None) -> str | None:
+    return _with_ending(name, (".ods", ".xlsx"))
+
+
+def _is_csv(name: str | None) -> str | None:
+    return _with_ending(name, (".csv",))
+
+
 class Outputs(_Strict):
     """Files to write, beside the report unless another folder is named."""
 
     html: Text | None = None
     markdown: Text | None = None
     json_: Annotated[Text | None, Field(alias="json")] = None
-    workbook: Text | None = None
-    csv: Text | None = None
-
-    @field_validator("workbook")
-    @classmethod
-    def _is_workbook(cls, name: str | None) -> str | None:
-        return _with_ending(name, (".ods", ".xlsx"))
-
-    @field_validator("csv")
-    @classmethod
-    def _is_csv(cls, name: str | None) -> str | None:
-        return _with_ending(name, (".csv",))
-
-
-def _with_ending(name: str | None, endings: tuple[str, ...]) -> str | None:
-    """Return the name if it ends so. Raises `ValueError` with what is accepted."""
-    if name is not None and Path(name).suffix.lower() not in endings:
-        raise ValueError(f"a name that ends in {' or '.join(endings)} is needed")
-    return name
+    workbook: Annotated[Text | None, AfterValidator(_is_workbook)] = None
+    csv: Annotated[Text | None, AfterValidator(_is_csv)] = None
 
 
 class ReportFile(_Strict):
@@ -232,7 +251,8 @@ def _fault(error: Any) -> tuple[str, str]:
         return _key(place), f"a block needs a kind: {', '.join(_KINDS)}"
     message = error["msg"].removeprefix("Value error, ")
     message = message[0].lower() + message[1:]
-    return _key(place), f"{message}, not {got!r}" if place else message
+    whole = isinstance(got, dict) and "kind" in got  # a block: too long to be shown
+    return _key(place), f"{message}, not {got!r}" if place and not whole else message
 
 
 _KINDS = ("figures", "breakdown", "lines", "bridge", "rows")

@@ -6,7 +6,7 @@ from fractions import Fraction
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.tally import Added, Breakdown, Bridge, Counted, LineSet, Tallies
-from even_sieve.reports.report import Done, Results
+from even_sieve.reports.results import Done, Results
 from even_sieve.views.grid import show_key
 from even_sieve.views.values import plain_amount, show_value
 

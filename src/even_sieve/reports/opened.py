@@ -6,7 +6,7 @@ from typing import TypeAlias
 
 from even_sieve.core.criteria import describe
 from even_sieve.core.tally import Added, Bridge, LineSet, Tally
-from even_sieve.reports.report import Result
+from even_sieve.reports.results import Result
 from even_sieve.views.grid import Grid, show_figure
 from even_sieve.views.values import spans
 

@@ -13,7 +13,7 @@ from markupsafe import Markup
 
 from even_sieve.core.tally import Breakdown, Bridge, LineSet, Tallies
 from even_sieve.reports.opened import opened
-from even_sieve.reports.report import NOUNS, Done, Results
+from even_sieve.reports.results import NOUNS, Done, Results
 from even_sieve.sinks.charts import svg_of
 from even_sieve.views import markdown
 from even_sieve.views.breakdowns import breakdown_grid, breakdown_remarks

@@ -1,15 +1,13 @@
 """A report: read from its file, run on its table, every block with its result."""
 
 import hashlib
-import json
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from dataclasses import dataclass
 from datetime import date
-from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, TypeAlias
+from typing import TYPE_CHECKING, Any
 
-from even_sieve import __version__
 from even_sieve.core.criteria import (
     Criteria,
     Settings,
@@ -18,10 +16,10 @@ from even_sieve.core.criteria import (
     write_criteria,
 )
 from even_sieve.core.errors import CallError, SieveError
-from even_sieve.core.tally import Heading, LineSet, Together, Wanted
+from even_sieve.core.tally import Heading, Together, Wanted
 from even_sieve.public.criteria import Where
 from even_sieve.public.reading import read_table
-from even_sieve.public.results import Breakdown, Bridge, Tallies
+from even_sieve.public.results import Tallies
 from even_sieve.public.table import Table
 from even_sieve.reports.model import (
     BreakdownBlock,
@@ -35,123 +33,11 @@ from even_sieve.reports.model import (
     read_report,
 )
 from even_sieve.reports.parameters import put_parameters, show_parameter
-from even_sieve.sinks.charts import write_chart
-from even_sieve.sinks.files import replace_file
-from even_sieve.views.listing import Choice, Listing
+from even_sieve.reports.results import Done, Input, Result, Results
+from even_sieve.views.listing import Choice
 
 if TYPE_CHECKING:
-    import pandas as pd
-    from matplotlib.figure import Figure
-
-Result: TypeAlias = Tallies | Breakdown | LineSet | Bridge | Listing
-
-
-@dataclass(frozen=True)
-class Done:
-    """One block that was run: its title, its criteria as text, its result."""
-
-    kind: str
-    title: str
-    where: str
-    result: Result
-    chart: str | None = None
-
-    def draw(self) -> "Figure | None":
-        """Return the chart of the block, if it is to have one."""
-        from even_sieve.views.chart import draw_breakdown, draw_bridge
-
-        if self.chart is None:
-            return None
-        if isinstance(self.result, Bridge):
-            return draw_bridge(self.result)
-        if isinstance(self.result, Breakdown):
-            return draw_breakdown(self.result)
-        raise TypeError(f"a block of {self.kind} has no chart")
-
-
-@dataclass(frozen=True)
-class Input:
-    """A file that a report was made from: its name, bytes, and SHA-256 digest."""
-
-    name: str
-    size: int
-    digest: str
-
-
-@dataclass(frozen=True)
-class Results:
-    """A report that was run: its blocks, and what it was made from.
-
-    The same inputs give the same results to the last byte: nothing in them tells the time.
-    """
-
-    title: str
-    blocks: tuple[Done, ...]
-    as_of: date
-    parameters: Mapping[str, str]
-    inputs: tuple[Input, ...]
-    where: str = ""
-    criteria: Mapping[str, str] = field(default_factory=dict)
-    version: str = __version__
-
-    def made_from(self) -> list[tuple[str, str]]:
-        """Return what the report was made from, as names and texts."""
-        found = [(each.name, f"{each.size:,} bytes, SHA-256 {each.digest}") for each in self.inputs]
-        found.append(("as of", self.as_of.isoformat()))
-        found += [(f"parameter {name}", value) for name, value in self.parameters.items()]
-        found += [(f"criteria {name}", text) for name, text in self.criteria.items()]
-        if self.where:
-            found.append(("rows", self.where))
-        return [*found, ("made by", f"Even Sieve {self.version}")]
-
-    def to_html(self) -> str:
-        """Return one self-contained page."""
-        from even_sieve.reports.page import show_page
-
-        return show_page(self)
-
-    def to_markdown(self) -> str:
-        """Return the report as Markdown."""
-        from even_sieve.reports.page import show_markdown
-
-        return show_markdown(self)
-
-    def to_json(self) -> str:
-        """Return one JSON object: a record a block, as its own command would print it."""
-        from even_sieve.views import json as view
-
-        blocks = []
-        for done in self.blocks:
-            shown = getattr(view, f"show_{NOUNS[done.kind]}")(done.result)
-            blocks.append({"kind": done.kind, "title": done.title, **json.loads(shown)})
-        whole = {"title": self.title, "blocks": blocks, "made_from": dict(self.made_from())}
-        return json.dumps(whole, ensure_ascii=False, indent=2) + "\n"
-
-    def to_frames(self) -> "list[pd.DataFrame]":
-        """Return a pandas data frame a block, in their order; totals have their mark in `mark`."""
-        from even_sieve.reports.tables import table_of
-        from even_sieve.sinks.files import with_marks
-
-        return [Table(with_marks(table_of(done))).to_frame() for done in self.blocks]
-
-    def figures(self) -> dict[str, Any]:
-        """Return every figure of the `figures` blocks by its name."""
-        return {
-            tally.name: tally.value
-            for done in self.blocks
-            if isinstance(done.result, Tallies)
-            for tally in done.result
-        }
-
-
-#: What the views call the result of each kind of block.
-NOUNS = {
-    "figures": "tallies",
-    "breakdown": "breakdown",
-    "lines": "lines",
-    "bridge": "bridge",
-    "rows": "rows",
-}
+    pass
 
 
 @dataclass(frozen=True)
@@ -193,43 +79,17 @@ class Report:
 
     def write(self, results: Results, folder: Path | None = None) -> list[Path]:
         """Write the outputs that the file names; return where they are."""
-        from even_sieve.reports.tables import write_tables, write_workbook
+        from even_sieve.reports.outputs import write_outputs
 
-        makers = {
-            self.file.outputs.html: results.to_html,
-            self.file.outputs.markdown: results.to_markdown,
-            self.file.outputs.json_: results.to_json,
-        }
-        written, outputs = [], self.file.outputs
-        for name, make in makers.items():
-            if name is not None:
-                path = (folder or self.folder) / name
-                content = make().encode()
-                replace_file(path, partial(_put, content))
-                written.append(path)
-        if outputs.workbook is not None:
-            path = (folder or self.folder) / outputs.workbook
-            write_workbook(results, path)
-            written.append(path)
-        if outputs.csv is not None:
-            written += write_tables(results, (folder or self.folder) / outputs.csv)
-        for done in results.blocks:
-            figure = done.draw()
-            if figure is not None and done.chart is not None:
-                path = (folder or self.folder) / done.chart
-                write_chart(figure, path)
-                written.append(path)
-        return written
+        return write_outputs(results, self.file.outputs, folder or self.folder)
 
     def _criteria(self, table: Table) -> dict[str, Criteria]:
-        """Return the named criteria. Raises `BlockCallError` naming the key of what is off."""
+        """Return the named criteria."""
         columns = (*table.names, *self.file.derived)
         found = {}
         for name, text in self.file.criteria.items():
-            try:
+            with self._at(f"criteria, {name}"):
                 found[name] = parse_criteria(text, columns)
-            except SieveError as error:
-                raise BlockCallError(f"{self.name}: criteria, {name}: {error}") from error
         return found
 
     def _table(self) -> Table:
@@ -239,15 +99,27 @@ class Report:
 
     def _made(self, table: Table, asked: dict[str, Any]) -> Table:
         """Return the table with columns looked up and derived, and with its marks."""
-        for each in self.file.look_ups:
-            table = self._looked_up(table, each)
+        for number, each in enumerate(self.file.look_ups, 1):
+            with self._at(f"look_ups {number}"):
+                table = self._looked_up(table, each)
         for name, text in self.file.derived.items():
-            table = table.derive(f"{name} = {text}", **asked)
+            with self._at(f"derived, {name}"):
+                table = table.derive(f"{name} = {text}", **asked)
         marks, given = self.file.marks, asked["parameters"]
         for mark in ("hidden", "filtered", "subtotal"):
-            for criteria in getattr(marks, mark):
-                table = table.mark(**{mark: criteria}, parameters=given)
-        return table if marks.by is None else table.mark(by=marks.by)
+            for number, criteria in enumerate(getattr(marks, mark), 1):
+                with self._at(f"marks, {mark} {number}"):
+                    table = table.mark(**{mark: criteria}, parameters=given)
+        with self._at("marks, by"):
+            return table if marks.by is None else table.mark(by=marks.by)
+
+    @contextmanager
+    def _at(self, key: str) -> Iterator[None]:
+        """Have an error name the report and the key at which it came up."""
+        try:
+            yield
+        except SieveError as error:
+            raise type_of(error)(f"{self.name}: {key}: {error}") from error
 
     def _looked_up(self, table: Table, look_up: LookUp) -> Table:
         other = read_table(self.folder / look_up.file)
@@ -256,10 +128,8 @@ class Report:
     def _block(self, number: int, block: Any, table: Table, asked: dict[str, Any]) -> Done:
         where: list[Where] = [each for each in (self.file.where, block.where) if each is not None]
         both: Any = {"where": where, "keep": self.file.keep, **asked}
-        try:
+        with self._at(f"blocks {number}"):
             result = _run(block, table, both)
-        except SieveError as error:
-            raise type_of(error)(f"{self.name}: blocks {number}: {error}") from error
         where_text, chart = _put_in(block.where, table, asked), getattr(block, "chart", None)
         return Done(block.kind, block.title, where_text, result, chart)
 
@@ -275,17 +145,17 @@ class Report:
         )
 
 
-class BlockError(SieveError):
-    """What a block asks for cannot be had; the text names the file and the block."""
+class RunError(SieveError):
+    """What a report asks for cannot be had; the text names the file and the key."""
 
 
-class BlockCallError(CallError):
-    """The words of a block are off; the text names the file and the block."""
+class RunCallError(CallError):
+    """The words of a report are off; the text names the file and the key."""
 
 
 def type_of(error: SieveError) -> type[SieveError]:
-    """Return the class of a block's error: that of words that are off, or of data."""
-    return BlockCallError if isinstance(error, CallError) else BlockError
+    """Return the class of an error in a report: that of words that are off, or of data."""
+    return RunCallError if isinstance(error, CallError) else RunError
 
 
 def _run(block: Any, table: Table, asked: dict[str, Any]) -> Result:
@@ -333,7 +203,3 @@ def _wanted(entry: Entry, table: Table) -> Heading | Wanted | Together:
     if entry.where is not None:
         return Wanted(label, parse_criteria(entry.where, table.names))
     return Together(label, tuple(entry.sum))
-
-
-def _put(content: bytes, path: Path) -> None:
-    path.write_bytes(content)

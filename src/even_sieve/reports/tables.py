@@ -7,7 +7,7 @@ from pathlib import Path
 
 from even_sieve.core.table import Table, table_from_columns
 from even_sieve.core.tally import Breakdown, Bridge, LineSet, Tallies
-from even_sieve.reports.report import Done, Results
+from even_sieve.reports.results import Done, Results
 from even_sieve.sinks.files import SINKS, replace_file, with_marks, write_file
 from even_sieve.sinks.results import (
     bridge_table,

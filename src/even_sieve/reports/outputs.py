@@ -1,0 +1,54 @@
+"""The files that a report writes."""
+
+from pathlib import Path
+
+from even_sieve.core.errors import SourceError
+from even_sieve.reports.model import Outputs
+from even_sieve.reports.results import Results
+from even_sieve.reports.tables import write_tables, write_workbook
+from even_sieve.sinks.charts import write_chart
+from even_sieve.sinks.files import replace_file
+
+
+def write_outputs(results: Results, outputs: Outputs, folder: Path) -> list[Path]:
+    """Write the outputs into the folder, which is made if need be; return where they are."""
+    written = []
+    for name, make in (
+        (outputs.html, results.to_html),
+        (outputs.markdown, results.to_markdown),
+        (outputs.json_, results.to_json),
+    ):
+        if name is not None:
+            written.append(_write_text(make(), _place(folder, name)))
+    if outputs.workbook is not None:
+        path = _place(folder, outputs.workbook)
+        write_workbook(results, path)
+        written.append(path)
+    if outputs.csv is not None:
+        written += write_tables(results, _place(folder, outputs.csv))
+    for done in results.blocks:
+        figure = done.draw()
+        if figure is not None and done.chart is not None:
+            path = _place(folder, done.chart)
+            write_chart(figure, path)
+            written.append(path)
+    return written
+
+
+def _write_text(text: str, path: Path) -> Path:
+    def put(new: Path) -> None:
+        new.write_bytes(text.encode())
+
+    replace_file(path, put)
+    return path
+
+
+def _place(folder: Path, name: str) -> Path:
+    """Return where an output goes, its folder made if need be. Raises `SourceError`."""
+    path = folder / name
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        why = error.strerror or type(error).__name__
+        raise SourceError(str(path.parent), f"the folder cannot be made: {why}") from error
+    return path
