@@ -48,6 +48,10 @@ FAULTS = [
     ("", '[[blocks]]\nkind = "lines"\nmeasures = ["rows"]\nlines = [{ label = "a", sums = ["b"] }]',
      "blocks 2, lines 1: no key 'sums' here; did you mean 'sum'?"),
     ("", '[outputs]\npdf = "a.pdf"', "outputs: no key 'pdf' here; known are html, markdown, json"),
+    ("", '[[blocks]]\nkind = "breakdown"\nmeasures = ["rows"]\nby = ["a", "b"]\nchart = "a.svg"',
+     "blocks 2: a chart goes along one axis: leave out across, and all but one of by"),
+    ("", '[[blocks]]\nkind = "bridge"\nmeasure = "rows"\nchart = "a.pdf"',
+     "blocks 2, chart: a name that ends in .png or .svg is needed, not 'a.pdf'"),
     ("", '[outputs]\nworkbook = "a.csv"', "outputs, workbook: a name that ends in .ods or .xlsx is needed, not 'a.csv'"),
     ("", '[parameters.a]\nkind = "float"', "parameters, a, kind: input should be 'number', 'date'"),
     ("title = 'twice'", "", "this is no TOML: Cannot overwrite a value"),
@@ -87,6 +91,25 @@ def test_a_fault_in_the_file_names_its_key(folder, more, block, message):
 def test_a_block_that_cannot_be_worked_out_is_named(folder, block, message):
     file = small(folder)
     file.write_text(file.read_text().replace('measures = ["rows", "sum of dues"]', block))
+    with pytest.raises(SieveError) as caught:
+        Report.from_file(file).run()
+    assert str(caught.value).startswith(f"{file}: {message}")
+
+
+@pytest.mark.parametrize(
+    ("more", "message"),
+    [
+        ('[derived]\nx = "dues +"', "derived, x: derive 'x': 'dues +', position 7: a number or"),
+        ('[[look_ups]]\nfile = "tarif.csv"\non = ["class"]', "look_ups 1: "),
+        (
+            '[marks]\nhidden = ["zone = Outer", "zoen = Outer"]',
+            "marks, hidden 2: criteria 'zoen = Outer'",
+        ),
+        ('[marks]\nby = "zoen"', "marks, by: no column 'zoen'"),
+    ],
+)
+def test_what_comes_before_the_blocks_is_named_too(folder, more, message):
+    file = small(folder, "", more)
     with pytest.raises(SieveError) as caught:
         Report.from_file(file).run()
     assert str(caught.value).startswith(f"{file}: {message}")
@@ -260,10 +283,12 @@ def test_the_workbook_of_a_report_has_real_numbers_and_marks(folder, ending):
 def test_a_report_is_written_as_csv_a_file_a_block(folder):
     file = small(folder, "", '[outputs]\ncsv = "calls-report.csv"')
     report = Report.from_file(file)
-    assert [path.name for path in report.write(report.run())] == ["calls-report-1.csv"]
-    assert (
-        (folder / "calls-report-1.csv").read_text().splitlines()[1].startswith("rows,438.0,438,0,")
-    )
+    out = folder / "made" / "here"
+    assert report.write(report.run(), out) == [out / "calls-report-1.csv"]
+    assert (out / "calls-report-1.csv").read_text().splitlines()[1].startswith("rows,438.0,438,0,")
+    (folder / "taken").write_text("")
+    with pytest.raises(SieveError, match="the folder cannot be made: File exists"):
+        report.write(report.run(), folder / "taken")
 
 
 def test_marks_look_ups_and_derived_columns_are_made_in_their_order(folder):
