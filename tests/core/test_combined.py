@@ -1,5 +1,6 @@
 """Figures worked out from others: what they are, and what is refused."""
 
+import json
 from datetime import date, datetime
 from fractions import Fraction
 
@@ -53,6 +54,12 @@ def test_what_has_no_value_says_which_figure_has_none():
         "'none' is 0",
         "'average of dues where zone = North' has no value: no row matched",
         "'min of zone' is no number",
+    ]
+    parts = json.loads(found.to_json())["measures"][1]["parts"]
+    assert [(part["name"], part["value"]) for part in parts] == [("rows", 6), ("none", 0)]
+    assert str(found[2].explain()).splitlines()[2:4] == [
+        "    average of dues where zone = North:",
+        "      the exact sum of the numbers over their count, rounded once, in column 'dues'",
     ]
     with pytest.raises(CallError, match="worked out from other figures\nAsk 'rows' or 'none'"):
         found[1].rows("used")

@@ -59,9 +59,13 @@ def test_a_breakdown_is_drawn_as_bars_or_as_a_line_over_periods():
     assert [label.get_text() for label in axes.get_xticklabels()] == [
         "2031-01",
         "2031-02",
+        "2031-03",
         "2031-04",
     ]
-    assert list(axes.lines[0].get_ydata())[:2] == [10.25, 20]
+    assert axes.get_xlim() == (-0.5, 3.5)
+    by_rows = calls.tally("rows", by="arrived by month", sort="rows desc")
+    assert draw_breakdown(by_rows).axes[0].patches  # out of their order periods are bars
+    assert list(axes.lines[1].get_ydata())[:2] == [10.25, 20]
     assert [text.get_text() for text in axes.texts] == ["10.25", "20.00"]
 
 

@@ -4,14 +4,14 @@ What stands is dark; what is taken away is light with strokes, what is added bac
 with dots; every bar carries its number.
 """
 
-import re
+from collections.abc import Iterator
 from decimal import Decimal
-from math import nan
+from math import isnan, nan
 from typing import TYPE_CHECKING, Any
 
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.notices import counted
-from even_sieve.core.tally import Breakdown, Bridge, Tally
+from even_sieve.core.tally import Breakdown, Bridge, Tally, period_before
 from even_sieve.views.grid import show_amount, show_figure, show_key
 from even_sieve.views.values import plain_amount
 
@@ -23,7 +23,7 @@ _INK, _FAINT = "#222222", "#8a8a8a"
 _WIDTH, _ROW = 12.8, 0.62
 _LONGEST = 46
 _FEW_POINTS = 16
-_PERIODS = re.compile(r"\sby\s+(?:year|quarter|month|week|day)\Z", re.IGNORECASE)
+_LONGEST_GAP = 400
 _DOTS_PER_INCH = 100
 
 
@@ -63,12 +63,16 @@ def draw_breakdown(result: Breakdown, measure: str | None = None) -> "Figure":
     from matplotlib.figure import Figure
 
     name, lines = _series(result, measure)
-    over_time = _PERIODS.search(result.by[0]) is not None
+    periods = [label for label, _ in lines if period_before(result.by[0], label) is not None]
+    over_time = bool(periods) and periods == sorted(periods)
     height = 6.4 if over_time else 1.8 + _ROW * max(len(lines), 1)
     figure = Figure(figsize=(_WIDTH, height), dpi=_DOTS_PER_INCH, layout="constrained")
     figure.get_layout_engine().set(w_pad=0.15, h_pad=0.15)  # type: ignore[union-attr, call-arg]
     axes = figure.add_subplot()
-    (_draw_line if over_time else _draw_bars)(axes, lines)
+    if over_time:
+        _draw_line(axes, result.by[0], lines)
+    else:
+        _draw_bars(axes, lines)
     value_axis = axes.yaxis if over_time else axes.xaxis
     value_axis.set_major_formatter(lambda value, _: f"{value:,.10g}")
     axis = result.by[0] if over_time else f"by {result.by[0]}"
@@ -112,21 +116,62 @@ def _draw_bars(axes: Any, lines: list[tuple[str, Tally]]) -> None:
     axes.tick_params(axis="y", length=0)
 
 
-def _draw_line(axes: Any, lines: list[tuple[str, Tally]]) -> None:
+def _draw_line(axes: Any, name: str, lines: list[tuple[str, Tally]]) -> None:
     """Draw a point a period, a gap where there is no value; the numbers stand at the points."""
-    values = [nan if t.value is None else float(t.value) for _, t in lines]  # type: ignore[arg-type]
-    axes.plot(range(len(lines)), values, color=_STANDS, linewidth=2, marker="o", markersize=6)
-    if len(lines) <= _FEW_POINTS:
-        for place, (_, tally) in enumerate(lines):
-            if tally.value is not None:
-                offset = {"xytext": (0, 9), "textcoords": "offset points"}
-                at = place, float(tally.value)  # type: ignore[arg-type]
-                axes.annotate(show_figure(tally), at, ha="center", color=_INK, **offset)
-    step = -(-len(lines) // _FEW_POINTS)
-    axes.set_xticks(range(0, len(lines), step), [label for label, _ in lines][::step])
-    axes.margins(x=0.04, y=0.15)
+    points = list(_with_gaps(name, lines))
+    values = [_as_float(tally) for _, tally in points]
+    axes.axhline(0, color=_INK, linewidth=0.8)
+    axes.plot(range(len(points)), values, color=_STANDS, linewidth=2, marker="o", markersize=6)
+    if len(points) <= _FEW_POINTS:
+        for place, (_, tally) in enumerate(points):
+            if tally is not None and tally.value is not None:
+                _label_point(axes, place, values, show_figure(tally))
+    step = -(-len(points) // _FEW_POINTS)
+    axes.set_xticks(range(0, len(points), step), [label for label, _ in points][::step])
+    axes.margins(y=0.15)
+    axes.set_xlim(-0.5, len(points) - 0.5)
     low, high = axes.get_ylim()
     axes.set_ylim(min(low, 0.0), max(high, 0.0))
+
+
+def _as_float(tally: Tally | None) -> float:
+    return nan if tally is None or tally.value is None else float(tally.value)  # type: ignore[arg-type]
+
+
+def _with_gaps(name: str, lines: list[tuple[str, Tally]]) -> Iterator[tuple[str, Tally | None]]:
+    """Yield the periods one after the other, also those between that have no line.
+
+    What is no period (a blank) comes after a gap.
+    """
+    last: str | None = None
+    for label, tally in lines:
+        before = period_before(name, label)
+        if before is None:
+            yield "", None
+        elif last is not None:
+            yield from ((each, None) for each in _between(name, last, before))
+        yield label, tally
+        last = label if before is not None else None
+
+
+def _between(name: str, last: str, before: str | None) -> list[str]:
+    """Return the periods after the last one, up to the one before; none if there are too many."""
+    found: list[str] = []
+    while before is not None and before > last:
+        if len(found) == _LONGEST_GAP:
+            return []
+        found.append(before)
+        before = period_before(name, before)
+    return found[::-1]
+
+
+def _label_point(axes: Any, place: int, values: list[float], text: str) -> None:
+    """Write a number above its point; below it where the line comes down to it."""
+    beside = [each for each in values[max(place - 1, 0) : place + 2] if not isnan(each)]
+    low = len(beside) > 1 and values[place] == min(beside) < max(beside)
+    offset: dict[str, Any] = {"xytext": (0, -9 if low else 9), "textcoords": "offset points"}
+    at = place, values[place]
+    axes.annotate(text, at, ha="center", va="top" if low else "bottom", color=_INK, **offset)
 
 
 def _style(whole: bool, change: float) -> dict[str, Any]:

@@ -201,6 +201,7 @@ def _tally(tally: Tally) -> dict[str, object]:
         "found_at": list(tally.found_at),
         "reason": tally.reason,
         "notices": _notices(tally.notices),
+        **({"parts": list(map(_tally, tally.parts))} if tally.parts else {}),
     }
 
 

@@ -62,10 +62,16 @@ def show_bridge(result: Bridge) -> str:
 def with_explanations(shown: str, result: Tallies) -> str:
     """Return a shown result with what backs its figures under it, a list a figure."""
     pieces = [
-        f"\n**{_escape(heading)}**\n{_list([line.strip() for line in lines])}"
+        f"\n**{_escape(heading)}**\n\n{''.join(map(_nested, lines))}"
         for heading, lines in explanations(result)
     ]
     return shown + "".join(pieces)
+
+
+def _nested(line: str) -> str:
+    """Return a line as an item of a list, as deep in it as the line is indented."""
+    text = line.lstrip(" ")
+    return f"{line[: len(line) - len(text)]}- {_escape(text)}\n"
 
 
 def with_rechecks(shown: str, result: Sequence[Recheck]) -> str:

@@ -3,6 +3,7 @@
 from even_sieve.core.tally.account import BUCKETS, Account
 from even_sieve.core.tally.agreement import Recheck
 from even_sieve.core.tally.ask import has_error, tally
+from even_sieve.core.tally.axes import period_before
 from even_sieve.core.tally.breakdown import Layout, break_down
 from even_sieve.core.tally.bridge import Bridge, make_bridge
 from even_sieve.core.tally.call import Call, Options
@@ -50,6 +51,7 @@ __all__ = [
     "make_funnel",
     "make_lines",
     "matching_rows",
+    "period_before",
     "tally",
     "verdicts",
 ]
