@@ -131,7 +131,11 @@ def _draw_line(axes: Any, name: str, lines: list[tuple[str, Tally]]) -> None:
     axes.margins(y=0.15)
     axes.set_xlim(-0.5, len(points) - 0.5)
     low, high = axes.get_ylim()
-    axes.set_ylim(min(low, 0.0), max(high, 0.0))
+    known = [each for each in values if not isnan(each)]
+    axes.set_ylim(
+        0.0 if all(each >= 0 for each in known) else low,
+        0.0 if known and all(each <= 0 for each in known) else high,
+    )
 
 
 def _as_float(tally: Tally | None) -> float:
