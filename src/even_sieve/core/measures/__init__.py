@@ -1,6 +1,6 @@
 """Measures: requests, the cells they use, mergeable states, and finished figures."""
 
-from even_sieve.core.measures.cells import BlockCells, Bucket, Wanted
+from even_sieve.core.measures.cells import BlockCells, Bucket, Selected, Wanted
 from even_sieve.core.measures.combined import COMBINED, parse_measures
 from even_sieve.core.measures.forms import KINDS
 from even_sieve.core.measures.kinds import MEASURES
@@ -27,6 +27,7 @@ __all__ = [
     "Measure",
     "MeasureRequest",
     "Need",
+    "Selected",
     "State",
     "Target",
     "Wanted",

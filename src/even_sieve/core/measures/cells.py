@@ -121,19 +121,73 @@ class Bucket:
 
 
 @dataclass(frozen=True, eq=False)
-class BlockCells:
-    """What measures see of a block: the used cells of a column, and their groups.
+class Selected:
+    """The selected rows of a block, from `start` up to `stop`: what all measures of them share.
 
-    `mask` (bool, shape (rows,)) are the selected rows of the block, `groups` the group
-    number of every row of the block, or None where there is one group alone.
+    `mask` is bool, shape (rows,), `groups` the group number of every row of the block, or
+    None where there is one group alone.
     """
 
-    wanted: Wanted
     start: int
     stop: int
     mask: Array
     group_count: int
-    groups: Array | None = None
+    every_group: Array | None = None
+
+    @cached_property
+    def groups(self) -> Array | None:
+        """The groups of all rows, as the type that counting by them takes."""
+        return None if self.every_group is None else self.every_group.astype(np.intp, copy=False)
+
+    @cached_property
+    def has_all(self) -> bool:
+        """Whether every row is selected."""
+        return bool(self.mask.all())
+
+    @cached_property
+    def own_groups(self) -> Array | None:
+        """The groups of the selected rows."""
+        return self.groups if self.groups is None or self.has_all else self.groups[self.mask]
+
+    @cached_property
+    def counts(self) -> Array:
+        """How many rows are selected, int64, shape (groups,)."""
+        if self.own_groups is None:
+            return np.array([np.count_nonzero(self.mask)])
+        return np.bincount(self.own_groups, minlength=self.group_count)
+
+
+@dataclass(frozen=True, eq=False)
+class BlockCells:
+    """What measures see of a block: the used cells of a column, and their groups."""
+
+    wanted: Wanted
+    selected: Selected
+
+    @property
+    def start(self) -> int:
+        """The first row of the block, counted from 0."""
+        return self.selected.start
+
+    @property
+    def stop(self) -> int:
+        """The row after the last one of the block."""
+        return self.selected.stop
+
+    @property
+    def mask(self) -> Array:
+        """The selected rows, bool, shape (rows,)."""
+        return self.selected.mask
+
+    @property
+    def groups(self) -> Array | None:
+        """The group number of every row, or None where there is one group alone."""
+        return self.selected.groups
+
+    @property
+    def group_count(self) -> int:
+        """How many groups there are."""
+        return self.selected.group_count
 
     @cached_property
     def states(self) -> Array | None:
@@ -144,18 +198,12 @@ class BlockCells:
     @cached_property
     def selected_groups(self) -> Array | None:
         """The groups of the selected rows."""
-        if self.groups is None or self._all_selected:
-            return self.groups
-        return self.groups[self.mask]
-
-    @cached_property
-    def _all_selected(self) -> bool:
-        return bool(self.mask.all())
+        return self.selected.own_groups
 
     @cached_property
     def _every_row(self) -> bool:
         """Whether every row of the block is used: then arrays are taken as they are."""
-        return self._all_selected and bool(self.used_mask.all())
+        return self.selected.has_all and bool(self.used_mask.all())
 
     @cached_property
     def used_mask(self) -> Array:
@@ -199,7 +247,7 @@ class BlockCells:
 
     def of(self, wanted: Wanted) -> "BlockCells":
         """Return the cells that another measure wants of the same rows."""
-        return BlockCells(wanted, self.start, self.stop, self.mask, self.group_count, self.groups)
+        return BlockCells(wanted, self.selected)
 
     def has_blank(self) -> Array:
         """Return which groups have a blank among the selected cells, bool, shape (groups,)."""
@@ -235,7 +283,7 @@ class BlockCells:
         if self.states is None:
             only = self.wanted.column.only_kind
             counts = np.zeros((self.group_count, Bucket.COUNT), dtype=np.int64)
-            counts[:, self.wanted.bucket_of[only]] = self._selected()
+            counts[:, self.wanted.bucket_of[only]] = self.selected.counts
             return counts
         found = self.wanted.bucket_of[self.states]
         if self.selected_groups is None:
@@ -244,12 +292,6 @@ class BlockCells:
             pairs = self.selected_groups.astype(np.intp) * Bucket.COUNT + found
             counts = np.bincount(pairs, minlength=self.group_count * Bucket.COUNT)
         return counts.reshape(self.group_count, Bucket.COUNT)
-
-    def _selected(self) -> Array:
-        """Return how many rows are selected, int64, shape (groups,)."""
-        if self.selected_groups is None:
-            return np.array([np.count_nonzero(self.mask)])
-        return np.bincount(self.selected_groups, minlength=self.group_count)
 
     def first_error(self) -> Array:
         """Return the first selected row that holds an error, shape (groups,), or -1."""

@@ -73,7 +73,9 @@ class ExactSums:
 
     def together(self) -> Fraction:
         """Return the exact total of all groups."""
-        return sum(self.totals) * self.unit
+        # What waits fits, all groups taken together: the bounds are of whole blocks.
+        waiting = 0 if self._waiting is None else int(self._waiting.sum())
+        return (sum(self._totals) + waiting) * self.unit
 
 
 def start_sums(lane: FixedLane | FloatLane, groups: int) -> ExactSums:

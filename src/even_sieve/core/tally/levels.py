@@ -6,6 +6,7 @@ from functools import cached_property
 
 import numpy as np
 
+from even_sieve.core.lazy import LazySequence
 from even_sieve.core.measures import Gathered
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.axes import Axis
@@ -20,11 +21,14 @@ class Level:
 
     places: tuple[int, ...]
     codes: Array
-    members: tuple[tuple[int, ...], ...]
+    members: Sequence[tuple[int, ...]]
+
+    def number(self, member: tuple[int, ...]) -> int:
+        """Return the number of a combination of groups."""
+        return member[0] if len(self.places) == 1 else self._numbers[member]
 
     @cached_property
-    def numbers(self) -> dict[tuple[int, ...], int]:
-        """The number of each combination of groups."""
+    def _numbers(self) -> dict[tuple[int, ...], int]:
         return {member: number for number, member in enumerate(self.members)}
 
 
@@ -33,7 +37,7 @@ def level_of(every: Sequence[Axis], places: tuple[int, ...]) -> Level:
     axes = [every[place] for place in places]
     sizes = [len(axis.groups) for axis in axes]
     if len(axes) == 1:
-        return Level(places, axes[0].codes, tuple(zip(range(sizes[0]), strict=True)))
+        return Level(places, axes[0].codes, LazySequence(sizes[0], lambda group: (group,)))
     codes = np.ravel_multi_index(tuple(axis.codes for axis in axes), sizes)
     whole = int(np.prod(sizes, dtype=object))
     if whole <= _LARGEST_TABLE:
@@ -62,4 +66,4 @@ class Found:
         if not places:
             return self.whole[position], 0
         level, gathered = self.levels[places]
-        return gathered[position], level.numbers[tuple(members[place] for place in places)]
+        return gathered[position], level.number(tuple(members[place] for place in places))

@@ -19,6 +19,7 @@ from even_sieve.core.measures import (
     Counts,
     Gathered,
     Measure,
+    Selected,
     State,
     Target,
     Wanted,
@@ -29,6 +30,8 @@ from even_sieve.core.tally.selection import Selection, select
 
 BLOCK = 1 << 18
 PIECE = 1 << 16
+#: With fewer rows a group in a piece, going through the groups takes as long as the rows.
+_ROWS_A_GROUP = 16
 
 
 @dataclass(frozen=True, eq=False)
@@ -71,33 +74,33 @@ class _Gatherer:
         Where many rows are selected, cells are looked at in smaller pieces: what is worked
         out from them then stays near the processor.
         """
-        codes, count = self.grouping.codes, self.grouping.count
-        for view, states in self.views.items():
-            selection, wanted = view
-            if wanted is None:
-                groups = None if codes is None else codes[block.start : block.stop]
-                self._count_rows(selection, masks[selection], groups)
-                continue
-            counts = self.counts.get(view)
-            many = states and np.count_nonzero(masks[selection]) > PIECE
+        by_selection: dict[int, list[_View]] = {}
+        for view in self.views:
+            by_selection.setdefault(view[0], []).append(view)
+        for selection, views in by_selection.items():
+            mask = masks[selection]
+            gathers = any(self.views[view] for view in views)
+            few_groups = self.grouping.count * _ROWS_A_GROUP <= PIECE
+            many = gathers and few_groups and np.count_nonzero(mask) > PIECE
             size = PIECE if many else len(block)
             for start in range(block.start, block.stop, size):
                 stop = min(start + size, block.stop)
-                mask = masks[selection][start - block.start : stop - block.start]
-                groups = None if codes is None else codes[start:stop]
-                cells = BlockCells(wanted, start, stop, mask, count, groups)
-                if counts is not None:
-                    counts.add(cells)
-                for state in states:
-                    state.add(cells)
+                self._add_piece(views, start, stop, mask[start - block.start : stop - block.start])
 
-    def _count_rows(self, selection: int, mask: Array, groups: Array | None) -> None:
-        counts = self.counts[selection, None].buckets
-        if groups is None:
-            counts[0, Bucket.USED] += np.count_nonzero(mask)
-        else:
-            chosen = groups if mask.all() else groups[mask]
-            counts[:, Bucket.USED] += np.bincount(chosen, minlength=self.grouping.count)
+    def _add_piece(self, views: Sequence[_View], start: int, stop: int, mask: Array) -> None:
+        codes = self.grouping.codes
+        groups = None if codes is None else codes[start:stop]
+        selected = Selected(start, stop, mask, self.grouping.count, groups)
+        for view in views:
+            counts, wanted = self.counts.get(view), view[1]
+            if wanted is None:
+                self.counts[view].buckets[:, Bucket.USED] += selected.counts
+                continue
+            cells = BlockCells(wanted, selected)
+            if counts is not None:
+                counts.add(cells)
+            for state in self.views[view]:
+                state.add(cells)
 
     def merge(self, other: "_Gatherer") -> None:
         """Take in what another thread gathered."""
