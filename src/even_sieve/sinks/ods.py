@@ -13,6 +13,7 @@ from odf.opendocument import OpenDocumentSpreadsheet
 from odf.style import Style, TextProperties
 from odf.table import Table as OdfTable
 from odf.table import TableCell, TableRow
+from odf.teletype import addTextToElement
 from odf.text import P
 
 from even_sieve.core.cells import Cell, CellError, format_date
@@ -100,7 +101,10 @@ def _cell(cell: Cell, decimals: int, style: dict[str, Any]) -> TableCell:
         return TableCell(valuetype="date", datevalue=_iso(cell))
     formula = {"formula": "of:=NA()"} if isinstance(cell, CellError) else {}
     found = TableCell(valuetype="string", **formula, **style)
-    found.addElement(P(text=str(cell)))
+    for line in str(cell).split("\n"):
+        paragraph = P()
+        addTextToElement(paragraph, line)  # runs of spaces and tabs as the standard has them
+        found.addElement(paragraph)
     return found
 
 

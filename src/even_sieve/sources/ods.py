@@ -1,19 +1,17 @@
-"""OpenDocument spreadsheets (ISO/IEC 26300), read with odfpy."""
+"""OpenDocument spreadsheets (ISO/IEC 26300), read row by row.
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+The library that writes them holds a whole document as objects, some 20 MiB a thousand
+rows; here each row is let go once it is read.
+"""
+
+import re
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
 from datetime import date, datetime
-from decimal import Decimal
-from io import BytesIO
+from decimal import Decimal, InvalidOperation
 from typing import Any
-from xml.sax import SAXException
-
-from defusedxml.common import DefusedXmlException
-from odf import teletype
-from odf.namespaces import OFFICENS, TABLENS, TEXTNS
-from odf.opendocument import load
-from odf.table import DatabaseRange, NamedRange
-from odf.table import Table as OdfTable
+from xml.etree.ElementTree import Element, ParseError, iterparse
+from zipfile import ZipFile
 
 from even_sieve.core.cells import Cell, CellError, error_from_token
 from even_sieve.core.errors import SourceError
@@ -29,10 +27,18 @@ from even_sieve.sources.sheets import (
     table_of,
 )
 
-_CALCULATED = "urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0"
-_PARAGRAPH = (TEXTNS, "p")
-_CELLS = ("table-cell", "covered-table-cell")
-_GROUPS = ("table-row-group", "table-header-rows", "table-rows")
+_CONTENT = "content.xml"
+_OFFICE, _TABLE, _TEXT = (
+    f"{{urn:oasis:names:tc:opendocument:xmlns:{name}:1.0}}" for name in ("office", "table", "text")
+)
+_CALCULATED = "{urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0}value-type"
+_ROW, _CELL, _COVERED = f"{_TABLE}table-row", f"{_TABLE}table-cell", f"{_TABLE}covered-table-cell"
+_PARAGRAPH, _SPACES = f"{_TEXT}p", f"{_TEXT}s"
+_SIGNS = {f"{_TEXT}tab": "\t", f"{_TEXT}line-break": "\n"}
+_NOT_TEXT = (f"{_OFFICE}annotation", f"{_TEXT}note")
+#: By part 3, 6.1.2 of the standard a run of white space in a text is one space.
+_WHITE = re.compile(r"[ \t\r\n]+")
+_LONGEST_WHOLE = 10**15
 
 
 def read(content: bytes, source: str, options: SourceOptions) -> Table:
@@ -43,130 +49,192 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
 def open_workbook(content: bytes, source: str, options: SourceOptions) -> Workbook:
     """Return all sheets of the file and what has a name in it."""
     archive = open_packed(content, source, options.limits)
-    if "content.xml" not in archive.namelist():
+    if _CONTENT not in archive.namelist():
         hint = right_ending(archive)
         raise SourceError(source, "this is no OpenDocument spreadsheet", hint)
+    reader = _Reader(source, options)
     try:
-        document = load(BytesIO(content))
-    except (SAXException, DefusedXmlException, ValueError, KeyError) as error:
+        reader.read(archive)
+    except (ParseError, ValueError, InvalidOperation) as error:
         raise SourceError(source, f"the file cannot be read: {error}") from error
-    if getattr(document, "spreadsheet", None) is None:
+    if not reader.is_spreadsheet:
         raise SourceError(source, "this is an OpenDocument file, but no spreadsheet")
     workbook = Workbook(source)
-    for table in document.spreadsheet.getElementsByType(OdfTable):
-        workbook.sheets.append(_sheet(table, source, options))
+    workbook.sheets.extend(reader.sheets)
     if not workbook.sheets:
         raise SourceError(source, "the workbook has no sheet")
-    _add_names(workbook, document)
+    _add_names(workbook, reader.names)
     return workbook
 
 
-def _add_names(workbook: Workbook, document: Any) -> None:
-    for kind, address, places in (
-        (NamedRange, "cell-range-address", workbook.names),
-        (DatabaseRange, "target-range-address", workbook.tables),
-    ):
-        for element in document.spreadsheet.getElementsByType(kind):
-            name = element.getAttrNS(TABLENS, "name")
-            where = (element.getAttrNS(TABLENS, address) or "").replace("$", "")
-            where = where.replace(":.", ":")
-            if ":" in where and "." in where.split(":")[1]:
-                where = where.split(":")[0] + ":" + where.split(":")[1].rsplit(".", 1)[1]
-            if name and not name.startswith("__"):
-                try:
-                    places[name] = workbook.area(where)
-                except SourceError:
-                    continue  # a name for something else than a block of cells
+def _add_names(workbook: Workbook, names: list[tuple[str, str, bool]]) -> None:
+    for name, address, is_table in names:
+        where = address.replace("$", "").replace(":.", ":")
+        if ":" in where and "." in where.split(":")[1]:
+            where = where.split(":")[0] + ":" + where.split(":")[1].rsplit(".", 1)[1]
+        if name and not name.startswith("__"):
+            try:
+                (workbook.tables if is_table else workbook.names)[name] = workbook.area(where)
+            except SourceError:
+                continue  # a name for something else than a block of cells
 
 
 @dataclass
-class _Row:
-    cells: list[Cell]
-    repeated: int
-    visibility: str
-    subtotals: set[int]
+class _Reader:
+    """Goes through the content once: the sheets that it met, and the names of blocks."""
 
+    source: str
+    options: SourceOptions
+    sheets: list[Sheet] = field(default_factory=list)
+    names: list[tuple[str, str, bool]] = field(default_factory=list)
+    is_spreadsheet: bool = False
+    _number: int = 0
+    _count: int = 0
 
-def _sheet(table: Any, source: str, options: SourceOptions) -> Sheet:
-    sheet = Sheet(str(table.getAttrNS(TABLENS, "name")))
-    number, count = 0, 0
-    for row in map(_row, _rows(table)):
-        first, number = number + 1, number + row.repeated
-        marks = {"collapse": sheet.hidden, "filter": sheet.filtered}.get(row.visibility)
-        if not row.cells:  # a run of blank rows costs nothing until something follows it
-            continue
-        count += (number - len(sheet.rows)) * len(row.cells)
-        if count > options.limits.cells or len(row.cells) > options.limits.columns:
-            raise SourceError(source, f"sheet '{sheet.name}' has too many cells", "", number)
+    def read(self, archive: ZipFile) -> None:
+        """Read all sheets. Raises `SourceError` for one beyond the limits."""
+        size, tell = archive.getinfo(_CONTENT).file_size, self.options.progress
+        with archive.open(_CONTENT) as part:
+            above: list[Element] = []
+            cells = 0  # how many cells we are inside of: what stands in one is no row of the sheet
+            for event, element in iterparse(part, ("start", "end")):
+                is_cell = element.tag == _CELL
+                if event == "start":
+                    above.append(element)
+                    cells += is_cell
+                    if not cells:
+                        self._begin(element)
+                    continue
+                above.pop()
+                cells -= is_cell
+                if element.tag == _ROW and not cells:
+                    self._add(element)
+                    above[-1].remove(element)
+                    if tell is not None and size:
+                        tell(min(1.0, part.tell() / size))
+                elif element.tag in _NAMED:
+                    self._name(element)
+
+    def _begin(self, element: Element) -> None:
+        if element.tag == f"{_OFFICE}spreadsheet":
+            self.is_spreadsheet = True
+        elif element.tag == f"{_TABLE}table":
+            self.sheets.append(Sheet(str(element.get(f"{_TABLE}name"))))
+            self._number = self._count = 0
+
+    def _name(self, element: Element) -> None:
+        key, is_table = _NAMED[element.tag]
+        name, address = element.get(f"{_TABLE}name", ""), element.get(key, "")
+        self.names.append((name, address, is_table))
+
+    def _add(self, element: Element) -> None:
+        """Add a row to the last sheet, as often as it is repeated."""
+        sheet, limits = self.sheets[-1], self.options.limits
+        cells, subtotals = _cells(element)
+        first, self._number = self._number + 1, self._number + _repeated(element, "rows")
+        visibility = element.get(f"{_TABLE}visibility", "visible")
+        marks = {"collapse": sheet.hidden, "filter": sheet.filtered}.get(visibility)
+        if not cells:  # a run of blank rows costs nothing until something follows it
+            return
+        self._count += (self._number - len(sheet.rows)) * len(cells)
+        if self._count > limits.cells or len(cells) > limits.columns:
+            fact = f"sheet '{sheet.name}' has too many cells"
+            raise SourceError(self.source, fact, "", self._number)
         sheet.rows.extend([] for _ in range(first - 1 - len(sheet.rows)))
-        for repeat in range(first, number + 1):
-            sheet.rows.append(list(row.cells))
-            if row.subtotals:
-                sheet.subtotals[repeat] = row.subtotals
+        for repeat in range(first, self._number + 1):
+            sheet.rows.append(list(cells))
+            if subtotals:
+                sheet.subtotals[repeat] = subtotals
             if marks is not None:
                 marks.add(repeat)
-    return sheet
 
 
-def _rows(element: Any) -> Iterator[Any]:
-    for child in element.childNodes:
-        name = child.qname[1] if hasattr(child, "qname") else ""
-        if name == "table-row":
-            yield child
-        elif name in _GROUPS:
-            yield from _rows(child)
+#: What names a block of cells: the attribute with its address, and whether it is a table.
+_NAMED = {
+    f"{_TABLE}named-range": (f"{_TABLE}cell-range-address", False),
+    f"{_TABLE}database-range": (f"{_TABLE}target-range-address", True),
+}
 
 
-def _row(element: Any) -> _Row:
-    """Return a row's cells up to the last filled one."""
+def _repeated(element: Element, what: str) -> int:
+    return int(element.get(f"{_TABLE}number-{what}-repeated") or 1)
+
+
+def _cells(row: Element) -> tuple[list[Cell], set[int]]:
+    """Return a row's cells up to the last filled one, and the columns that subtotal."""
     cells: list[Cell] = []
     subtotals: set[int] = set()
     position = 0
-    for child in element.childNodes:
-        if not hasattr(child, "qname") or child.qname[1] not in _CELLS:
+    for element in row:
+        if element.tag not in (_CELL, _COVERED):
             continue
-        repeated = int(child.getAttrNS(TABLENS, "number-columns-repeated") or 1)
-        covered = child.qname[1] == "covered-table-cell"
-        cell = None if covered else _cell(child)
+        repeated = _repeated(element, "columns")
+        cell = _cell(element) if element.tag == _CELL else None
         if cell is not None:
             cells.extend([None] * (position - len(cells)))
             cells.extend([cell] * repeated)
-            formula = child.getAttrNS(TABLENS, "formula") or ""
-            if is_subtotalling(formula):
+            if is_subtotalling(element.get(f"{_TABLE}formula") or ""):
                 subtotals.update(range(position + 1, position + repeated + 1))
         position += repeated
-    repeated = int(element.getAttrNS(TABLENS, "number-rows-repeated") or 1)
-    visibility = element.getAttrNS(TABLENS, "visibility") or "visible"
-    return _Row(cells, repeated, visibility, subtotals)
+    return cells, subtotals
 
 
-def _cell(element: Any) -> Cell:
-    kind = element.getAttrNS(OFFICENS, "value-type")
-    formula = element.getAttrNS(TABLENS, "formula")
+def _cell(element: Element) -> Cell:
+    kind, formula = element.get(f"{_OFFICE}value-type"), element.get(f"{_TABLE}formula")
+    read = _TYPED.get(kind or "")
+    if formula is None and read is not None and element.get(_CALCULATED) != "error":
+        return read(element)
     # Its own paragraphs alone: a comment on the cell has some too.
-    own = [child for child in element.childNodes if getattr(child, "qname", None) == _PARAGRAPH]
-    text = "\n".join(map(teletype.extractText, own)).strip()
-    calculated = element.attributes.get((_CALCULATED, "value-type"))
-    if calculated == "error" or (formula and error_from_token(text)):
+    text = "\n".join(_text(each) for each in element if each.tag == _PARAGRAPH).strip()
+    if element.get(_CALCULATED) == "error" or (formula and error_from_token(text)):
         return error_from_token(text) or CellError(text or "error", "the formula gave an error")
-    if kind in ("float", "percentage", "currency"):
-        return _number(element.getAttrNS(OFFICENS, "value"))
-    if kind == "date":
-        return _date(str(element.getAttrNS(OFFICENS, "date-value")))
-    if kind == "boolean":
-        return str(element.getAttrNS(OFFICENS, "boolean-value")).lower() == "true"
+    if read is not None:
+        return read(element)
     if formula and kind is None and not text:
         return NO_RESULT
-    return text or (element.getAttrNS(OFFICENS, "string-value") or "").strip() or None
+    return text or element.get(f"{_OFFICE}string-value", "").strip() or None
 
 
-def _number(value: object) -> Cell:
+def _text(element: Element) -> str:
+    """Return the text of a paragraph, its runs of spaces, tabs and line breaks spelt out."""
+    return "".join(_pieces(element)).strip("\n")
+
+
+def _pieces(element: Element) -> Iterator[str]:
+    yield _WHITE.sub(" ", element.text or "")
+    for child in element:
+        if child.tag == _SPACES:
+            yield " " * int(child.get(f"{_TEXT}c") or 1)
+        elif child.tag in _SIGNS:
+            yield _SIGNS[child.tag]
+        elif child.tag not in _NOT_TEXT:
+            yield from _pieces(child)
+        yield _WHITE.sub(" ", child.tail or "")
+
+
+def _number(element: Element) -> Cell:
     """Return the number as the file writes it, exactly."""
-    number = Decimal(str(value))
-    return int(number) if number == number.to_integral_value() and abs(number) < 10**15 else number
+    number = Decimal(element.get(f"{_OFFICE}value", ""))
+    whole = number == number.to_integral_value() and abs(number) < _LONGEST_WHOLE
+    return int(number) if whole else number
 
 
-def _date(value: str) -> date:
+def _date(element: Element) -> date:
+    value = element.get(f"{_OFFICE}date-value", "")
     if "T" in value:
         return day_or_moment(datetime.fromisoformat(value))
     return date.fromisoformat(value)
+
+
+def _yes_no(element: Element) -> bool:
+    return element.get(f"{_OFFICE}boolean-value", "").lower() == "true"
+
+
+#: How a value of a type is read; of other types it is text.
+_TYPED: dict[str, Callable[[Any], Cell]] = {
+    "float": _number,
+    "percentage": _number,
+    "currency": _number,
+    "date": _date,
+    "boolean": _yes_no,
+}
