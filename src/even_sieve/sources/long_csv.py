@@ -142,9 +142,11 @@ def _batches(path: Path, count: int, found: Scan, dialect: Dialect) -> Iterator[
             )
             for piece in _pieces(path)
         )
-    filled = (batch for batch in batches if len(batch))
-    yield next(filled).slice(1)
-    yield from filled
+    header = True
+    for batch in batches:
+        if len(batch):
+            yield batch.slice(1) if header else batch
+            header = False
 
 
 def _pieces(path: Path) -> Iterator[bytes]:
