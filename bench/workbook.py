@@ -110,7 +110,9 @@ def main(rows: int) -> None:
                 words = subprocess.run(command, capture_output=True, text=True, check=True).stdout
                 seconds, grown = map(float, words.split())
                 found.append(seconds)
-                ratio = f"{found[0] / seconds:.2f} of its time, {grown / max(xml, 1):.2f} of the XML"
+                ratio = (
+                    f"{found[0] / seconds:.2f} of its time, {grown / max(xml, 1):.2f} of the XML"
+                )
                 print(f"  {way:<16} {seconds:6.2f} s  grown by {grown:6.0f} MiB; ours: {ratio}")
 
 

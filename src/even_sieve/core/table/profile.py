@@ -111,11 +111,12 @@ def _spellings(lane: TextLane) -> tuple[tuple[str, ...], ...]:
 
 
 def _findings(table: Table, columns: Sequence[ColumnProfile]) -> Iterator[Finding]:
-    yield from _double_counting(table)
+    suspects = find_subtotals(table)
+    yield from _double_counting(table, suspects)
     yield from _errors(table)
     for column, found in zip(table.columns, columns, strict=True):
         yield from _mixed(table, column, found)
-    yield from _filled_unlike(table)
+    yield from _filled_unlike(table, suspects)
     for found in columns:
         if found.spellings:
             groups = [" = ".join(group) for group in found.spellings[:_MOST_ROWS]]
@@ -124,8 +125,8 @@ def _findings(table: Table, columns: Sequence[ColumnProfile]) -> Iterator[Findin
             yield Finding("spellings", text + ", ".join(groups) + more)
 
 
-def _double_counting(table: Table) -> Iterator[Finding]:
-    suspects = [each for each in find_subtotals(table) if not _is_subtotal(table, each)]
+def _double_counting(table: Table, every: Sequence[Suspect]) -> Iterator[Finding]:
+    suspects = [each for each in every if not _is_subtotal(table, each)]
     if not suspects:
         return
     first = suspects[0]
@@ -191,10 +192,10 @@ def _mixed(table: Table, column: Column, found: ColumnProfile) -> Iterator[Findi
             )
 
 
-def _filled_unlike(table: Table) -> Iterator[Finding]:
+def _filled_unlike(table: Table, suspects: Sequence[Suspect]) -> Iterator[Finding]:
     """Columns that are filled as most others are but for a few rows; subtotals aside."""
     records = np.ones(table.length, dtype=bool)
-    records[[suspect.row for suspect in find_subtotals(table)]] = False
+    records[[suspect.row for suspect in suspects]] = False
     if table.marks is not None:
         records &= (table.marks & np.uint8(Mark.SUBTOTAL)) == 0
     alike: dict[bytes, list[str]] = {}
