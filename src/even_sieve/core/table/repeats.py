@@ -221,7 +221,7 @@ def _labels(table: Table) -> dict[int, str]:
 
 
 def _speaking_of_total(texts: Sequence[str]) -> Array:
-    """Return which of the folded texts speak of a total, ascending; all are gone through at once."""
+    """Return which of the folded texts speak of a total, ascending; found in one search."""
     whole = "\n".join(texts)
     places = [found.start() for found in _TOTAL.finditer(whole)]
     if not places:
