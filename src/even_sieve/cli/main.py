@@ -4,9 +4,8 @@ Exit status: 0 done; 1 the data could not give the answer; 2 the words of the ca
 """
 
 import sys
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -14,11 +13,10 @@ import click
 
 from even_sieve import __version__
 from even_sieve.cli.options import TableOptions, table_options
+from even_sieve.cli.show import Beside, every_line, rechecks, show
 from even_sieve.core.errors import CallError, SieveError
 
 if TYPE_CHECKING:
-    from even_sieve.core import tally as core
-    from even_sieve.public.results import Funnel
     from even_sieve.public.table import Table
 
 
@@ -123,18 +121,18 @@ def tally(
         funnel = table.funnel(**asked) if explain else None
         if not (by or across or sort or top):
             tallies = table.tally(*measures, **asked)
-            beside = _Beside(funnel, tallies if explain else None, _rechecks(tallies, recheck))
-            _show(tallies, "tallies", options.form, beside)
+            beside = Beside(funnel, tallies if explain else None, rechecks(tallies, recheck))
+            show(tallies, "tallies", options.form, beside)
             _write(tallies, to)
             failed = has_error(tallies)
         else:
             if not by:
                 raise CallError("--across, --sort and --top go with --by\nWrite: --by zone")
             lines = table.tally(*measures, by=by, across=across, sort=sort, top=top, **asked)
-            every = [each for line in _every_line(lines) for each in line.tallies]
+            every = [each for line in every_line(lines) for each in line.tallies]
             every += lines.total
-            beside = _Beside(funnel, lines.total if explain else None, _rechecks(every, recheck))
-            _show(lines, "breakdown", options.form, beside)
+            beside = Beside(funnel, lines.total if explain else None, rechecks(every, recheck))
+            show(lines, "breakdown", options.form, beside)
             _write(lines, to)
             failed = has_error(every)
     sys.exit(1 if failed else 0)
@@ -171,7 +169,7 @@ def rows(
         names = tuple(name.strip() for name in (columns or "").split(",") if name.strip())
         table, asked = _read(file, options), options.asked()
         listing = table.listing(**asked, choice=Choice(names, sort, limit), every_row=every_row)
-        _show(listing, "rows", options.form)
+        show(listing, "rows", options.form)
         if to is not None:
             del asked["keep"]  # marked rows are written with their marks
             table.sift(**asked).write(to, leave_formulas=leave_formulas)
@@ -198,7 +196,7 @@ def bridge(
         _write(result, to)
         if chart is not None:
             result.write_chart(chart)
-        _show(result, "bridge", options.form)
+        show(result, "bridge", options.form)
 
 
 @main.command()
@@ -238,7 +236,7 @@ def run(
 def check(file: str, options: TableOptions) -> None:
     """Profile the columns of FILE, and say what to look at first."""
     with _clear_errors():
-        _show(_read(file, options).profile(), "profile", options.form)
+        show(_read(file, options).profile(), "profile", options.form)
 
 
 def _read(file: str, options: TableOptions) -> "Table":
@@ -274,70 +272,3 @@ def _progress(file: str) -> Iterator[Callable[[float], None] | None]:
 def _write(result: Any, to: str | None) -> None:
     if to is not None:
         result.write(to)
-
-
-@dataclass(frozen=True)
-class _Beside:
-    """What is shown under a result: how the rows were found, what backs figures, rechecks."""
-
-    funnel: "Funnel | None" = None
-    explained: "core.Tallies | None" = None
-    rechecks: "Sequence[core.Recheck]" = ()
-
-    def parts(self) -> list[tuple[str, Any]]:
-        """Return the parts that are there, with the noun of each."""
-        every = (
-            ("funnel", self.funnel),
-            ("explanations", self.explained),
-            ("rechecks", self.rechecks or None),
-        )
-        return [(noun, part) for noun, part in every if part is not None]
-
-
-def _every_line(lines: "core.Breakdown") -> "list[core.Line]":
-    """Return the lines of a breakdown, its rest, and its subtotals."""
-    return [*lines.lines, *([] if lines.rest is None else [lines.rest]), *lines.subtotals]
-
-
-def _rechecks(tallies: "Iterable[core.Tally]", wanted: bool) -> "list[core.Recheck]":
-    """Return every figure worked out again, but an `only` that a total has no value for."""
-    if not wanted:
-        return []
-    return [
-        each.recheck()
-        for tally in tallies
-        for each in _of_rows(tally)
-        if each.request.kind != "only" or each.value is not None
-    ]
-
-
-def _of_rows(tally: "core.Tally") -> "Iterator[core.Tally]":
-    """Yield the figure, or the one of a line's rows that it goes on from: a running total."""
-    if len(tally.parts) == 1:
-        yield from _of_rows(tally.parts[0])
-    else:
-        yield tally
-
-
-def _show(result: Any, what: str, form: str, beside: _Beside | None = None) -> None:
-    """Print a result: on a terminal with its width and colours, else as plain text."""
-    from even_sieve.views.formats import view
-
-    if form == "table" and sys.stdout.isatty():
-        from rich.console import Console
-
-        from even_sieve.views import terminal
-
-        console = Console()
-        width = (console.width,) if what in ("rows", "breakdown") else ()
-        console.print(getattr(terminal, f"draw_{what}")(result, *width))
-        for noun, part in beside.parts() if beside else ():
-            console.print(getattr(terminal, f"draw_{noun}")(part))
-        return
-    shown = view(form, f"show_{what}")(result)
-    for noun, part in beside.parts() if beside else ():
-        if form == "csv":
-            click.echo("".join(f"recheck: {each}\n" for each in part), nl=False, err=True)
-        else:
-            shown = view(form, f"with_{noun}")(shown, part)
-    click.echo(shown, nl=False)

@@ -1,6 +1,6 @@
 """Measures: requests, the cells they use, mergeable states, and finished figures."""
 
-from even_sieve.core.measures.cells import BlockCells, Bucket, Selected, Wanted
+from even_sieve.core.measures.cells import BlockCells, Selected
 from even_sieve.core.measures.combined import COMBINED, parse_measures
 from even_sieve.core.measures.forms import KINDS
 from even_sieve.core.measures.kinds import MEASURES
@@ -13,6 +13,7 @@ from even_sieve.core.measures.request import (
     parse_measure,
 )
 from even_sieve.core.measures.states import Counts, State
+from even_sieve.core.measures.wanted import Bucket, Wanted
 
 __all__ = [
     "COMBINED",

@@ -5,11 +5,11 @@ from fractions import Fraction
 from typing import ClassVar
 
 from even_sieve.core.cells import Kind
-from even_sieve.core.measures.cells import Wanted
 from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need
 from even_sieve.core.measures.rounding import TOO_LARGE, root_to_double, to_double
 from even_sieve.core.measures.states import State
 from even_sieve.core.measures.totals import Factors, Squares, Sums, Totals, Weighted, Weights
+from even_sieve.core.measures.wanted import Wanted
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table.lanes import FixedLane
 

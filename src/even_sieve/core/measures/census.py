@@ -12,9 +12,10 @@ from itertools import pairwise
 import numpy as np
 
 from even_sieve.core.cells import Kind
-from even_sieve.core.measures.cells import BlockCells, Wanted
+from even_sieve.core.measures.cells import BlockCells
 from even_sieve.core.measures.holders import Holders
 from even_sieve.core.measures.ranks import MOST_GATHERED
+from even_sieve.core.measures.wanted import Wanted
 from even_sieve.core.table.lanes import Array
 
 _LARGEST_TABLE = 1 << 21

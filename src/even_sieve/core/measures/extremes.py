@@ -5,11 +5,11 @@ from typing import ClassVar
 
 from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.measures.arithmetic import Numeric
-from even_sieve.core.measures.cells import Wanted
 from even_sieve.core.measures.holders import MOST_ROWS
 from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need
 from even_sieve.core.measures.rounding import TOO_LARGE, to_double
 from even_sieve.core.measures.states import Extremes
+from even_sieve.core.measures.wanted import Wanted
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table.lanes import FixedLane, FloatLane, TextLane
 

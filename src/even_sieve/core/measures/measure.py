@@ -11,10 +11,10 @@ from typing import ClassVar, TypeVar
 
 from even_sieve.core.cells import Cell, CellError, Kind
 from even_sieve.core.errors import UnsuitableColumn
-from even_sieve.core.measures.cells import Bucket, Wanted
 from even_sieve.core.measures.ranks import Target
 from even_sieve.core.measures.request import Keep, MeasureRequest
 from even_sieve.core.measures.states import Counts, State
+from even_sieve.core.measures.wanted import Bucket, Wanted
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import Lane

@@ -12,8 +12,9 @@ from functools import cached_property
 
 import numpy as np
 
-from even_sieve.core.measures.cells import BlockCells, Wanted
+from even_sieve.core.measures.cells import BlockCells
 from even_sieve.core.measures.holders import Holders
+from even_sieve.core.measures.wanted import Wanted
 from even_sieve.core.table.lanes import Array
 
 #: So many keys are gathered and sorted rather than counted once more.

@@ -10,8 +10,9 @@ from typing import Protocol, Self
 
 import numpy as np
 
-from even_sieve.core.measures.cells import BlockCells, Bucket, Wanted
+from even_sieve.core.measures.cells import BlockCells
 from even_sieve.core.measures.holders import MOST_ROWS, first_of_each
+from even_sieve.core.measures.wanted import Bucket, Wanted
 from even_sieve.core.table.lanes import Array, TextLane
 
 

@@ -5,11 +5,12 @@ from typing import Self
 
 import numpy as np
 
-from even_sieve.core.measures.cells import BlockCells, Wanted
+from even_sieve.core.measures.cells import BlockCells
 from even_sieve.core.measures.exact import ExactSums, add_fixed, add_floats, start_sums
 from even_sieve.core.measures.factors import Product, product_of
 from even_sieve.core.measures.products import Numbers, add_products, start_products
 from even_sieve.core.measures.states import OnePass
+from even_sieve.core.measures.wanted import Wanted
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane
 
 
