@@ -247,6 +247,7 @@ def words(text):
     return f'<c t="inlineStr"><is><t>{text}</t></is></c>'
 
 
+@pytest.mark.filterwarnings("ignore:Workbook contains no default style")
 def test_an_xlsx_by_hand_without_references_and_with_a_wrong_size():
     sheet = (
         f'<worksheet xmlns="{SPREADSHEET}"><dimension ref="A1"/><sheetData>'

@@ -69,7 +69,7 @@ class ExactSums:
 
     def total(self, group: int) -> Fraction:
         """Return the exact total of a group."""
-        return self.totals[group] * self.unit
+        return Fraction(self.totals[group] * self.unit.numerator, self.unit.denominator)
 
     def together(self) -> Fraction:
         """Return the exact total of all groups."""

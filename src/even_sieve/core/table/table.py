@@ -75,7 +75,13 @@ class Table:
 
     def count_marks(self, skipped: Mark) -> dict[Mark, int]:
         """Return how many rows each of the skipped marks puts out, each row counted once."""
-        return count_skipped(self._mark_counts, skipped)
+        if skipped not in self._put_out:
+            self._put_out[skipped] = count_skipped(self._mark_counts, skipped)
+        return self._put_out[skipped]
+
+    @cached_property
+    def _put_out(self) -> dict[Mark, dict[Mark, int]]:
+        return {}
 
     def __contains__(self, name: str) -> bool:
         return _key(name) in self._positions or _numbered(name, len(self.columns)) is not None

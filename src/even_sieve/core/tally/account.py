@@ -38,7 +38,8 @@ class Account:
     used: int = 0
 
     def __post_init__(self) -> None:
-        counts = [getattr(self, bucket) for bucket in BUCKETS]
+        out = (self.subtotal, self.hidden, self.filtered, self.unmatched)
+        counts = (*out, self.blank, self.error, self.not_a_number, self.used)
         if sum(counts) != self.rows or min(counts) < 0:
             raise AccountError(
                 f"the account does not add up: {self.rows} rows, but its buckets are "

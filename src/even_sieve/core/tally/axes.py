@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from decimal import Decimal, InvalidOperation
 from fractions import Fraction
+from functools import cached_property, partial
 from math import ceil
 
 import numpy as np
@@ -68,8 +69,13 @@ class Group:
     """
 
     key: Cell
-    criteria: Criteria
+    make: Callable[[], Criteria]
     error: tuple[str, CellError] | None = None
+
+    @cached_property
+    def criteria(self) -> Criteria:
+        """The criteria, made when they are asked for: most lines are only shown."""
+        return self.make()
 
 
 def axis_of(table: Table, text: str) -> Axis:
@@ -95,13 +101,17 @@ def _by_value(name: str, column: Column) -> Axis:
 
 def _group_of(name: str, key: Cell) -> Group:
     if key is None:
-        return Group(None, Condition(name, Holds(Holding.BLANK)))
+        return Group(None, lambda: Condition(name, Holds(Holding.BLANK)))
     if isinstance(key, CellError):
-        return Group(key, Condition(name, Holds(Holding.ERROR)), (name, key))
-    operand = operand_of(key)
+        return Group(key, lambda: Condition(name, Holds(Holding.ERROR)), (name, key))
+    return Group(key, lambda: _equal_to(name, key))
+
+
+def _equal_to(name: str, key: Cell) -> Criteria:
+    operand = None if isinstance(key, CellError) else operand_of(key)
     if operand is None:
         raise RuntimeError("a filled cell is no blank")
-    return Group(key, Condition(name, OneOf((operand,))))
+    return Condition(name, OneOf((operand,)))
 
 
 def _by_period(name: str, table: Table, column_name: str, unit: str) -> Axis:
@@ -115,7 +125,7 @@ def _by_period(name: str, table: Table, column_name: str, unit: str) -> Axis:
         first, after = start(found), start(found + 1)
         text = label(first)
         period = Period(days_of(first) * DAY, days_of(after) * DAY, text)
-        return Group(text, Condition(column.name, OneOf((period,))))
+        return Group(text, lambda: Condition(column.name, OneOf((period,))))
 
     return _beside_others(name, column, Kind.DATE, number(days.astype(np.int64)), group)
 
@@ -235,7 +245,7 @@ def _by_band(name: str, table: Table, column_name: str, text: str) -> Axis:
             parts.append(Condition(column.name, Compared(Order.AT_LEAST, Number(low, f"{low:f}"))))
         if high is not None:
             parts.append(Condition(column.name, Compared(Order.LESS, Number(high, f"{high:f}"))))
-        return Group(_band_label(low, high), all_of(parts))
+        return Group(_band_label(low, high), lambda: all_of(parts))
 
     return _beside_others(name, column, Kind.NUMBER, numbers, group)
 
@@ -259,17 +269,22 @@ def _ends(name: str, text: str) -> list[Decimal]:
     return ends
 
 
+def _label_alone(tests: Sequence[Criteria], position: int) -> Criteria:
+    """Return the criteria of the rows that a label takes: its own, and none of those before it."""
+    return all_of([tests[position], *map(negated, tests[:position])])
+
+
 def _by_label(name: str, table: Table, column_name: str, text: str) -> Axis:
     column = table.column(column_name)
     labels = [part.strip() for part in _split_labels(text)]
     if not all(labels):
         raise CallError(f"by '{name}': a label is missing\nWrite for example: vessel as Heron | B*")
     tests = [_label_test(column.name, label) for label in labels]
-    groups = []
-    for position, (label, test) in enumerate(zip(labels, tests, strict=True)):
-        earlier = [negated(each) for each in tests[:position]]
-        groups.append(Group(label.strip('"'), all_of([test, *earlier])))
-    groups.append(Group("rest", negated(any_of(tests)) if len(tests) > 1 else negated(tests[0])))
+    groups = [
+        Group(label.strip('"'), partial(_label_alone, tests, position))
+        for position, label in enumerate(labels)
+    ]
+    groups.append(Group("rest", lambda: negated(any_of(tests))))
     return Axis(name, column.name, first_that_holds(table, tests), tuple(groups), listed=True)
 
 

@@ -247,8 +247,10 @@ def _cut(axis: Axis, lines: Sequence[Line], top: int) -> Axis:
     number[chosen] = np.arange(top)
     kept = [axis.groups[each] for each in chosen]
     others = len(lines) - top
-    criteria = negated(any_of(group.criteria for group in kept))
-    rest = Group(f"{others} others" if others > 1 else "1 other", criteria)
+    rest = Group(
+        f"{others} others" if others > 1 else "1 other",
+        lambda: negated(any_of(group.criteria for group in kept)),
+    )
     return Axis(axis.name, axis.column, number[axis.codes], (*kept, rest), listed=True)
 
 
