@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from datetime import date, datetime
 from decimal import Decimal, InvalidOperation
+from sys import intern
 from typing import Any
 from xml.etree.ElementTree import Element, ParseError, iterparse
 from zipfile import ZipFile
@@ -192,7 +193,8 @@ def _cell(element: Element) -> Cell:
         return read(element)
     if formula and kind is None and not text:
         return NO_RESULT
-    return text or element.get(f"{_OFFICE}string-value", "").strip() or None
+    text = text or element.get(f"{_OFFICE}string-value", "").strip()
+    return intern(text) if text else None  # a value that comes again takes no more memory
 
 
 def _text(element: Element) -> str:
