@@ -1,5 +1,6 @@
 """Results as tables, to be written as any table is."""
 
+from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
@@ -38,14 +39,12 @@ def tallies_table(result: Tallies) -> Table:
 
 def breakdown_table(result: Breakdown) -> Table:
     """Return a row a line, subtotals and the total; these are marked as subtotals."""
-    lines, repeating = _every_line(result)
+    every = list(_every_line(result))
     names = [*result.by, *([] if result.across is None else [result.across])]
-    cells = _keys(names, [line.key for line in (*lines, *repeating)])
-    every = [line.tallies for line in (*lines, *repeating)]
+    cells = _keys(names, [line.key for line in every])
     for i, tally in enumerate(result.total):
-        cells[_free(tally.name, cells)] = [tallies[i].value for tallies in every]
-    table = _table(cells, len(every))
-    return table.marked(Mark.SUBTOTAL, np.arange(len(every)) >= len(lines))
+        cells[_free(tally.name, cells)] = [line.tallies[i].value for line in every]
+    return _with_repeats(_table(cells, len(every)), [line.key for line in every])
 
 
 def grid_table(result: Breakdown) -> Table:
@@ -55,29 +54,44 @@ def grid_table(result: Breakdown) -> Table:
     """
     if result.across is None:
         return breakdown_table(result)
-    lines, repeating = _every_line(result)
-    sides: list[Any] = list(dict.fromkeys(line.key[-1] for line in (*lines, *repeating)))
+    every = list(_every_line(result))
+    sides: list[Any] = list(dict.fromkeys(line.key[-1] for line in every))
     sides = [*(each for each in sides if each is not ALL_VALUES), ALL_VALUES]
-    keys = list(dict.fromkeys(line.key[:-1] for line in (*lines, *repeating)))
+    keys = list(dict.fromkeys(line.key[:-1] for line in every))
     cells = _keys(list(result.by), keys)
-    known = {line.key: line.tallies for line in (*lines, *repeating)}
+    known = {line.key: line.tallies for line in every}
     for side in sides:
         label = "total" if side is ALL_VALUES else "blank" if side is None else plain_text(side)
         for i, tally in enumerate(result.total):
             name = label if len(result.total) == 1 else f"{label}: {tally.name}"
             found = [known.get((*key, side)) for key in keys]
             cells[_free(name, cells)] = [None if each is None else each[i].value for each in found]
-    table = _table(cells, len(keys))
+    return _with_repeats(_table(cells, len(keys)), keys)
+
+
+def _with_repeats(table: Table, keys: list[tuple[Any, ...]]) -> Table:
+    """Return the table with the rows that repeat others marked as subtotals."""
     repeats = [any(part is ALL_VALUES for part in key) for key in keys]
-    return table.marked(Mark.SUBTOTAL, np.array(repeats))
+    return table.marked(Mark.SUBTOTAL, np.array(repeats, dtype=bool))
 
 
-def _every_line(result: Breakdown) -> tuple[list[Line], list[Line]]:
-    """Return the lines with the rest, and those that repeat them: subtotals and the total."""
+def _every_line(result: Breakdown) -> Iterator[Line]:
+    """Yield the lines with the rest, each group's subtotals below it, and the total."""
     size = len(result.by) + (result.across is not None)
-    rest = () if result.rest is None else (result.rest,)
-    total = Line((ALL_VALUES,) * size, result.total)
-    return [*result.lines, *rest], [*result.subtotals, total]
+    waiting: dict[tuple[Any, ...], list[Line]] = {}
+    for line in result.subtotals:
+        given = next((i for i, part in enumerate(line.key) if part is ALL_VALUES), size)
+        waiting.setdefault(line.key[:given], []).append(line)
+    lines = [*result.lines, *([] if result.rest is None else [result.rest])]
+    for position, line in enumerate(lines):
+        yield line
+        after = lines[position + 1].key if position + 1 < len(lines) else ()
+        for depth in range(size - 1, 0, -1):
+            if after[:depth] != line.key[:depth]:
+                yield from waiting.pop(line.key[:depth], ())
+    for left in waiting.values():
+        yield from left
+    yield Line((ALL_VALUES,) * size, result.total)
 
 
 def _keys(names: list[str], keys: list[tuple[Any, ...]]) -> dict[str, list[Cell]]:
