@@ -8,6 +8,7 @@ from datetime import date
 from fractions import Fraction
 from html.parser import HTMLParser
 
+import openpyxl
 import pytest
 from click.testing import CliRunner
 
@@ -263,6 +264,10 @@ def test_the_workbook_of_a_report_has_real_numbers_and_marks(folder, ending):
     months = read_table(path, sheet="Dues by zone and month").mark(by="mark")
     assert months.tally("sum of total")[0].value == results.figures()["sum of dues"]
     assert months.tally("sum of 2031-01", where="zone = Outer")[0].value == 4546.16
+    if ending == "xlsx":
+        lines = openpyxl.load_workbook(path)["Dues by zone and month"]
+        assert [row[0].font.bold for row in lines.iter_rows()] == [True, *[False] * 4, True]
+        assert lines["B2"].number_format == "#,##0.00"
     glance = read_table(path, sheet="The quarter at a glance")
     assert (
         dict(zip(glance.column("measure"), glance.column("value"), strict=True))

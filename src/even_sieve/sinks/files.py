@@ -79,6 +79,11 @@ def _words(bits: int) -> str | None:
     return " ".join(mark.name.lower() for mark in MARKS if bits & mark and mark.name) or None
 
 
+def repeats_others(table: Table, row: int) -> bool:
+    """Tell whether a row is marked as a subtotal."""
+    return table.marks is not None and bool(table.marks[row] & Mark.SUBTOTAL)
+
+
 def is_hidden(table: Table, row: int) -> bool:
     """Tell whether a row is marked as hidden."""
     return table.marks is not None and bool(table.marks[row] & Mark.HIDDEN)

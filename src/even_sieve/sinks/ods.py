@@ -7,7 +7,6 @@ from pathlib import Path
 from typing import Any
 
 from odf.element import Element
-from odf.namespaces import nsdict
 from odf.number import Number, NumberStyle
 from odf.opendocument import OpenDocumentSpreadsheet
 from odf.style import Style, TextProperties
@@ -18,6 +17,7 @@ from odf.text import P
 
 from even_sieve.core.cells import Cell, CellError, format_date
 from even_sieve.core.table import Mark, Table
+from even_sieve.sinks.files import repeats_others
 from even_sieve.sinks.packing import write_packed
 from even_sieve.sinks.tokens import token
 
@@ -31,61 +31,58 @@ def write_sheets(
     sheets: Sequence[tuple[str, Table]], path: Path, leave_formulas: bool = False
 ) -> None:
     """Write tables to the path, each on a sheet of that name."""
-    _declare_alike()
+    Element.namespaces.clear()  # odfpy would declare all that were met so far in the process
     document = OpenDocumentSpreadsheet()
-    bold = Style(name="names", family="table-cell")
-    bold.addElement(TextProperties(fontweight="bold"))
-    document.automaticstyles.addElement(bold)
-    formats = _Formats(document)
+    styles = _Styles(document)
     for name, table in sheets:
-        document.spreadsheet.addElement(_sheet(name, table, bold, formats))
+        document.spreadsheet.addElement(_sheet(name, table, styles))
     write_packed(document.write, path)
 
 
-def _declare_alike() -> None:
-    """Have odfpy declare all namespaces: it would declare those met so far in the process."""
-    Element.namespaces.clear()
-    Element.namespaces.update(sorted(nsdict.items()))
-
-
-class _Formats:
-    """The styles that show numbers with so many decimals, made when they are needed."""
+class _Styles:
+    """The styles of cells, made when they are needed: so many decimals, bold or not."""
 
     def __init__(self, document: Any) -> None:
         self._styles = document.automaticstyles
-        self._made: dict[int, dict[str, Any]] = {0: {}}
+        self._made: dict[tuple[int, bool], dict[str, Any]] = {(0, False): {}}
 
-    def of(self, decimals: int) -> dict[str, Any]:
-        """Return what a cell takes to be shown with so many decimals."""
-        if decimals not in self._made:
-            shown = NumberStyle(name=f"number-{decimals}")
-            shown.addElement(Number(decimalplaces=decimals, minintegerdigits=1, grouping="true"))
-            style = Style(name=f"decimals-{decimals}", family="table-cell", datastylename=shown)
-            self._styles.addElement(shown)
+    def of(self, decimals: int, bold: bool) -> dict[str, Any]:
+        """Return what a cell takes to be shown so."""
+        if (decimals, bold) not in self._made:
+            name = f"{'bold' if bold else 'plain'}-{decimals}"
+            more = {"datastylename": self._number(name, decimals)} if decimals else {}
+            style = Style(name=name, family="table-cell", **more)
+            if bold:
+                style.addElement(TextProperties(fontweight="bold"))
             self._styles.addElement(style)
-            self._made[decimals] = {"stylename": style}
-        return self._made[decimals]
+            self._made[decimals, bold] = {"stylename": style}
+        return self._made[decimals, bold]
+
+    def _number(self, name: str, decimals: int) -> Any:
+        shown = NumberStyle(name=f"number-{name}")
+        shown.addElement(Number(decimalplaces=decimals, minintegerdigits=1, grouping="true"))
+        self._styles.addElement(shown)
+        return shown
 
 
-def _sheet(name: str, table: Table, bold: Any, formats: _Formats) -> OdfTable:
+def _sheet(name: str, table: Table, styles: _Styles) -> OdfTable:
     sheet = OdfTable(name=name)
     header = TableRow()
     for column in table.names:
-        cell = _cell(column, 0, {"stylename": bold})
-        header.addElement(cell)
+        header.addElement(_cell(column, 0, styles.of(0, True)))
     sheet.addElement(header)
     decimals = [column.decimals for column in table.columns]
-    styles = [formats.of(places) for places in decimals]
     for row, record in enumerate(zip(*(c.cells() for c in table.columns), strict=True)):
         line = TableRow()
-        marks = 0 if table.marks is None else int(table.marks[row])
+        marks = Mark(0) if table.marks is None else Mark(int(table.marks[row]))
         if marks & Mark.HIDDEN:
             line.setAttribute("visibility", "collapse")
         elif marks & Mark.FILTERED:
             line.setAttribute("visibility", "filter")
-        for cell, places, style in zip(record, decimals, styles, strict=True):
+        bold = repeats_others(table, row)
+        for cell, places in zip(record, decimals, strict=True):
             number = isinstance(cell, int | float | Decimal) and not isinstance(cell, bool)
-            line.addElement(_cell(cell, places, style if number else {}))
+            line.addElement(_cell(cell, places, styles.of(places if number else 0, bold)))
         sheet.addElement(line)
     return sheet
 
@@ -94,11 +91,12 @@ def _cell(cell: Cell, decimals: int, style: dict[str, Any]) -> TableCell:
     if cell is None:
         return TableCell()
     if isinstance(cell, bool):
-        return TableCell(valuetype="boolean", booleanvalue="true" if cell else "false")
+        shown = "true" if cell else "false"
+        return TableCell(valuetype="boolean", booleanvalue=shown, **style)
     if isinstance(cell, int | float | Decimal):
         return TableCell(valuetype="float", value=token(cell, decimals), **style)
     if isinstance(cell, date):
-        return TableCell(valuetype="date", datevalue=_iso(cell))
+        return TableCell(valuetype="date", datevalue=_iso(cell), **style)
     formula = {"formula": "of:=NA()"} if isinstance(cell, CellError) else {}
     found = TableCell(valuetype="string", **formula, **style)
     for line in str(cell).split("\n"):

@@ -14,7 +14,7 @@ from openpyxl.utils import get_column_letter
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.table import Table
-from even_sieve.sinks.files import is_hidden
+from even_sieve.sinks.files import is_hidden, repeats_others
 from even_sieve.sinks.packing import write_packed
 from even_sieve.sinks.tokens import token
 
@@ -37,22 +37,20 @@ def write_sheets(
         sheet.freeze_panes = "A2"
         for letter, width in zip(_letters(), _widths(table), strict=False):
             sheet.column_dimensions[letter].width = width
-        sheet.append([_name(sheet, each) for each in table.names])
+        sheet.append([_bold(_cell(sheet, each, False)) for each in table.names])
         formats = [f"#,##0.{'0' * c.decimals}" if c.decimals else None for c in table.columns]
         for row, record in enumerate(zip(*(c.cells() for c in table.columns), strict=True)):
             if is_hidden(table, row):
                 sheet.row_dimensions[row + 2].hidden = True
-            sheet.append(
-                [
-                    _cell(sheet, cell, leave_formulas, shown)
-                    for cell, shown in zip(record, formats, strict=True)
-                ]
-            )
+            cells = [
+                _cell(sheet, cell, leave_formulas, shown)
+                for cell, shown in zip(record, formats, strict=True)
+            ]
+            sheet.append([_bold(cell) for cell in cells] if repeats_others(table, row) else cells)
     write_packed(book.save, path)
 
 
-def _name(sheet: Any, name: str) -> Any:
-    cell = _cell(sheet, name, False)
+def _bold(cell: Any) -> Any:
     cell.font = Font(bold=True)
     return cell
 
