@@ -11,7 +11,7 @@ from even_sieve.core.cells import CellError
 from even_sieve.core.errors import SieveError, SourceError, SourceNotFound
 from even_sieve.sources import bulk, files, gather, long_csv, strings
 from even_sieve.sources.csv import read
-from even_sieve.sources.options import SourceOptions
+from even_sieve.sources.options import Limits, SourceOptions
 
 NOT_FOUND = CellError("#N/A", "no value is available, as when a lookup key is not found")
 ZERO = CellError("#DIV/0!", "division by zero")
@@ -197,6 +197,13 @@ def test_a_long_file_is_read_in_pieces_to_the_same_table(tmp_path, monkeypatch, 
     assert [list(c.cells()) for c in in_pieces.columns] == [list(c.cells()) for c in whole.columns]
     assert in_pieces.number(8500) == whole.number(8500)
     assert (in_pieces.notices, in_pieces.source) == (whole.notices, whole.source)
+
+
+def test_a_cell_without_an_end_is_refused_before_it_is_held_whole(tmp_path):
+    path = tmp_path / "calls.csv"
+    path.write_text("a,b\n1," + "x" * 6_000_000)
+    with pytest.raises(SourceError, match="row 2: a cell has more than 500,000 bytes"):
+        files.read_file(path, SourceOptions(limits=Limits(cell=500_000)))
 
 
 def test_a_long_column_of_different_tokens_is_read_in_bulk():

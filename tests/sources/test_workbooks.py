@@ -338,6 +338,12 @@ def test_a_workbook_that_pandas_wrote(tmp_path, ending):
 ENTITIES = (
     '<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;">]><x>&b;</x>'
 )
+SHEET_OF = (
+    '<office:document-content xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" '
+    'xmlns:table="urn:oasis:names:tc:opendocument:xmlns:table:1.0"><office:body><office:spreadsheet>'
+    '<table:table table:name="a"><table:table-row>{}</table:table-row></table:table>'
+    "</office:spreadsheet></office:body></office:document-content>"
+)
 HOSTILE = [
     (xlsx, b"PK\x03\x04 broken", "this is no workbook: the archive is broken"),
     (ods, b"a,b\n1,2\n", "this is no workbook, which is a packed file\nIts ending is another file's"),
@@ -350,10 +356,18 @@ HOSTILE = [
 ]  # fmt: skip
 
 
+LONG = f"<x><t>{'a' * 3_000_000}</t></x>"
+HOSTILE += [
+    (ods, packed(content_xml=LONG), "a cell has more than 500,000 characters"),
+    (xlsx, packed(xl__workbook_xml="<x/>", xl__sharedStrings_xml=LONG), "a cell has more than 500,000"),
+    (ods, packed(content_xml=SHEET_OF.format("<table:table-cell/>" * 20_000)), "sheet 'a' has too many cells"),
+]  # fmt: skip
+
+
 @pytest.mark.parametrize(("module", "content", "message"), HOSTILE)
 def test_a_hostile_or_broken_file_is_refused(module, content, message):
-    with pytest.raises(SieveError, match=r"calls\.book: ") as caught:
-        module.read(content, "calls.book", SourceOptions())
+    with pytest.raises(SieveError, match=r"calls\.book[,:] ") as caught:
+        module.read(content, "calls.book", SourceOptions(limits=Limits(cell=500_000)))
     assert message in str(caught.value)
 
 

@@ -15,6 +15,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from pyarrow import csv as arrow_csv
 
+from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table
 from even_sieve.sources.csv import (
     LONGEST_HEADER,
@@ -29,6 +30,9 @@ from even_sieve.sources.options import SourceOptions
 
 _PIECE = 1 << 20
 _PLAIN = (None, "utf-8", "utf8")
+#: What may part two cells.
+_PARTING = (b"\n", b"\r", b",", b";", b"\t", b"|")
+_MOST_BYTES = 4
 
 
 def read(path: Path, source: str, options: SourceOptions) -> Table | None:
@@ -36,7 +40,7 @@ def read(path: Path, source: str, options: SourceOptions) -> Table | None:
 
     Raises `DuplicateColumn` for two columns of one name, `SourceError` for too many columns.
     """
-    found = _scan(path, options.quote) if options.encoding in _PLAIN else None
+    found = _scan(path, source, options) if options.encoding in _PLAIN else None
     if found is None:
         return None
     dialect = Dialect(options.delimiter or find_delimiter(found.head, options.quote), options.quote)
@@ -64,10 +68,14 @@ class Scan:
     quoted: bool
 
 
-def _scan(path: Path, quote: str) -> Scan | None:
-    """Return what the bytes tell, or None if they are not plain UTF-8 text without a mark."""
-    decoder, begun = codecs.getincrementaldecoder("utf-8")(), False
-    head, lines, quoted, last = b"", 0, False, b"\n"
+def _scan(path: Path, source: str, options: SourceOptions) -> Scan | None:
+    """Return what the bytes tell, or None if they are not plain UTF-8 text without a mark.
+
+    Raises `SourceError` where nothing parts more bytes than a cell may have.
+    """
+    decoder, begun, quote = codecs.getincrementaldecoder("utf-8")(), False, options.quote.encode()
+    parting = (*_PARTING, (options.delimiter or ",").encode())
+    head, lines, quoted, last, run = b"", 0, False, b"\n", 0
     with path.open("rb") as stream:
         while piece := stream.read(LONGEST_HEADER):
             if not head:
@@ -81,8 +89,13 @@ def _scan(path: Path, quote: str) -> Scan | None:
                     return None
                 begun = bool(decoder.getstate()[0])
             lines += piece.count(b"\n")
-            quoted = quoted or quote.encode() in piece
+            quoted = quoted or quote in piece
             last = piece[-1:]
+            parted = max(map(piece.rfind, parting))
+            run = run + len(piece) if parted < 0 else len(piece) - parted
+            if run > _MOST_BYTES * options.limits.cell + len(piece):
+                fact = f"a cell has more than {options.limits.cell:,} bytes"
+                raise SourceError(source, fact, "No more are read", lines + 1)
     if begun or lines < 2:
         return None
     return Scan(head, lines + (last != b"\n"), quoted)

@@ -91,30 +91,35 @@ class _Reader:
     is_spreadsheet: bool = False
     _number: int = 0
     _count: int = 0
+    _cells: int = 0
 
     def read(self, archive: ZipFile) -> None:
         """Read all sheets. Raises `SourceError` for one beyond the limits."""
         size, tell = archive.getinfo(_CONTENT).file_size, self.options.progress
         with archive.open(_CONTENT) as part:
             above: list[Element] = []
-            cells = 0  # how many cells we are inside of: what stands in one is no row of the sheet
+            rows = 0  # how many rows we are inside of: in a cell of one there can be others
             for event, element in iterparse(part, ("start", "end")):
-                is_cell = element.tag == _CELL
+                is_row = element.tag == _ROW
                 if event == "start":
                     above.append(element)
-                    cells += is_cell
-                    if not cells:
+                    rows += is_row
+                    if not rows:
                         self._begin(element)
                     continue
                 above.pop()
-                cells -= is_cell
-                if element.tag == _ROW and not cells:
+                rows -= is_row
+                if rows:
+                    self._count_cell(element, rows)
+                    continue  # the row as a whole is read at its end
+                if is_row:
                     self._add(element)
-                    above[-1].remove(element)
                     if tell is not None and size:
                         tell(min(1.0, part.tell() / size))
                 elif element.tag in _NAMED:
                     self._name(element)
+                if above:
+                    above[-1].remove(element)
 
     def _begin(self, element: Element) -> None:
         if element.tag == f"{_OFFICE}spreadsheet":
@@ -122,6 +127,17 @@ class _Reader:
         elif element.tag == f"{_TABLE}table":
             self.sheets.append(Sheet(str(element.get(f"{_TABLE}name"))))
             self._number = self._count = 0
+
+    def _count_cell(self, element: Element, rows: int) -> None:
+        """Raise `SourceError` while a row is still growing beyond the limits."""
+        if rows == 1 and element.tag in (_CELL, _COVERED):
+            self._cells += 1
+            if self._cells > self.options.limits.columns:
+                self._refuse(self._number + 1)
+
+    def _refuse(self, number: int) -> None:
+        fact = f"sheet '{self.sheets[-1].name}' has too many cells"
+        raise SourceError(self.source, fact, "", number)
 
     def _name(self, element: Element) -> None:
         key, is_table = _NAMED[element.tag]
@@ -131,6 +147,7 @@ class _Reader:
     def _add(self, element: Element) -> None:
         """Add a row to the last sheet, as often as it is repeated."""
         sheet, limits = self.sheets[-1], self.options.limits
+        self._cells = 0
         cells, subtotals = _cells(element)
         first, self._number = self._number + 1, self._number + _repeated(element, "rows")
         visibility = element.get(f"{_TABLE}visibility", "visible")
@@ -139,8 +156,7 @@ class _Reader:
             return
         self._count += (self._number - len(sheet.rows)) * len(cells)
         if self._count > limits.cells or len(cells) > limits.columns:
-            fact = f"sheet '{sheet.name}' has too many cells"
-            raise SourceError(self.source, fact, "", self._number)
+            self._refuse(self._number)
         sheet.rows.extend([] for _ in range(first - 1 - len(sheet.rows)))
         for repeat in range(first, self._number + 1):
             sheet.rows.append(list(cells))

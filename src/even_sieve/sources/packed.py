@@ -7,6 +7,9 @@ from zipfile import BadZipFile, ZipFile, ZipInfo
 from even_sieve.core.errors import SourceError
 from even_sieve.sources.options import Limits
 
+_PIECE = 1 << 20
+#: A character takes up to so many bytes.
+_MOST_BYTES = 4
 _DECLARATIONS = tuple("<!DOCTYPE".encode(name) for name in ("utf-8", "utf-16-le", "utf-16-be"))
 
 
@@ -33,7 +36,7 @@ def open_packed(content: bytes, source: str, limits: Limits) -> ZipFile:
         if entry.flag_bits & 1:
             raise SourceError(source, "the workbook is locked with a password", "Save it without")
         if entry.filename.endswith((".xml", ".rels")):
-            _refuse_declarations(archive, entry, source)
+            _look_through(archive, entry, source, limits)
     return archive
 
 
@@ -45,17 +48,25 @@ def right_ending(archive: ZipFile) -> str:
     return "Is its ending right?"
 
 
-def _refuse_declarations(archive: ZipFile, entry: ZipInfo, source: str) -> None:
-    """Raise `SourceError` for a document type: it could define entities that expand.
+def _look_through(archive: ZipFile, entry: ZipInfo, source: str, limits: Limits) -> None:
+    """Raise `SourceError` for what a parser would choke on, before one sees it.
 
-    No part of either standard has one. With these out, the fast parser is safe to use.
+    A document type could define entities that expand: no part of either standard has one, and
+    with these out the fast parser is safe to use. A text longer than a cell may be would be
+    held whole.
     """
-    last = b""
+    last, run = b"", 0  # how many bytes there are since the last beginning of a tag
     try:
         with archive.open(entry) as part:
-            while piece := part.read(1 << 20):
+            while piece := part.read(_PIECE):
                 if any(declaration in last + piece for declaration in _DECLARATIONS):
                     raise SourceError(source, "the file defines entities, which are not expanded")
+                first = piece.find(b"<")
+                run += len(piece) if first < 0 else first
+                if run > _MOST_BYTES * limits.cell:
+                    fact = f"a cell has more than {limits.cell:,} characters"
+                    raise SourceError(source, fact, "No more are read")
+                run = run if first < 0 else len(piece) - piece.rfind(b"<")
                 last = piece[-32:]
     except (BadZipFile, zlib.error, EOFError):
         raise SourceError(source, "the archive is broken", "Save it again") from None
