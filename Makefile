@@ -34,4 +34,4 @@ $(VENV)/ready: pyproject.toml constraints.txt
 	@touch $@
 
 clean:
-	rm -rf $(VENV) build dist
+	rm -rf $(VENV) build dist harbour-demo
