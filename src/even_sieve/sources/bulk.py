@@ -8,37 +8,28 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.cells import Kind, fold
-from even_sieve.core.cells.dates import DAY
 from even_sieve.core.notices import Notice
 from even_sieve.core.table import Column, column_from_codes
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.lanes import (
     Array,
-    DateLane,
     ErrorLane,
-    FixedLane,
     Lane,
     TextLane,
     narrowest,
     ranks,
     text_lane,
 )
-from even_sieve.sources.arrow import Bytes, Strings, mask_of, stored, take
+from even_sieve.sources.arrow import Bytes, Strings, stored, take
+from even_sieve.sources.shapes import DATE_LENGTHS, dates, decimals, matching
 from even_sieve.sources.tokens import TokenReader
 
-LONGEST_DECIMAL = 15
-_DECIMAL = r"^[+-]?(0|[1-9][0-9]*)(\.[0-9]*)?$"
 _YES_NO = r"(?i)^(true|false)$"
-_DATE = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}([T ][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?)?$"
-_DATE_SHAPE = "0000-00-00T00:00:00"
-_DATE_LENGTHS = (10, 16, 19)
 
 _BYTES = np.arange(256)
-_ZERO, _NINE, _POINT, _PLUS, _MINUS = b"09.+-"
 #: Which first bytes a number or a date can have; which only a text or a yes/no has.
 _MAY_COUNT = np.isin(_BYTES, list(b"0123456789+-."))
 _WORD = ~_MAY_COUNT & ~np.isin(_BYTES, list(b"\0#"))
@@ -117,12 +108,12 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
     first, _ = Bytes.of(strings).ends()
     found = Piece(len(strings), {}, np.full(len(strings), Kind.BLANK, dtype=np.uint8))
     left = first != 0
-    for kind, read in ((Kind.DATE, _dates), (Kind.NUMBER, _decimals)):
+    for kind, read in ((Kind.DATE, dates), (Kind.NUMBER, decimals)):
         rows, lane = read(strings, np.flatnonzero(left & _MAY_COUNT[first]))
         if lane is not None:
             found.put(kind, lane, rows)
             left[rows] = False
-            if kind is Kind.DATE and (Bytes.of(strings).lengths[rows] > _DATE_LENGTHS[0]).any():
+            if kind is Kind.DATE and (Bytes.of(strings).lengths[rows] > DATE_LENGTHS[0]).any():
                 reader.offsets.add(None)  # for the reader to tell, should others have offsets
     words = left & _WORD[first]
     _drop_yes_no_and_blank(strings, first, words, blank_as)
@@ -164,7 +155,7 @@ def _drop_yes_no_and_blank(
 ) -> None:
     """Take out of the mask of words those that are yes/no or stand for a blank."""
     may_be = np.flatnonzero(words & _MAY_BE_YES_NO[first])
-    words[_matching(strings, may_be, _YES_NO)] = False
+    words[matching(strings, may_be, _YES_NO)] = False
     if not blank_as:
         return
     rows = np.flatnonzero(words)
@@ -202,121 +193,3 @@ def _with_stored(lane: Lane, values: Array) -> Lane:
     if isinstance(lane, TextLane | ErrorLane):
         return replace(lane, codes=values)
     return replace(lane, values=values)
-
-
-def _matching(strings: Any, rows: Array, pattern: str) -> Array:
-    """Return those of the rows whose string matches the pattern."""
-    if not len(rows):
-        return rows
-    found: Array = rows[mask_of(pc.match_substring_regex(take(strings, rows), pattern))]
-    return found
-
-
-def _decimals(strings: Any, rows: Array) -> tuple[Array, FixedLane | None]:
-    """Return the rows that hold plain decimals, and their lane; none if one is too long.
-
-    At most 15 digits with the column's scale: the nearest double times the power of ten
-    is then within half a unit of the decimal's digits, so rounding gives these exactly.
-    """
-    tokens = take(strings, rows)
-    doubles = _doubles_of_plain(tokens) if len(rows) else None
-    if doubles is None:
-        rows = _matching(strings, rows, _DECIMAL)
-        if not len(rows):
-            return rows, None
-        tokens = take(strings, rows)
-        doubles = stored(pc.cast(tokens, pa.float64()), np.float64)
-    whole, decimals = _digits(tokens)
-    scale = int(decimals.max())
-    if int(whole.max()) + scale > LONGEST_DECIMAL:
-        return rows[:0], None
-    units = np.rint(doubles * 10.0**scale).astype(np.int64)
-    while scale and not (units % 10).any():
-        units //= 10
-        scale -= 1
-    return rows, FixedLane(units, scale)
-
-
-def _doubles_of_plain(tokens: Any) -> Array | None:
-    """Return the numbers if every token is a plain decimal; None if one is not.
-
-    Looks at the bytes: digits and points, a sign at the beginning alone, no zero before
-    another digit. Arrow refuses what has two points.
-    """
-    text = Bytes.of(tokens)
-    used = text.used
-    if used.min() < _PLUS or used.max() > _NINE or (used == ord(",")).any():
-        return None
-    if (used == ord("/")).any():
-        return None
-    starts = text.offsets[:-1]
-    begins = text.data[starts]
-    signed = begins < _POINT
-    if np.count_nonzero(used < _POINT) != np.count_nonzero(signed):
-        return None
-    starts = starts + signed
-    if signed.any():
-        begins = text.at(starts)
-    if (begins < _ZERO).any():
-        return None
-    zeros = np.flatnonzero(begins == _ZERO)
-    after, stops = starts[zeros] + 1, text.offsets[1:][zeros]
-    if ((after < stops) & (text.at(after) != _POINT)).any():
-        return None
-    try:
-        return stored(pc.cast(tokens, pa.float64()), np.float64)
-    except pa.ArrowInvalid:
-        return None
-
-
-def _digits(tokens: Any) -> tuple[Array, Array]:
-    """Return how many bytes stand before the point of each token, and how many after it."""
-    text = Bytes.of(tokens)
-    lengths = text.lengths
-    if not (text.used == _POINT).any():
-        return lengths, np.zeros(1, dtype=lengths.dtype)
-    point = stored(pc.find_substring(tokens, "."), lengths.dtype)
-    return np.where(point >= 0, point, lengths), np.where(point >= 0, lengths - point - 1, 0)
-
-
-def _dates(strings: Any, rows: Array) -> tuple[Array, DateLane | None]:
-    """Return the rows that hold ISO dates without offsets, and their lane; none if one is bad."""
-    text = Bytes.of(strings)
-    rows = rows[text.lengths[rows] >= _DATE_LENGTHS[0]]
-    rows = rows[text.data[text.offsets[rows] + 4] == _MINUS]
-    if not len(rows):
-        return rows, None
-    tokens = take(strings, rows)
-    if not _all_shaped_like_dates(tokens):
-        rows = _matching(strings, rows, _DATE)
-        tokens = take(strings, rows)
-    if not len(rows):
-        return rows, None
-    try:
-        stamps = pc.cast(tokens, pa.timestamp("us"))
-    except pa.ArrowInvalid:  # a day that no calendar has: read token by token
-        return rows[:0], None
-    micros = stored(stamps, np.int64)
-    if (micros % DAY).any():
-        return rows, DateLane(micros, True)
-    return rows, DateLane((micros // DAY).astype(np.int32), False)
-
-
-def _all_shaped_like_dates(tokens: Any) -> bool:
-    """Tell whether all tokens have one length and the shape of an ISO date of that length."""
-    text = Bytes.of(tokens)
-    length = int(text.offsets[1] - text.offsets[0])
-    if length not in _DATE_LENGTHS or (text.lengths != length).any():
-        return False
-    letters = text.used.reshape(len(tokens), length)
-    for place, sign in enumerate(_DATE_SHAPE[:length]):
-        column = letters[:, place]
-        if sign == "0":
-            fits = (column >= _ZERO) & (column <= _NINE)
-        else:
-            fits = column == ord(sign)
-            if sign == "T":
-                fits |= column == ord(" ")
-        if not fits.all():
-            return False
-    return True

@@ -3,9 +3,9 @@
 from even_sieve.core.tally.account import BUCKETS, Account
 from even_sieve.core.tally.agreement import Recheck
 from even_sieve.core.tally.ask import has_error, tally
-from even_sieve.core.tally.axes import period_before
 from even_sieve.core.tally.breakdown import Layout, break_down
 from even_sieve.core.tally.bridge import Bridge, make_bridge
+from even_sieve.core.tally.calendar import period_before
 from even_sieve.core.tally.call import Call, Options
 from even_sieve.core.tally.combined import OF_NO_LINE
 from even_sieve.core.tally.counting import matching_rows

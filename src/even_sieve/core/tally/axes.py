@@ -11,7 +11,6 @@ Cells that an axis has no group for (a text among dates) are groups of their own
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from datetime import date, timedelta
 from decimal import Decimal, InvalidOperation
 from fractions import Fraction
 from functools import cached_property, partial
@@ -20,7 +19,7 @@ from math import ceil
 import numpy as np
 
 from even_sieve.core.cells import Cell, CellError, Kind
-from even_sieve.core.cells.dates import DAY, date_from_days, days_of
+from even_sieve.core.cells.dates import DAY, days_of
 from even_sieve.core.criteria import Binder, Criteria, all_of, any_of, blocks
 from even_sieve.core.criteria.nodes import (
     Compared,
@@ -38,8 +37,8 @@ from even_sieve.core.errors import CallError, UnknownColumn
 from even_sieve.core.lazy import LazySequence
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane
+from even_sieve.core.tally.calendar import BY_PERIOD, UNITS
 
-_BY = re.compile(r"(.+?)\s+by\s+(year|quarter|month|week|day)\Z", re.IGNORECASE | re.DOTALL)
 _BANDS = re.compile(r"(.+?)\s+in\s+bands\s+(.+)\Z", re.IGNORECASE | re.DOTALL)
 _LABELS = re.compile(r"(.+?)\s+as\s+(.+)\Z", re.IGNORECASE | re.DOTALL)
 _BLOCK = 1 << 16
@@ -82,7 +81,7 @@ def axis_of(table: Table, text: str) -> Axis:
     """Return the axis that is written out. Raises `UnknownColumn`, `CallError`."""
     if text in table:
         return _by_value(text, table.column(text))
-    for pattern, make in ((_BY, _by_period), (_BANDS, _by_band), (_LABELS, _by_label)):
+    for pattern, make in ((BY_PERIOD, _by_period), (_BANDS, _by_band), (_LABELS, _by_label)):
         found = pattern.match(text.strip())
         if found is not None and found[1] in table:
             return make(text.strip(), table, found[1], found[2])
@@ -115,7 +114,7 @@ def _equal_to(name: str, key: Cell) -> Criteria:
 
 
 def _by_period(name: str, table: Table, column_name: str, unit: str) -> Axis:
-    column, (number, start, label) = table.column(column_name), _UNITS[unit.lower()]
+    column, (number, start, label) = table.column(column_name), UNITS[unit.lower()]
     lane = column.lanes.get(Kind.DATE)
     if not isinstance(lane, DateLane):
         raise CallError(f"by '{name}': column '{column.name}' holds {column.words} and no date")
@@ -149,77 +148,6 @@ def _beside_others(
             codes[other[values == position]] = len(groups)
             groups.append(_group_of(column.name, identity.keys[position]))
     return Axis(name, column.name, codes, tuple(groups))
-
-
-def _months(days: Array) -> Array:
-    months: Array = days.astype("M8[D]").astype("M8[M]").astype(np.int64)
-    return months
-
-
-def _month(number: int) -> date:
-    return date(1970 + number // 12, number % 12 + 1, 1)
-
-
-def _week_label(first: date) -> str:
-    year, week, _ = first.isocalendar()
-    return f"{year:04d}-W{week:02d}"
-
-
-#: For each unit: the number of its period from days, the first day of one, its label.
-_UNITS: dict[str, tuple[Callable[[Array], Array], Callable[[int], date], Callable[[date], str]]] = {
-    "year": (
-        lambda days: _months(days) // 12,
-        lambda n: date(1970 + n, 1, 1),
-        lambda d: f"{d.year:04d}",
-    ),
-    "quarter": (
-        lambda days: _months(days) // 3,
-        lambda n: _month(3 * n),
-        lambda d: f"{d.year:04d}-Q{(d.month + 2) // 3}",
-    ),
-    "month": (_months, _month, lambda d: f"{d.year:04d}-{d.month:02d}"),
-    # 1970-01-01 was a Thursday: weeks begin three days before.
-    "week": (
-        lambda days: (days + 3) // 7,
-        lambda n: date(1970, 1, 1) + timedelta(days=7 * n - 3),
-        _week_label,
-    ),
-    "day": (lambda days: days, date_from_days, date.isoformat),
-}
-
-
-def is_period(name: str) -> bool:
-    """Tell whether an axis, by its name, goes by periods."""
-    return _BY.match(name) is not None
-
-
-def period_before(name: str, label: object) -> str | None:
-    """Return the label of the period before, on an axis by periods; None if it is none.
-
-    >>> period_before("arrived by quarter", "2031-Q1"), period_before("arrived by week", "2032-W01")
-    ('2030-Q4', '2031-W52')
-    """
-    found = _BY.match(name)
-    if found is None or not isinstance(label, str):
-        return None
-    unit = found[2].lower()
-    number, start, written = _UNITS[unit]
-    try:
-        first = _first_day(unit, label)
-        before = int(number(np.array([days_of(first) - 1]))[0])
-        return written(start(before))
-    except (ValueError, OverflowError):
-        return None
-
-
-def _first_day(unit: str, label: str) -> date:
-    """Return the first day of a period from its label. Raises `ValueError` if it is none."""
-    if unit == "week":
-        return date.fromisoformat(f"{label}-1")
-    if unit == "quarter":
-        year, _, quarter = label.partition("-Q")
-        return date(int(year), 3 * int(quarter) - 2, 1)
-    return date.fromisoformat(label + {"year": "-01-01", "month": "-01", "day": ""}[unit])
 
 
 def _by_band(name: str, table: Table, column_name: str, text: str) -> Axis:

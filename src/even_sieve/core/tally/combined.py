@@ -15,7 +15,7 @@ from even_sieve.core.lazy import LazySequence
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.measures.combined import leaves
 from even_sieve.core.measures.rounding import to_double
-from even_sieve.core.tally.axes import is_period, period_before
+from even_sieve.core.tally.calendar import is_period, period_before
 from even_sieve.core.tally.joining import combine, exact_of
 from even_sieve.core.tally.results import ALL_VALUES, Breakdown, Line, Tallies, Tally
 

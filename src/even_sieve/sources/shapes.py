@@ -1,0 +1,136 @@
+"""Plain decimals and ISO dates, told by the bytes of all strings of a column at once."""
+
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from even_sieve.core.cells.dates import DAY
+from even_sieve.core.table.lanes import Array, DateLane, FixedLane
+from even_sieve.sources.arrow import Bytes, mask_of, stored, take
+
+_LONGEST_DECIMAL = 15
+_DECIMAL = r"^[+-]?(0|[1-9][0-9]*)(\.[0-9]*)?$"
+_DATE = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}([T ][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?)?$"
+_DATE_SHAPE = "0000-00-00T00:00:00"
+DATE_LENGTHS = (10, 16, 19)
+_ZERO, _NINE, _POINT, _PLUS, _MINUS = b"09.+-"
+
+
+def matching(strings: Any, rows: Array, pattern: str) -> Array:
+    """Return those of the rows whose string matches the pattern."""
+    if not len(rows):
+        return rows
+    found: Array = rows[mask_of(pc.match_substring_regex(take(strings, rows), pattern))]
+    return found
+
+
+def decimals(strings: Any, rows: Array) -> tuple[Array, FixedLane | None]:
+    """Return the rows that hold plain decimals, and their lane; none if one is too long.
+
+    At most 15 digits with the column's scale: the nearest double times the power of ten
+    is then within half a unit of the decimal's digits, so rounding gives these exactly.
+    """
+    tokens = take(strings, rows)
+    doubles = _doubles_of_plain(tokens) if len(rows) else None
+    if doubles is None:
+        rows = matching(strings, rows, _DECIMAL)
+        if not len(rows):
+            return rows, None
+        tokens = take(strings, rows)
+        doubles = stored(pc.cast(tokens, pa.float64()), np.float64)
+    whole, after = _digits(tokens)
+    scale = int(after.max())
+    if int(whole.max()) + scale > _LONGEST_DECIMAL:
+        return rows[:0], None
+    units = np.rint(doubles * 10.0**scale).astype(np.int64)
+    while scale and not (units % 10).any():
+        units //= 10
+        scale -= 1
+    return rows, FixedLane(units, scale)
+
+
+def _doubles_of_plain(tokens: Any) -> Array | None:
+    """Return the numbers if every token is a plain decimal; None if one is not.
+
+    Looks at the bytes: digits and points, a sign at the beginning alone, no zero before
+    another digit. Arrow refuses what has two points.
+    """
+    text = Bytes.of(tokens)
+    used = text.used
+    if used.min() < _PLUS or used.max() > _NINE or (used == ord(",")).any():
+        return None
+    if (used == ord("/")).any():
+        return None
+    starts = text.offsets[:-1]
+    begins = text.data[starts]
+    signed = begins < _POINT
+    if np.count_nonzero(used < _POINT) != np.count_nonzero(signed):
+        return None
+    starts = starts + signed
+    if signed.any():
+        begins = text.at(starts)
+    if (begins < _ZERO).any():
+        return None
+    zeros = np.flatnonzero(begins == _ZERO)
+    after, stops = starts[zeros] + 1, text.offsets[1:][zeros]
+    if ((after < stops) & (text.at(after) != _POINT)).any():
+        return None
+    try:
+        return stored(pc.cast(tokens, pa.float64()), np.float64)
+    except pa.ArrowInvalid:
+        return None
+
+
+def _digits(tokens: Any) -> tuple[Array, Array]:
+    """Return how many bytes stand before the point of each token, and how many after it."""
+    text = Bytes.of(tokens)
+    lengths = text.lengths
+    if not (text.used == _POINT).any():
+        return lengths, np.zeros(1, dtype=lengths.dtype)
+    point = stored(pc.find_substring(tokens, "."), lengths.dtype)
+    return np.where(point >= 0, point, lengths), np.where(point >= 0, lengths - point - 1, 0)
+
+
+def dates(strings: Any, rows: Array) -> tuple[Array, DateLane | None]:
+    """Return the rows that hold ISO dates without offsets, and their lane; none if one is bad."""
+    text = Bytes.of(strings)
+    rows = rows[text.lengths[rows] >= DATE_LENGTHS[0]]
+    rows = rows[text.data[text.offsets[rows] + 4] == _MINUS]
+    if not len(rows):
+        return rows, None
+    tokens = take(strings, rows)
+    if not _all_shaped_like_dates(tokens):
+        rows = matching(strings, rows, _DATE)
+        tokens = take(strings, rows)
+    if not len(rows):
+        return rows, None
+    try:
+        stamps = pc.cast(tokens, pa.timestamp("us"))
+    except pa.ArrowInvalid:  # a day that no calendar has: read token by token
+        return rows[:0], None
+    micros = stored(stamps, np.int64)
+    if (micros % DAY).any():
+        return rows, DateLane(micros, True)
+    return rows, DateLane((micros // DAY).astype(np.int32), False)
+
+
+def _all_shaped_like_dates(tokens: Any) -> bool:
+    """Tell whether all tokens have one length and the shape of an ISO date of that length."""
+    text = Bytes.of(tokens)
+    length = int(text.offsets[1] - text.offsets[0])
+    if length not in DATE_LENGTHS or (text.lengths != length).any():
+        return False
+    letters = text.used.reshape(len(tokens), length)
+    for place, sign in enumerate(_DATE_SHAPE[:length]):
+        column = letters[:, place]
+        if sign == "0":
+            fits = (column >= _ZERO) & (column <= _NINE)
+        else:
+            fits = column == ord(sign)
+            if sign == "T":
+                fits |= column == ord(" ")
+        if not fits.all():
+            return False
+    return True
