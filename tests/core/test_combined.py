@@ -1,6 +1,7 @@
 """Figures worked out from others: what they are, and what is refused."""
 
 import json
+from dataclasses import replace
 from datetime import date, datetime
 from fractions import Fraction
 
@@ -9,7 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from even_sieve import ALL_VALUES, table_from
-from even_sieve.core.errors import CallError
+from even_sieve.core.errors import CallError, RecheckError
+from even_sieve.core.tally import combined
 
 CALLS = table_from({
     "zone": ["Outer", "Inner", "Outer", "Inner", "Outer", "Outer"],
@@ -112,6 +114,21 @@ def test_lines_are_sorted_by_a_figure_worked_out():
         ("Outer", 4),
         ("Inner", 6),
     ]
+
+
+def test_the_recheck_of_a_combination_is_not_taken_from_it(monkeypatch):
+    found = CALLS.tally("ratio of sum of dues to sum of tonnage")[0]
+    top, bottom = found.parts
+    wrong = replace(top, exact=top.exact + 1)
+    for changed in (
+        replace(found, value=0.5),
+        replace(found, value=float(wrong.exact / bottom.exact), parts=(wrong, bottom)),
+    ):
+        with pytest.raises(RecheckError, match=r"but worked out again 0\.07228915662650602"):
+            changed.recheck()
+    monkeypatch.setattr(combined, "combine", lambda kind, parts: (Fraction(7), None))
+    with pytest.raises(RecheckError, match="the figure is 7, but worked out again"):
+        CALLS.tally("difference of rows and numbers of dues")[0].recheck()
 
 
 REFUSED = [

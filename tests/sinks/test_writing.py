@@ -90,6 +90,14 @@ def test_every_kind_of_cell_comes_back(tmp_path, ending):
         assert again.column(name) == table_from(CELLS).column(name), name
 
 
+def test_names_of_columns_are_made_harmless_too(tmp_path):
+    calls = table_from({"zone": ["Outer", "Outer"], "side": ["=1+1", "b"], "=dues": [5, 6]})
+    calls.write(tmp_path / "a.csv")
+    assert (tmp_path / "a.csv").read_text().splitlines()[0] == "zone,side,'=dues"
+    calls.write(tmp_path / "b.csv", leave_formulas=True)
+    assert read_table(tmp_path / "b.csv").names == calls.names
+
+
 def test_text_that_would_run_as_a_formula_is_made_harmless(tmp_path):
     table = table_from(
         {"text": ["=1+1", "+5 t", "-x", "@y", "plain", "a=b"], "n": [-1, 2, 3, 4, 5, 6]}

@@ -80,9 +80,9 @@ def _show(results: Results) -> None:
     with console.capture() as capture:
         console.print(Text(results.title, style="bold"))
         for number, done in enumerate(results.blocks, 1):
-            title = done.title or f"{done.kind.capitalize()} {number}"
             console.print()
-            console.print(Rule(Text(title, style="bold"), align="left", style="bright_black"))
+            heading = Text(done.heading(number), style="bold")
+            console.print(Rule(heading, align="left", style="bright_black"))
             if done.where:
                 console.print(Padding(Text(f"rows: {done.where}", style="dim"), (1, 1, 0, 1)))
             noun = NOUNS[done.kind]

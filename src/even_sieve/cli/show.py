@@ -32,7 +32,7 @@ class Beside:
 
 def every_line(lines: "core.Breakdown") -> "list[core.Line]":
     """Return the lines of a breakdown, its rest, and its subtotals."""
-    return [*lines.lines, *([] if lines.rest is None else [lines.rest]), *lines.subtotals]
+    return [*lines.with_rest, *lines.subtotals]
 
 
 def rechecks(tallies: "Iterable[core.Tally]", wanted: bool) -> "list[core.Recheck]":

@@ -2,10 +2,9 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from fractions import Fraction
 
 from even_sieve.core.cells import Cell
-from even_sieve.core.tally import Added, Breakdown, Bridge, Counted, LineSet, Tallies
+from even_sieve.core.tally import Added, Breakdown, Bridge, Counted, LineSet, Tallies, as_shown
 from even_sieve.reports.results import Done, Results
 from even_sieve.views.grid import show_key
 from even_sieve.views.values import plain_amount, show_value
@@ -22,18 +21,11 @@ class Move:
     def text(self) -> str:
         """Return the move as a line of text, with the difference of numbers."""
         shown = f"{self.place}: {show_value(self.before)} → {show_value(self.after)}"
-        first, second = _exact(self.before), _exact(self.after)
+        first, second = as_shown(self.before), as_shown(self.after)
         if first is None or second is None:
             return shown
         change = show_value(plain_amount(second - first))
         return f"{shown} ({'' if change.startswith('-') else '+'}{change})"
-
-
-def _exact(value: Cell) -> Fraction | None:
-    """Return a number as the decimal that it shows; None for anything else."""
-    if isinstance(value, bool) or not isinstance(value, int | float):
-        return None
-    return Fraction(repr(value))
 
 
 def moved(before: Results, after: Results) -> list[Move]:
@@ -56,8 +48,7 @@ def _of_block(done: Done) -> Iterator[tuple[str, Cell]]:
     if isinstance(result, Tallies):
         yield from ((tally.name, tally.value) for tally in result)
     elif isinstance(result, Breakdown):
-        rest = () if result.rest is None else (result.rest,)
-        for line in (*result.lines, *rest):
+        for line in result.with_rest:
             key = ", ".join(map(show_key, line.key))
             yield from ((f"{key}, {tally.name}", tally.value) for tally in line.tallies)
         yield from ((f"total, {tally.name}", tally.value) for tally in result.total)

@@ -4,14 +4,14 @@ The page is whole in itself: no script, no other file. It reads on a phone, on p
 aloud; every figure opens to its account.
 """
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from functools import cache
 from typing import Any
 
 from jinja2 import Environment, PackageLoader, Template
 from markupsafe import Markup
 
-from even_sieve.core.tally import Breakdown, Bridge, LineSet, Tallies
+from even_sieve.core.tally import Breakdown, Tallies
 from even_sieve.reports.opened import opened
 from even_sieve.reports.results import NOUNS, Done, Results
 from even_sieve.sinks.charts import svg_of
@@ -27,6 +27,7 @@ from even_sieve.views.grid import (
     tallies_grid,
 )
 from even_sieve.views.lines import lines_grid, lines_remarks
+from even_sieve.views.listing import Listing
 
 
 @cache
@@ -45,16 +46,17 @@ def show_page(results: Results) -> str:
 
 def _block(number: int, done: Done) -> dict[str, Any]:
     """Return what the page shows of a block."""
-    grid = _grid(done)
+    lay_out, remark = _SHOWN[done.kind]
+    grid = lay_out(done.result)
     return {
         "id": f"block-{number}",
-        "title": done.title or f"{done.kind.capitalize()} {number}",
+        "title": done.heading(number),
         "where": done.where,
         "grid": grid,
         "opened": opened(done.result, grid),
         "chart": _chart(done),
         "accounts": list(_accounts(done)),
-        "notes": _notes(done),
+        "notes": remark(done.result),
     }
 
 
@@ -62,17 +64,6 @@ def _chart(done: Done) -> Markup | None:
     """Return the block's chart as SVG; its texts are escaped by Matplotlib."""
     figure = done.draw()
     return None if figure is None else Markup(svg_of(figure))
-
-
-def _grid(done: Done) -> Grid:
-    result = done.result
-    if isinstance(result, Tallies):
-        return tallies_grid(result)
-    if isinstance(result, Breakdown):
-        return breakdown_grid(result)
-    if isinstance(result, LineSet):
-        return lines_grid(result)
-    return bridge_grid(result) if isinstance(result, Bridge) else rows_grid(result)
 
 
 def _accounts(done: Done) -> Iterator[tuple[str, str]]:
@@ -83,17 +74,18 @@ def _accounts(done: Done) -> Iterator[tuple[str, str]]:
         yield from accounts(result.total)
 
 
-def _notes(done: Done) -> list[str]:
-    result = done.result
-    if isinstance(result, Tallies):
-        return remarks(result)
-    if isinstance(result, Breakdown):
-        return breakdown_remarks(result)
-    if isinstance(result, LineSet):
-        return lines_remarks(result)
-    if isinstance(result, Bridge):
-        return bridge_remarks(result)
+def _listing_remarks(result: Listing) -> list[str]:
     return [result.counted, *(each.text for each in result.notices)]
+
+
+#: How the result of each kind of block is laid out, and what is remarked on it.
+_SHOWN: dict[str, tuple[Callable[[Any], Grid], Callable[[Any], list[str]]]] = {
+    "figures": (tallies_grid, remarks),
+    "breakdown": (breakdown_grid, breakdown_remarks),
+    "lines": (lines_grid, lines_remarks),
+    "bridge": (bridge_grid, bridge_remarks),
+    "rows": (rows_grid, _listing_remarks),
+}
 
 
 def show_markdown(results: Results) -> str:
@@ -102,8 +94,6 @@ def show_markdown(results: Results) -> str:
     for number, done in enumerate(results.blocks, 1):
         shown = getattr(markdown, f"show_{NOUNS[done.kind]}")(done.result)
         where = f"\nRows: `{done.where}`\n" if done.where else ""
-        pieces.append(
-            f"\n## {done.title or f'{done.kind.capitalize()} {number}'}\n{where}\n{shown}"
-        )
+        pieces.append(f"\n## {done.heading(number)}\n{where}\n{shown}")
     made = "".join(f"- {name}: {text}\n" for name, text in results.made_from())
     return "".join([*pieces, f"\n## Made from\n\n{made}"])

@@ -29,6 +29,10 @@ class Done:
     result: Result
     chart: str | None = None
 
+    def heading(self, number: int) -> str:
+        """Return the title, or the kind and the number of the block where it has none."""
+        return self.title or f"{self.kind.capitalize()} {number}"
+
     def draw(self) -> "Figure | None":
         """Return the chart of the block, if it is to have one."""
         from even_sieve.views.chart import draw_breakdown, draw_bridge

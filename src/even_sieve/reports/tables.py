@@ -1,12 +1,12 @@
 """A report as tables: sheets of one workbook, or a CSV file a block."""
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from importlib import import_module
 from pathlib import Path
+from typing import Any
 
 from even_sieve.core.table import Table, table_from_columns
-from even_sieve.core.tally import Breakdown, Bridge, LineSet, Tallies
 from even_sieve.reports.results import Done, Results
 from even_sieve.sinks.files import SINKS, replace_file, with_marks, write_file
 from even_sieve.sinks.results import (
@@ -22,16 +22,19 @@ _NOT_IN_NAMES = re.compile(r"[\[\]:*?/\\]")
 _LONGEST_NAME = 31
 
 
+#: How the result of each kind of block becomes a table.
+_TABLES: dict[str, Callable[[Any], Table]] = {
+    "figures": tallies_table,
+    "breakdown": grid_table,
+    "lines": lines_table,
+    "bridge": bridge_table,
+    "rows": listing_table,
+}
+
+
 def table_of(done: Done) -> Table:
     """Return the result of a block as a table; rows that repeat others are marked."""
-    result = done.result
-    if isinstance(result, Tallies):
-        return tallies_table(result)
-    if isinstance(result, Breakdown):
-        return grid_table(result)
-    if isinstance(result, LineSet):
-        return lines_table(result)
-    return bridge_table(result) if isinstance(result, Bridge) else listing_table(result)
+    return _TABLES[done.kind](done.result)
 
 
 def write_workbook(results: Results, path: Path) -> None:

@@ -14,7 +14,7 @@ def write(table: Table, path: Path, leave_formulas: bool) -> None:
     )
     with path.open("w", encoding="utf-8", newline="") as out:
         writer = csv.writer(out, lineterminator="\n")
-        writer.writerow(table.names)
+        writer.writerow(name if leave_formulas else harmless(name, name) for name in table.names)
         decimals = [column.decimals for column in table.columns]
         for row in zip(*(column.cells() for column in table.columns), strict=True):
             writer.writerow(map(spell, row, decimals))

@@ -82,7 +82,7 @@ def _every_line(result: Breakdown) -> Iterator[Line]:
     for line in result.subtotals:
         given = next((i for i, part in enumerate(line.key) if part is ALL_VALUES), size)
         waiting.setdefault(line.key[:given], []).append(line)
-    lines = [*result.lines, *([] if result.rest is None else [result.rest])]
+    lines = result.with_rest
     for position, line in enumerate(lines):
         yield line
         after = lines[position + 1].key if position + 1 < len(lines) else ()

@@ -94,8 +94,7 @@ def _series(result: Breakdown, measure: str | None) -> tuple[str, list[tuple[str
         hint = f"Did you mean {listed(near)}?" if near else f"There are: {', '.join(names)}"
         raise CallError(f"there is no measure '{measure}' to draw\n{hint}")
     place = 0 if measure is None else names.index(measure)
-    every = [*result.lines, *([] if result.rest is None else [result.rest])]
-    found = [(_short(show_key(line.key[0])), line.tallies[place]) for line in every]
+    found = [(_short(show_key(line.key[0])), line.tallies[place]) for line in result.with_rest]
     for label, tally in found:
         if tally.value is not None and not isinstance(tally.value, int | float | Decimal):
             raise CallError(f"'{names[place]}' cannot be drawn: at {label} it is {tally.value}")

@@ -37,8 +37,7 @@ def show_breakdown(result: Breakdown) -> str:
     """Return a line a group, subtotals and the total; `mark` tells these from what they repeat."""
     axes = [*result.by, *([] if result.across is None else [result.across])]
     header = [*axes, *(tally.name for tally in result.total), "mark"]
-    rest = () if result.rest is None else (result.rest,)
-    lines = [_line(each.key, each.tallies, "") for each in (*result.lines, *rest)]
+    lines = [_line(each.key, each.tallies, "") for each in result.with_rest]
     lines += [_line(each.key, each.tallies, _SUBTOTAL) for each in result.subtotals]
     lines.append(_line([None] * len(axes), result.total, TOTAL))
     return _write(header, lines)

@@ -5,5 +5,6 @@ else with it: neither the matching, nor the arithmetic, nor the accounts.
 """
 
 from even_sieve.core.recheck.evaluate import Again, Question, work_out_again
+from even_sieve.core.recheck.joined import join_again
 
-__all__ = ["Again", "Question", "work_out_again"]
+__all__ = ["Again", "Question", "join_again", "work_out_again"]

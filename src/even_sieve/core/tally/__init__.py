@@ -11,6 +11,7 @@ from even_sieve.core.tally.combined import OF_NO_LINE
 from even_sieve.core.tally.counting import matching_rows
 from even_sieve.core.tally.explain import Explanation
 from even_sieve.core.tally.funnel import Funnel, make_funnel
+from even_sieve.core.tally.joining import as_shown
 from even_sieve.core.tally.lines import (
     Added,
     Counted,
@@ -45,6 +46,7 @@ __all__ = [
     "Tally",
     "Together",
     "Wanted",
+    "as_shown",
     "break_down",
     "has_error",
     "make_bridge",

@@ -1,5 +1,6 @@
 """The recheck of a tally: both figures side by side, or the first row on which they part."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
@@ -7,7 +8,7 @@ import numpy as np
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.errors import RecheckError
-from even_sieve.core.recheck import Again
+from even_sieve.core.recheck import Again, join_again
 from even_sieve.core.table import Table
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.account import BUCKETS, Account
@@ -18,13 +19,14 @@ class Recheck:
     """A figure that was worked out twice, in two ways that agree.
 
     `value` is the tally's, `again` the recheck's; every one of the `rows` stands in the
-    same bucket both ways.
+    same bucket both ways. `exact` is the recheck's figure before it was rounded, if known.
     """
 
     name: str
     value: Cell
     again: Cell
     rows: int
+    exact: Fraction | None = None
 
     def __str__(self) -> str:
         return f"{self.name}: {self.words()}"
@@ -58,20 +60,39 @@ def compare(
                 name, f"the account has {told} rows {bucket}, but row by row {count}"
             )
     answer = again.answer
-    second = rounded_as(answer, value) if isinstance(answer, Fraction) else answer
+    exact = answer if isinstance(answer, Fraction) else None
+    second = _rounded(answer, value) if isinstance(answer, Fraction) else answer
     if not _equal(value, second):
         fact = f"the figure is {value}, but row by row {second}; all rows are in the same buckets"
         raise RecheckError(name, fact)
-    return Recheck(name, value, second, len(slow))
+    return Recheck(name, value, second, len(slow), exact)
 
 
-def rounded_as(exact: Fraction | None, beside: Cell) -> Cell:
+def compare_joined(
+    name: str, kind: str, value: Cell, known: Sequence[bool], checked: Sequence[Recheck]
+) -> Recheck:
+    """Return the recheck of a figure worked out from two others, which were rechecked.
+
+    They go into it as the recheck has them: exactly where they are `known` exactly, else as
+    they are shown. Raises `RecheckError` if the two ways part.
+    """
+    figures = [
+        c.again if c.exact is None or not k else c.exact
+        for c, k in zip(checked, known, strict=True)
+    ]
+    exact = join_again(kind, *figures)
+    second = None if exact is None else _rounded(exact, value)
+    if not _equal(value, second):
+        fact = f"the figure is {value}, but worked out again {second}"
+        raise RecheckError(name, fact)
+    return Recheck(name, value, second, checked[0].rows, exact)
+
+
+def _rounded(exact: Fraction, beside: Cell) -> Cell:
     """Return an exact figure as the other one is written: whole, or the nearest double.
 
     None stands for what no double can hold, beyond the largest or too near to 0.
     """
-    if exact is None:
-        return None
     if isinstance(beside, int) and exact.denominator == 1:
         return int(exact)
     try:

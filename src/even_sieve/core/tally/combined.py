@@ -157,8 +157,7 @@ class Combiner:
         """Return the running total of every line, among the lines that share all but one axis."""
         sums: dict[tuple[Any, ...], Fraction | None] = {}
         added: dict[tuple[Any, ...], Fraction | None] = {}
-        rest = () if self._found.rest is None else (self._found.rest,)
-        for line in (*self._found.lines, *rest, *self._found.subtotals):
+        for line in (*self._found.with_rest, *self._found.subtotals):
             if line.key[self._along] is ALL_VALUES:
                 continue
             group = (*line.key[: self._along], *line.key[self._along + 1 :])

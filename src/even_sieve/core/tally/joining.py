@@ -52,9 +52,11 @@ def combine(kind: str, parts: Sequence[Part]) -> tuple[Fraction | None, str | No
 
 def exact_of(part: Part) -> Fraction | None:
     """Return the exact figure, or the one that is shown; None for what is no number."""
-    value = part.value
-    if part.exact is not None:
-        return part.exact
+    return as_shown(part.value) if part.exact is None else part.exact
+
+
+def as_shown(value: Cell) -> Fraction | None:
+    """Return a number as the decimal that it shows; None for what is no number."""
     if isinstance(value, bool) or not isinstance(value, int | float | Decimal):
         return None
     return Fraction(Decimal(repr(value)) if isinstance(value, float) else value)

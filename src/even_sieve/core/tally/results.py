@@ -7,15 +7,14 @@ from functools import cached_property
 from typing import Any
 
 from even_sieve.core.cells import Cell, CellError
-from even_sieve.core.errors import CallError, RecheckError, closest, listed
+from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.notices import Notice, each_once
 from even_sieve.core.recheck import work_out_again
 from even_sieve.core.tally.account import Account
-from even_sieve.core.tally.agreement import Recheck, compare, rounded_as
+from even_sieve.core.tally.agreement import Recheck, compare, compare_joined
 from even_sieve.core.tally.buckets import Origin, row_buckets, rows_in
 from even_sieve.core.tally.explain import Explanation, explain, explain_combined
-from even_sieve.core.tally.joining import combine
 
 
 @dataclass(frozen=True)
@@ -83,16 +82,9 @@ class Tally:
     def _recheck_parts(self) -> "Recheck":
         if len(self.parts) < 2:
             raise CallError(f"'{self.name}' adds up lines\nRecheck '{self.parts[0].name}' in each")
+        known = [part.exact is not None for part in self.parts]
         checked = [part.recheck() for part in self.parts]
-        again, _ = combine(
-            self.request.kind,
-            [replace(p, value=c.again) for p, c in zip(self.parts, checked, strict=True)],
-        )
-        second = rounded_as(again, self.value)
-        if second != self.value:
-            fact = f"the figure is {self.value}, but worked out again {second}"
-            raise RecheckError(self.name, fact)
-        return Recheck(self.name, self.value, second, checked[0].rows)
+        return compare_joined(self.name, self.request.kind, self.value, known, checked)
 
     def _origin(self) -> "Origin":
         if self.origin is None:
@@ -201,10 +193,15 @@ class Breakdown:
         """Return the same breakdown with more to know about it, first."""
         return replace(self, notices=each_once((*more, *self.notices)))
 
+    @property
+    def with_rest(self) -> Sequence[Line]:
+        """The lines, and the rest after them where there is one."""
+        return self.lines if self.rest is None else (*self.lines, self.rest)
+
     @cached_property
     def _by_key(self) -> dict[tuple[Any, ...], Tallies]:
-        rest = () if self.rest is None else (self.rest,)
-        return {line.key: line.tallies for line in (*self.subtotals, *rest, *self.lines)}
+        every = (*self.subtotals, *self.with_rest)
+        return {line.key: line.tallies for line in every}
 
     def __getitem__(self, key: Cell | tuple[Any, ...]) -> Tallies:
         """Return the tallies of the line with that key, or that one value. Raises `KeyError`."""
