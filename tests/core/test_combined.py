@@ -79,6 +79,7 @@ def test_changes_go_from_period_to_period_and_know_what_is_missing():
     assert found.total[1].value is None
     across = CALLS.tally("change of rows", by="zone", across="arrived by quarter")
     assert across["Outer", "2031-Q2"][0].value == -1
+    assert across["Outer", "2031-Q2"][0].recheck().name == "change of rows, Outer, 2031-Q2"
     assert across[ALL_VALUES, "2031-Q2"][0].value == -1
     assert across["Outer", ALL_VALUES][0].value is None
 

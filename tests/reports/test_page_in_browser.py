@@ -39,9 +39,11 @@ def browser():
 def opened(browser, page_file):
     """Return what opens the page in a window of a width, and what it asked for and complained of."""
     found: Found = {"requests": [], "complaints": []}
+    pages = []
 
     def open_page(width: int):
         page = browser.new_page(viewport={"width": width, "height": 800})
+        pages.append(page)
         page.on("request", lambda request: found["requests"].append(request.url))
         page.on("console", lambda message: found["complaints"].append(message.text))
         page.on("pageerror", lambda error: found["complaints"].append(str(error)))
@@ -49,7 +51,7 @@ def opened(browser, page_file):
         return page
 
     yield open_page, found
-    for page in list(browser.contexts[0].pages) if browser.contexts else []:
+    for page in pages:
         page.close()
 
 

@@ -36,13 +36,13 @@ def every_line(lines: "core.Breakdown") -> "list[core.Line]":
 
 
 def rechecks(tallies: "Iterable[core.Tally]", wanted: bool) -> "list[core.Recheck]":
-    """Return every figure worked out again, but an `only` that a total has no value for."""
+    """Return every figure worked out again, once; but an `only` that a total has no value for."""
     if not wanted:
         return []
+    every = {id(each): each for tally in tallies for each in _of_rows(tally)}
     return [
         each.recheck()
-        for tally in tallies
-        for each in _of_rows(tally)
+        for each in every.values()
         if each.request.kind != "only" or each.value is not None
     ]
 

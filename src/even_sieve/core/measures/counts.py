@@ -1,6 +1,6 @@
 """Measures that count rows, cells and values."""
 
-from even_sieve.core.measures.census import Different, start_different
+from even_sieve.core.measures.frequent import Different, start_different
 from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need
 from even_sieve.core.measures.request import Keep
 from even_sieve.core.measures.wanted import Bucket, Wanted

@@ -7,8 +7,9 @@ from math import floor
 
 from even_sieve.core.cells import Cell, Kind, format_date
 from even_sieve.core.measures.arithmetic import Numeric
-from even_sieve.core.measures.census import Frequent, ModeState, start_census
+from even_sieve.core.measures.census import start_census
 from even_sieve.core.measures.extremes import Ordered, to_exact
+from even_sieve.core.measures.frequent import Frequent, ModeState
 from even_sieve.core.measures.measure import ONE_OF, Figure, Gathered, Measure, Need
 from even_sieve.core.measures.ranks import Gathering, Ranked, start_search
 from even_sieve.core.measures.rounding import TOO_LARGE, to_double

@@ -70,21 +70,25 @@ class Tally:
             return self._recheck_parts()
         origin = self._origin()
         again = work_out_again(origin.question())
-        name = ", ".join(
-            [
-                self.name,
-                *("(blank)" if place.key is None else f"{place.key}" for place in origin.places),
-            ]
-        )
-        buckets = row_buckets(origin)
-        return compare(name, self.value, self.account, again, buckets, origin.call.table)
+        buckets, table = row_buckets(origin), origin.call.table
+        return compare(self._placed, self.value, self.account, again, buckets, table)
+
+    @property
+    def _placed(self) -> str:
+        """The name with the line that the figure stands in."""
+        first = self
+        while first.parts:
+            first = first.parts[0]
+        places = () if first.origin is None else first.origin.places
+        keys = ["(blank)" if place.key is None else f"{place.key}" for place in places]
+        return ", ".join([self.name, *keys])
 
     def _recheck_parts(self) -> "Recheck":
         if len(self.parts) < 2:
             raise CallError(f"'{self.name}' adds up lines\nRecheck '{self.parts[0].name}' in each")
         known = [part.exact is not None for part in self.parts]
         checked = [part.recheck() for part in self.parts]
-        return compare_joined(self.name, self.request.kind, self.value, known, checked)
+        return compare_joined(self._placed, self.request.kind, self.value, known, checked)
 
     def _origin(self) -> "Origin":
         if self.origin is None:
