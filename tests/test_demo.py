@@ -112,7 +112,7 @@ def test_sifted_tables_keep_numbers_and_marks_and_give_the_same_figures():
             each.value for each in calls.tally(*FIVE, where=where)
         ]
         every = calls.listing(where, keep=("hidden", "subtotals"))
-        assert sifted.numbers == every.numbers
+        assert sifted.row_numbers == every.numbers
     assert calls.sift(SUBTOTAL).tally("rows")[0].account.subtotal == 12
 
 

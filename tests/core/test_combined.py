@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from even_sieve import ALL_VALUES, table_from
 from even_sieve.core.errors import CallError, RecheckError
-from even_sieve.core.tally import combined
+from even_sieve.core.tally import composite_figures
 
 CALLS = table_from({
     "zone": ["Outer", "Inner", "Outer", "Inner", "Outer", "Outer"],
@@ -127,7 +127,7 @@ def test_the_recheck_of_a_combination_is_not_taken_from_it(monkeypatch):
     ):
         with pytest.raises(RecheckError, match=r"but worked out again 0\.07228915662650602"):
             changed.recheck()
-    monkeypatch.setattr(combined, "combine", lambda kind, parts: (Fraction(7), None))
+    monkeypatch.setattr(composite_figures, "combine", lambda kind, parts: (Fraction(7), None))
     with pytest.raises(RecheckError, match="the figure is 7, but worked out again"):
         CALLS.tally("difference of rows and numbers of dues")[0].recheck()
 

@@ -14,7 +14,7 @@ from even_sieve.core.criteria import EVERYTHING, parse_criteria
 from even_sieve.core.errors import AccountError, UnknownColumn
 from even_sieve.core.measures import Keep, parse_measure
 from even_sieve.core.table import Mark, table_from_columns
-from even_sieve.core.tally import Account, Options, break_down, matching_rows, run, tally
+from even_sieve.core.tally import Account, Options, break_down, matching_rows, passes, tally
 
 KINDS = ["rows", "numbers of dues", "filled of dues", "blanks of dues", "errors of dues",
          "distinct of dues", "sum of dues", "average of dues", "min of dues", "max of dues",
@@ -63,11 +63,11 @@ def test_figures_are_the_same_in_any_blocks_on_any_threads(rows, bits, criteria,
     table, where = marked(rows, bits), read(criteria)
     requests = [each for each in REQUESTS if _suits(each, table)]
     whole = tally(table, requests, where)
-    usual, run.BLOCK = run.BLOCK, block
+    usual, passes.BLOCK = passes.BLOCK, block
     try:
         pieces = tally(table, requests, where, Options(threads=threads))
     finally:
-        run.BLOCK = usual
+        passes.BLOCK = usual
     assert whole == pieces
 
 

@@ -16,8 +16,8 @@ from even_sieve import Report, read_table
 from even_sieve.cli.main import main
 from even_sieve.core.errors import ParameterError, SieveError
 from even_sieve.demo.make import REPORT, write_files
+from even_sieve.reports.changes import changes
 from even_sieve.reports.model import ReportError
-from even_sieve.reports.moved import moved
 from even_sieve.reports.tables import write_workbook
 
 SMALL = """
@@ -413,7 +413,7 @@ lines = [{ label = "a", where = "dues > 5" }, { label = "b", sum = ["-a"] }]
     file = small(folder, "", block)
     before = Report.from_file(file).run()
     calls.write_text("zone,dues\nOuter,12\nNorth,x\nOuter,1\n")
-    told = [move.text() for move in moved(before, Report.from_file(file).run())]
+    told = [move.text() for move in changes(before, Report.from_file(file).run())]
     assert told == [
         "figures 1, rows: 2 → 3 (+1)",
         "figures 1, sum of dues: 15.5 → 13 (-2.5)",
@@ -426,7 +426,7 @@ lines = [{ label = "a", where = "dues > 5" }, { label = "b", sum = ["-a"] }]
         "lines 5, b, rows: -2 → -1 (+1)",
         "Zones, Inner, sum of dues: 5.5 → –",
     ]
-    assert moved(before, before) == []
+    assert changes(before, before) == []
 
 
 def test_a_watched_report_runs_again_when_a_file_changes(folder):

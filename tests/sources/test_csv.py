@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 from even_sieve import read_table
 from even_sieve.core.cells import CellError
 from even_sieve.core.errors import SieveError, SourceError, SourceNotFound
-from even_sieve.sources import bulk, files, gather, long_csv, strings
+from even_sieve.sources import bulk_strings, files, growing_columns, long_csv, string_columns
 from even_sieve.sources.csv import read
-from even_sieve.sources.options import Limits, SourceOptions
+from even_sieve.sources.source_options import Limits, SourceOptions
 
 NOT_FOUND = CellError("#N/A", "no value is available, as when a lookup key is not found")
 ZERO = CellError("#DIV/0!", "division by zero")
@@ -61,7 +61,7 @@ def test_a_file_is_read_as_it_is(tmp_path, text, columns, numbers):
     file.write_bytes(text.encode())
     table = read_table(file)
     assert {name: table.column(name) for name in table.names} == columns
-    assert table.numbers == numbers
+    assert table.row_numbers == numbers
 
 
 @pytest.mark.parametrize(("content", "status", "message"), REFUSED)
@@ -138,9 +138,9 @@ def test_many_tokens_read_in_bulk_are_what_they_are_one_by_one(found):
     array = pa.array(found, pa.string())
     coded = array.dictionary_encode()
     tokens, codes = coded.dictionary.to_pylist(), coded.indices.to_numpy()
-    slow = strings.column_of_tokens("x", tokens, codes, SourceOptions(blank_as=("NA",)))
-    trimmed, count = bulk.trim(array)
-    column = bulk.read_in_bulk("x", trimmed, ("NA",)) or slow
+    slow = string_columns.column_of_tokens("x", tokens, codes, SourceOptions(blank_as=("NA",)))
+    trimmed, count = bulk_strings.trim(array)
+    column = bulk_strings.read_in_bulk("x", trimmed, ("NA",)) or slow
     assert list(column.cells()) == list(slow.cells())
     assert (column.counts, count) == (slow.counts, slow.trimmed)
 
@@ -150,11 +150,11 @@ def test_tokens_that_come_in_pieces_are_what_they_are_as_a_whole(found, size, ma
     import pyarrow as pa
 
     options = SourceOptions(blank_as=("NA",))
-    gathering = gather.Gathering(len(found) + 3, options)
-    gathering._kept = gather.Cells.starting(len(found) + 3, ("NA",)) if many else None
+    gathering = growing_columns.Gathering(len(found) + 3, options)
+    gathering._kept = growing_columns.Cells.starting(len(found) + 3, ("NA",)) if many else None
     for start in range(0, len(found), size):
         gathering.add(pa.array(found[start : start + size], pa.string()))
-    whole = strings.column_from_strings("x", pa.array(found, pa.string()), options)
+    whole = string_columns.column_from_strings("x", pa.array(found, pa.string()), options)
     column = gathering.column("x") or whole
     assert list(column.cells()) == list(whole.cells())
     assert (column.counts, column.trimmed, column.notices) == (

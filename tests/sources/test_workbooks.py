@@ -8,6 +8,7 @@ import openpyxl
 import pandas as pd
 import pytest
 import xlsxwriter
+from demo_workbooks import lines, write_workbooks
 from odf.opendocument import OpenDocumentSpreadsheet
 from odf.table import Table, TableCell, TableRow, TableRowGroup
 from odf.text import P
@@ -17,9 +18,8 @@ from even_sieve.core.cells import CellError
 from even_sieve.core.errors import SieveError, SourceError
 from even_sieve.demo.make import WORKBOOKS, demo_path
 from even_sieve.demo.walk import FIVE, HIDDEN, QUESTION, SUBTOTAL, demo_table
-from even_sieve.demo.workbooks import lines, write_workbooks
 from even_sieve.sources import ods, xlsx
-from even_sieve.sources.options import Limits, SourceOptions
+from even_sieve.sources.source_options import Limits, SourceOptions
 
 NO_RESULT = CellError(
     "no result", "the formula has no stored result: open and save the file where it is calculated"
@@ -68,7 +68,7 @@ def test_the_workbooks_that_ship_are_what_the_seed_makes(tmp_path):
     for name in WORKBOOKS:
         made, ships = read_table(tmp_path / name), read_table(demo_path(name))
         assert columns(made) == columns(ships)
-        assert made.numbers == ships.numbers
+        assert made.row_numbers == ships.row_numbers
         assert made.core.marks.tolist() == ships.core.marks.tolist()
     assert sum(line.hidden for line in lines()) == 18
 
@@ -114,7 +114,7 @@ def test_a_workbook_with_a_filter_a_table_and_formulas(tmp_path):
         "arrived": [date(2031, 1, 5), date(2031, 2, 5), date(2031, 3, 5), None, None, None],
         "paid": [True, False, True, None, None, None],
     }
-    assert table.numbers == (3, 4, 5, 6, 7, 8)
+    assert table.row_numbers == (3, 4, 5, 6, 7, 8)
     found = table.tally("sum of dues")[0]
     assert found.value == 6.5
     assert (found.account.filtered, found.account.subtotal, found.account.error) == (1, 1, 1)
@@ -207,7 +207,7 @@ def test_a_table_on_its_side_and_a_header_that_is_given(tmp_path):
         "dues": [5.0, 7.5],
         "zone": ["Outer", None],
     }
-    assert table.numbers == (2, 3)
+    assert table.row_numbers == (2, 3)
     odd = read_table(tmp_path / "calls.xlsx", sheet="odd", header=1)
     assert columns(odd) == {"1": ["a", None, 4], "2": [3, None, 5]}
     for options, message in (

@@ -10,7 +10,7 @@ import click
 
 from even_sieve.core.criteria import ParameterValue, parameter_from_text
 from even_sieve.core.errors import CallError, ParameterError
-from even_sieve.sources.written import DateOrder
+from even_sieve.sources.written_numbers import DateOrder
 from even_sieve.views.formats import FORMATS
 
 if TYPE_CHECKING:

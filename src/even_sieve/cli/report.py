@@ -12,7 +12,7 @@ from rich.text import Text
 from even_sieve.core.errors import ParameterError, SieveError
 from even_sieve.core.notices import counted
 from even_sieve.reports import Report, Results
-from even_sieve.reports.moved import moved
+from even_sieve.reports.changes import changes
 from even_sieve.reports.results import NOUNS
 from even_sieve.views import terminal
 
@@ -44,8 +44,8 @@ def watch_report(path: str, settings: Iterable[str], folder: Path | None) -> Non
     print(f"watching {', '.join(each.name for each in before.inputs)}", flush=True)
     folders = {each.resolve().parent for each in report.paths()}
     outputs = {each.name for each in report.write(before, folder)}
-    for changes in watch(*folders, raise_interrupt=False):
-        names = {Path(each).name for _, each in changes} - outputs
+    for seen in watch(*folders, raise_interrupt=False):
+        names = {Path(each).name for _, each in seen} - outputs
         if not names & {each.name for each in before.inputs}:
             continue
         try:
@@ -55,7 +55,7 @@ def watch_report(path: str, settings: Iterable[str], folder: Path | None) -> Non
             print(f"even-sieve: {error}", file=sys.stderr, flush=True)
             continue
         report.write(after, folder)
-        moves = moved(before, after)
+        moves = changes(before, after)
         print(f"{', '.join(sorted(names))} changed: {counted(len(moves), 'figure')} moved")
         for move in moves:
             print(f"  {move.text()}")

@@ -20,7 +20,7 @@ FIVE = ("rows", "sum of dues", "average of dues", "min of dues", "max of dues")
 
 
 @dataclass(frozen=True)
-class Step:
+class DemoStep:
     """One step: what it shows, the command that gives the same, and its result."""
 
     title: str
@@ -44,40 +44,40 @@ def demo_criteria(name: str) -> RangeCriteria:
     return criteria_from_rows(read_demo(name), name)
 
 
-def walk() -> Iterator[Step]:
+def walk() -> Iterator[DemoStep]:
     """Yield the steps in order."""
     bare = demo_table()
     calls = bare.mark(subtotal=SUBTOTAL, hidden=HIDDEN)
     naive = bare.tally("sum of dues")
-    yield Step(
+    yield DemoStep(
         "The bare total of the column",
         f'even-sieve tally {CALLS} "sum of dues"',
         naive,
         "Every number in the column is added: month totals, withdrawn calls and all.",
     )
-    yield Step(
+    yield DemoStep(
         "The defended total",
         f'even-sieve tally {CALLS} "sum of dues" {MARKS}',
         calls.tally("sum of dues"),
         _difference(bare),
     )
-    yield Step(
+    yield DemoStep(
         "A question: the outer zone in the first quarter",
         f'even-sieve tally {CALLS} {_quoted(FIVE)} {MARKS} \\\n    --where "{QUESTION}"',
         calls.tally(*FIVE, where=QUESTION),
     )
-    yield Step(
+    yield DemoStep(
         "The wrong count, and the right ones",
         f'even-sieve tally {CALLS} "numbers of vessel" "filled of vessel" "distinct of vessel" '
         f"{MARKS}",
         calls.tally("numbers of vessel", "filled of vessel", "distinct of vessel"),
     )
-    yield Step(
+    yield DemoStep(
         "Criteria laid out as a table: wanted.csv",
         f'even-sieve tally {CALLS} rows "sum of dues" {MARKS} \\\n    --criteria wanted.csv',
         calls.tally("rows", "sum of dues", where=demo_criteria("wanted.csv")),
     )
-    yield Step(
+    yield DemoStep(
         "The same calls in a workbook",
         f'even-sieve tally {WORKBOOK} "sum of dues" --criteria "{WORKBOOK}!wanted"',
         table_from_bytes(read_demo(WORKBOOK), WORKBOOK).tally(
@@ -86,7 +86,7 @@ def walk() -> Iterator[Step]:
         "Its hidden rows and subtotal formulas are told by the sheet; nothing is marked by hand,\n"
         "and the criteria stand beside the data, under a name.",
     )
-    yield Step(
+    yield DemoStep(
         "A line for every zone",
         f'even-sieve tally {CALLS} rows "sum of dues" {MARKS} --by zone',
         calls.tally("rows", "sum of dues", by="zone"),

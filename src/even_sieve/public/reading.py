@@ -8,9 +8,9 @@ from even_sieve.core.table import (
     table_from_columns,
 )
 from even_sieve.sources.files import read_content, read_file
-from even_sieve.sources.options import SourceOptions
 from even_sieve.sources.records import table_of_records
-from even_sieve.sources.written import DateOrder
+from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.written_numbers import DateOrder
 
 if TYPE_CHECKING:
     pass

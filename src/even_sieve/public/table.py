@@ -45,7 +45,7 @@ class Table(Shaping):
         return self.core.notices
 
     @property
-    def numbers(self) -> tuple[int, ...]:
+    def row_numbers(self) -> tuple[int, ...]:
         """The source's number of each row."""
         return tuple(self.core.number(row) for row in range(len(self)))
 
@@ -213,7 +213,7 @@ class Table(Shaping):
         import pandas as pd
 
         cells = {name: self.column(name) for name in self.names}
-        index = pd.Index(self.numbers, name="row")
+        index = pd.Index(self.row_numbers, name="row")
         return pd.DataFrame({name: pd.Series(c, index=index) for name, c in cells.items()})
 
     def __repr__(self) -> str:

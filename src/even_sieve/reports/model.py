@@ -60,7 +60,7 @@ class LookUp(_Strict):
     bring: Texts | dict[str, Text] = []
 
 
-class Parameter(_Strict):
+class ReportParameter(_Strict):
     """A value that a person may set: its default, and the values that are accepted.
 
     `kind` says what it must be; `allowed_from` names a column whose values are accepted.
@@ -193,7 +193,7 @@ class ReportFile(_Strict):
     where: str | None = None
     keep: list[str] = []
     source: Source
-    parameters: dict[str, Parameter] = {}
+    parameters: dict[str, ReportParameter] = {}
     criteria: dict[str, Text] = {}
     marks: Marks = Marks()
     look_ups: list[LookUp] = []
@@ -257,7 +257,7 @@ def _fault(error: Any) -> tuple[str, str]:
 
 _KINDS = ("figures", "breakdown", "lines", "bridge", "rows")
 _MODELS: dict[str, type[BaseModel]] = {
-    "source": Source, "marks": Marks, "look_ups": LookUp, "parameters": Parameter,
+    "source": Source, "marks": Marks, "look_ups": LookUp, "parameters": ReportParameter,
     "outputs": Outputs, "figures": Figures, "breakdown": BreakdownBlock, "lines": LinesBlock,
     "bridge": BridgeBlock, "rows": RowsBlock,
 }  # fmt: skip

@@ -12,8 +12,8 @@ from jinja2 import Environment, PackageLoader, Template
 from markupsafe import Markup
 
 from even_sieve.core.tally import Breakdown, Tallies
-from even_sieve.reports.opened import opened
-from even_sieve.reports.results import NOUNS, Done, Results
+from even_sieve.reports.drilldown import drilldown
+from even_sieve.reports.results import NOUNS, BlockResult, Results
 from even_sieve.sinks.charts import svg_of
 from even_sieve.views import markdown
 from even_sieve.views.breakdowns import breakdown_grid, breakdown_remarks
@@ -44,7 +44,7 @@ def show_page(results: Results) -> str:
     return _template().render(results=results, blocks=blocks, made_from=results.made_from())
 
 
-def _block(number: int, done: Done) -> dict[str, Any]:
+def _block(number: int, done: BlockResult) -> dict[str, Any]:
     """Return what the page shows of a block."""
     lay_out, remark = _SHOWN[done.kind]
     grid = lay_out(done.result)
@@ -53,20 +53,20 @@ def _block(number: int, done: Done) -> dict[str, Any]:
         "title": done.heading(number),
         "where": done.where,
         "grid": grid,
-        "opened": opened(done.result, grid),
+        "opened": drilldown(done.result, grid),
         "chart": _chart(done),
         "accounts": list(_accounts(done)),
         "notes": remark(done.result),
     }
 
 
-def _chart(done: Done) -> Markup | None:
+def _chart(done: BlockResult) -> Markup | None:
     """Return the block's chart as SVG; its texts are escaped by Matplotlib."""
     figure = done.draw()
     return None if figure is None else Markup(svg_of(figure))
 
 
-def _accounts(done: Done) -> Iterator[tuple[str, str]]:
+def _accounts(done: BlockResult) -> Iterator[tuple[str, str]]:
     result = done.result
     if isinstance(result, Tallies):
         yield from accounts(result)

@@ -9,7 +9,7 @@ from even_sieve.core.criteria import parameter_from_text
 from even_sieve.core.criteria.operands import NamedPeriod, Number, Period, Text, YesNo
 from even_sieve.core.errors import ParameterError, closest, listed
 from even_sieve.public.table import Table
-from even_sieve.reports.model import Parameter
+from even_sieve.reports.model import ReportParameter
 from even_sieve.views.values import plain_text
 
 #: What a value of each kind is read as.
@@ -30,7 +30,7 @@ _A_YEAR = re.compile("[0-9]{4}")
 
 
 def put_parameters(
-    known: Mapping[str, Parameter], settings: Mapping[str, Any], table: Table
+    known: Mapping[str, ReportParameter], settings: Mapping[str, Any], table: Table
 ) -> dict[str, Any]:
     """Return the value of each parameter: as it is set, else its default.
 
@@ -52,7 +52,7 @@ def put_parameters(
     return found
 
 
-def _accepted(parameter: Parameter, table: Table) -> list[Any]:
+def _accepted(parameter: ReportParameter, table: Table) -> list[Any]:
     allowed: list[Any] = list(parameter.allowed)
     if parameter.allowed_from is not None:
         cells = table.column(parameter.allowed_from)
@@ -60,7 +60,7 @@ def _accepted(parameter: Parameter, table: Table) -> list[Any]:
     return allowed
 
 
-def _read(name: str, parameter: Parameter, value: Any, allowed: list[Any]) -> Any:
+def _read(name: str, parameter: ReportParameter, value: Any, allowed: list[Any]) -> Any:
     """Return one value as it goes into criteria; None for a blank one."""
     if value is None or (isinstance(value, str) and not value.strip()):
         return None

@@ -33,7 +33,7 @@ from even_sieve.reports.model import (
     read_report,
 )
 from even_sieve.reports.parameters import put_parameters, show_parameter
-from even_sieve.reports.results import Done, Input, Result, Results
+from even_sieve.reports.results import BlockResult, Input, Result, Results
 from even_sieve.views.listing import Choice
 
 if TYPE_CHECKING:
@@ -125,13 +125,13 @@ class Report:
         other = read_table(self.folder / look_up.file)
         return table.look_up(other, look_up.on, bring=look_up.bring)
 
-    def _block(self, number: int, block: Any, table: Table, asked: dict[str, Any]) -> Done:
+    def _block(self, number: int, block: Any, table: Table, asked: dict[str, Any]) -> BlockResult:
         where: list[Where] = [each for each in (self.file.where, block.where) if each is not None]
         both: Any = {"where": where, "keep": self.file.keep, **asked}
         with self._at(f"blocks {number}"):
             result = _run(block, table, both)
         where_text, chart = _put_in(block.where, table, asked), getattr(block, "chart", None)
-        return Done(block.kind, block.title, where_text, result, chart)
+        return BlockResult(block.kind, block.title, where_text, result, chart)
 
     def paths(self) -> list[Path]:
         """Return the report file and the files that it reads."""

@@ -20,7 +20,7 @@ Result: TypeAlias = Tallies | Breakdown | LineSet | Bridge | Listing
 
 
 @dataclass(frozen=True)
-class Done:
+class BlockResult:
     """One block that was run: its title, its criteria as text, its result."""
 
     kind: str
@@ -63,7 +63,7 @@ class Results:
     """
 
     title: str
-    blocks: tuple[Done, ...]
+    blocks: tuple[BlockResult, ...]
     as_of: date
     parameters: Mapping[str, str]
     inputs: tuple[Input, ...]

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from even_sieve.core.table import Table, table_from_columns
-from even_sieve.reports.results import Done, Results
+from even_sieve.reports.results import BlockResult, Results
 from even_sieve.sinks.files import SINKS, replace_file, with_marks, write_file
 from even_sieve.sinks.results import (
     bridge_table,
@@ -32,7 +32,7 @@ _TABLES: dict[str, Callable[[Any], Table]] = {
 }
 
 
-def table_of(done: Done) -> Table:
+def table_of(done: BlockResult) -> Table:
     """Return the result of a block as a table; rows that repeat others are marked."""
     return _TABLES[done.kind](done.result)
 

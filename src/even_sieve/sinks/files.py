@@ -72,7 +72,9 @@ def with_marks(table: Table) -> Table:
     while name in table:
         name += "'"
     column = column_from_cells(name, cells)
-    return Table((*table.columns, column), table.length, table.numbers, table.marks, table.source)
+    return Table(
+        (*table.columns, column), table.length, table.row_numbers, table.marks, table.source
+    )
 
 
 def _words(bits: int) -> str | None:

@@ -16,9 +16,9 @@ from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table, column_from, column_from_cells, column_from_codes
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.lanes import DateLane, FixedLane, Lane, narrowest
-from even_sieve.sources.arrow import mask_of, stored
-from even_sieve.sources.options import SourceOptions
-from even_sieve.sources.strings import column_from_strings
+from even_sieve.sources.arrow_buffers import mask_of, stored
+from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.string_columns import column_from_strings
 
 #: The note on a column whose cells are spelt out as tokens.
 SPELT_OUT = {b"even-sieve": b"tokens"}

@@ -17,8 +17,8 @@ from even_sieve.core.table import Column, Table
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.dialect import Dialect, find_delimiter, to_utf8
 from even_sieve.sources.names import column_names
-from even_sieve.sources.options import SourceOptions
-from even_sieve.sources.strings import column_from_strings
+from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.string_columns import column_from_strings
 
 _BLOCK = 1 << 20
 _THREADS = 2

@@ -8,7 +8,7 @@ from io import StringIO
 
 from even_sieve.core.errors import SourceError
 from even_sieve.core.notices import Code, Notice
-from even_sieve.sources.arrow import is_utf8
+from even_sieve.sources.arrow_buffers import is_utf8
 
 _MARKS = (
     (codecs.BOM_UTF8, "utf-8"),

@@ -12,7 +12,7 @@ from pathlib import Path
 from even_sieve.core.cells import Cell
 from even_sieve.core.errors import SourceError, SourceNotFound, closest, listed
 from even_sieve.core.table import Table
-from even_sieve.sources.options import Limits, SourceOptions
+from even_sieve.sources.source_options import Limits, SourceOptions
 
 #: The reader's module for each ending of a file name. Readers load when they are needed.
 READERS = {

@@ -10,8 +10,8 @@ from even_sieve.core.cells import Cell
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
 from even_sieve.sources.dialect import to_utf8
-from even_sieve.sources.options import SourceOptions
 from even_sieve.sources.records import table_of_records
+from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
 
 

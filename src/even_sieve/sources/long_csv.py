@@ -25,8 +25,8 @@ from even_sieve.sources.csv import (
     row_numbers,
 )
 from even_sieve.sources.dialect import Dialect, find_delimiter, strange_start
-from even_sieve.sources.gather import Gathering
-from even_sieve.sources.options import SourceOptions
+from even_sieve.sources.growing_columns import Gathering
+from even_sieve.sources.source_options import SourceOptions
 
 _PIECE = 1 << 20
 _PLAIN = (None, "utf-8", "utf8")

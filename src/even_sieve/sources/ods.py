@@ -17,7 +17,6 @@ from zipfile import ZipFile
 from even_sieve.core.cells import Cell, CellError, error_from_token
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
-from even_sieve.sources.options import SourceOptions
 from even_sieve.sources.packed import open_packed, right_ending
 from even_sieve.sources.sheets import (
     NO_RESULT,
@@ -27,6 +26,7 @@ from even_sieve.sources.sheets import (
     is_subtotalling,
     table_of,
 )
+from even_sieve.sources.source_options import SourceOptions
 
 _CONTENT = "content.xml"
 _OFFICE, _TABLE, _TEXT = (
@@ -53,7 +53,7 @@ def open_workbook(content: bytes, source: str, options: SourceOptions) -> Workbo
     if _CONTENT not in archive.namelist():
         hint = right_ending(archive)
         raise SourceError(source, "this is no OpenDocument spreadsheet", hint)
-    reader = _Reader(source, options)
+    reader = _SheetReader(source, options)
     try:
         reader.read(archive)
     except (ParseError, ValueError, InvalidOperation) as error:
@@ -81,7 +81,7 @@ def _add_names(workbook: Workbook, names: list[tuple[str, str, bool]]) -> None:
 
 
 @dataclass
-class _Reader:
+class _SheetReader:
     """Goes through the content once: the sheets that it met, and the names of blocks."""
 
     source: str

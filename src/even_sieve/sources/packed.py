@@ -5,7 +5,7 @@ from io import BytesIO
 from zipfile import BadZipFile, ZipFile, ZipInfo
 
 from even_sieve.core.errors import SourceError
-from even_sieve.sources.options import Limits
+from even_sieve.sources.source_options import Limits
 
 _PIECE = 1 << 20
 #: A character takes up to so many bytes.

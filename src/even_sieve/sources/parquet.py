@@ -8,7 +8,7 @@ from pyarrow import parquet
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
 from even_sieve.sources.arrow_tables import table_of_arrow
-from even_sieve.sources.options import SourceOptions
+from even_sieve.sources.source_options import SourceOptions
 
 
 def read(content: bytes, source: str, options: SourceOptions) -> Table:

@@ -12,7 +12,7 @@ from even_sieve.core.errors import SourceError, closest, listed
 from even_sieve.core.table import Mark, Table, column_from_cells
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.names import column_names
-from even_sieve.sources.options import SourceOptions
+from even_sieve.sources.source_options import SourceOptions
 
 #: The subtotalling functions that both open standards have (ISO/IEC 26300-2, 29500-1).
 _SUBTOTALLING = ("SUBTOTAL(", "AGGREGATE(")

@@ -14,7 +14,7 @@ from even_sieve.core.cells import (
 )
 from even_sieve.core.cells.dates import DAY, date_from_days, datetime_from_micros
 from even_sieve.core.notices import Code, Notice
-from even_sieve.sources.written import read_written_number
+from even_sieve.sources.written_numbers import read_written_number
 
 _YES_NO = {"true": True, "false": False}
 

@@ -17,7 +17,6 @@ from zipfile import ZipFile
 from even_sieve.core.cells import Cell, CellError, error_from_token
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
-from even_sieve.sources.options import SourceOptions
 from even_sieve.sources.packed import open_packed, right_ending
 from even_sieve.sources.sheets import (
     NO_RESULT,
@@ -28,6 +27,7 @@ from even_sieve.sources.sheets import (
     is_subtotalling,
     table_of,
 )
+from even_sieve.sources.source_options import SourceOptions
 
 #: The share of the time that the pass over the XML takes.
 _SCANNED = 0.35

@@ -1,7 +1,7 @@
 """Lines of a report as headed rows of texts."""
 
 from even_sieve.core.tally import Added, Counted, Heading, LineSet
-from even_sieve.core.tally.results import Tally
+from even_sieve.core.tally.answers import Tally
 from even_sieve.views.grid import Grid, show_amount, show_figure
 from even_sieve.views.values import DASH
 

@@ -1,7 +1,7 @@
 """Cells: their kinds, error cells, text equality, and reading one from plain text."""
 
+from even_sieve.core.cells.cell import Cell, CellError, Kind, error_from_token
 from even_sieve.core.cells.dates import Moment, format_date, read_date
-from even_sieve.core.cells.kinds import Cell, CellError, Kind, error_from_token
 from even_sieve.core.cells.text import fold, looks_like_date, looks_like_number, read_number
 
 __all__ = [

@@ -4,6 +4,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from even_sieve.core.cells import Kind, fold
+from even_sieve.core.criteria.coercion import holding, of_kind, suited
+from even_sieve.core.criteria.column_comparison import PAIRS
 from even_sieve.core.criteria.lists import ValueList, code_probe, text_span
 from even_sieve.core.criteria.nodes import (
     And,
@@ -22,7 +24,6 @@ from even_sieve.core.criteria.operands import (
     Period,
     Text,
 )
-from even_sieve.core.criteria.pairs import PAIRS
 from even_sieve.core.criteria.probes import (
     Constant,
     Opposite,
@@ -30,8 +31,7 @@ from even_sieve.core.criteria.probes import (
     all_probes,
     any_probe,
 )
-from even_sieve.core.criteria.spans import ordered_span, probe_of
-from even_sieve.core.criteria.suiting import holding, of_kind, suited
+from even_sieve.core.criteria.stored_range import ordered_span, probe_of
 from even_sieve.core.criteria.writing import write_condition
 from even_sieve.core.errors import UnknownColumn
 from even_sieve.core.notices import Notice

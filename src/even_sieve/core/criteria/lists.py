@@ -3,6 +3,7 @@
 import numpy as np
 
 from even_sieve.core.cells import Kind, fold
+from even_sieve.core.criteria.coercion import holding, of_kind, suited
 from even_sieve.core.criteria.nodes import (
     Holding,
     Order,
@@ -26,8 +27,7 @@ from even_sieve.core.criteria.probes import (
     Probe,
     any_probe,
 )
-from even_sieve.core.criteria.spans import Ordered, Span, probe_of, span_of
-from even_sieve.core.criteria.suiting import holding, of_kind, suited
+from even_sieve.core.criteria.stored_range import Ordered, Span, probe_of, span_of
 from even_sieve.core.criteria.wildcards import matcher
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import (

@@ -1,19 +1,19 @@
 """Measures: requests, the cells they use, mergeable states, and finished figures."""
 
+from even_sieve.core.measures.cell_filter import Bucket, CellFilter
 from even_sieve.core.measures.cells import BlockCells, Selected
-from even_sieve.core.measures.combined import COMBINED, parse_measures
-from even_sieve.core.measures.forms import KINDS
-from even_sieve.core.measures.kinds import MEASURES
+from even_sieve.core.measures.composites import COMBINED, parse_measures
 from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need, is_error
 from even_sieve.core.measures.ranks import Target
+from even_sieve.core.measures.registry import MEASURES
 from even_sieve.core.measures.request import (
     Keep,
     MeasureRequest,
     parse_keep,
     parse_measure,
 )
+from even_sieve.core.measures.signatures import KINDS
 from even_sieve.core.measures.states import Counts, State
-from even_sieve.core.measures.wanted import Bucket, Wanted
 
 __all__ = [
     "COMBINED",
@@ -21,6 +21,7 @@ __all__ = [
     "MEASURES",
     "BlockCells",
     "Bucket",
+    "CellFilter",
     "Counts",
     "Figure",
     "Gathered",
@@ -31,7 +32,6 @@ __all__ = [
     "Selected",
     "State",
     "Target",
-    "Wanted",
     "is_error",
     "parse_keep",
     "parse_measure",

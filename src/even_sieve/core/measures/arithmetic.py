@@ -5,11 +5,11 @@ from fractions import Fraction
 from typing import ClassVar
 
 from even_sieve.core.cells import Kind
+from even_sieve.core.measures.cell_filter import CellFilter
 from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need
 from even_sieve.core.measures.rounding import TOO_LARGE, root_to_double, to_double
 from even_sieve.core.measures.states import State
 from even_sieve.core.measures.totals import Factors, Squares, Sums, Totals, Weighted, Weights
-from even_sieve.core.measures.wanted import Wanted
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table.lanes import FixedLane
 
@@ -20,15 +20,15 @@ class Numeric(Measure):
     #: Why dates are refused; empty where they are merely not used.
     no_dates: ClassVar[str] = ""
 
-    def wanted(self) -> Wanted:
+    def cell_filter(self) -> CellFilter:
         """Numbers, and kept blanks as zeros. Raises `UnsuitableColumn` for a column of dates."""
         column = self._column()
         if self.no_dates and column.leading is Kind.DATE:
             hint = f"Ask for min or max of {column.name}"
             raise self._unsuitable(f"holds dates, and {self.no_dates}", hint)
-        return self._wanted(Kind.NUMBER)
+        return self._filter(Kind.NUMBER)
 
-    def _numbers(self) -> Wanted:
+    def _numbers(self) -> CellFilter:
         if self.cells is None:
             raise RuntimeError(f"{self.kind} needs cells")
         return self.cells
@@ -68,9 +68,9 @@ class Numbers(Numeric):
 
     kind = "numbers"
 
-    def wanted(self) -> Wanted:
+    def cell_filter(self) -> CellFilter:
         """A kept blank is still no number, and an error spoils no count."""
-        return Wanted(self._column(), Kind.NUMBER)
+        return CellFilter(self._column(), Kind.NUMBER)
 
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the count."""
@@ -140,8 +140,8 @@ class WeightedAverage(Numeric):
 
     def needs(self) -> tuple[Need, ...]:
         """Gather exact sums of products and of weights."""
-        wanted = self._numbers()
-        return _need("weighted", Weighted, wanted), _need("weights", Weights, wanted)
+        used = self._numbers()
+        return _need("weighted", Weighted, used), _need("weights", Weights, used)
 
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the average. No value where the weights add up to 0."""
@@ -162,8 +162,8 @@ class Variance(Numeric):
 
     def needs(self) -> tuple[Need, ...]:
         """Gather exact sums, and exact sums of squares."""
-        wanted = self._numbers()
-        return _need("sums", Sums, wanted), _need("squares", Squares, wanted)
+        used = self._numbers()
+        return _need("sums", Sums, used), _need("squares", Squares, used)
 
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the variance. No value of a sample of one."""
@@ -219,8 +219,8 @@ class ProductOf(Numeric):
         return Figure(value, None, (), notices, exact)
 
 
-def _need(name: str, state: Callable[[int, Wanted], State], wanted: Wanted) -> Need:
-    return Need(name, lambda groups, _: state(groups, wanted))
+def _need(name: str, state: Callable[[int, CellFilter], State], used: CellFilter) -> Need:
+    return Need(name, lambda groups, _: state(groups, used))
 
 
 def total_of(gathered: Gathered, name: str, group: int) -> Fraction:

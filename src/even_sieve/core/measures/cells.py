@@ -6,7 +6,7 @@ from functools import cached_property
 import numpy as np
 
 from even_sieve.core.cells import Kind
-from even_sieve.core.measures.wanted import Bucket, Wanted
+from even_sieve.core.measures.cell_filter import Bucket, CellFilter
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import Array, Lane
 
@@ -67,7 +67,7 @@ class Selected:
 class BlockCells:
     """What measures see of a block: the used cells of a column, and their groups."""
 
-    wanted: Wanted
+    filter: CellFilter
     selected: Selected
 
     @property
@@ -98,7 +98,7 @@ class BlockCells:
     @cached_property
     def states(self) -> Array | None:
         """The kinds of the selected cells; None where the column is all of one kind."""
-        states = self.wanted.states
+        states = self.filter.states
         return None if states is None else states[self.start : self.stop][self.mask]
 
     @cached_property
@@ -114,11 +114,11 @@ class BlockCells:
     @cached_property
     def used_mask(self) -> Array:
         """Which rows of the block are used, bool, shape (rows,). Errors never stand in it."""
-        states = self.wanted.states
+        states = self.filter.states
         if states is None:
             return self.mask if self._all_used() else np.zeros_like(self.mask)
         here = states[self.start : self.stop]
-        used = self.wanted.bucket_of == Bucket.USED
+        used = self.filter.bucket_of == Bucket.USED
         used[Kind.ERROR] = False
         if used.sum() == 1:
             wanted: Array = here == np.uint8(np.flatnonzero(used)[0])
@@ -127,8 +127,8 @@ class BlockCells:
         return wanted & self.mask
 
     def _all_used(self) -> bool:
-        only = self.wanted.column.only_kind
-        return only is not Kind.ERROR and self.wanted.bucket_of[only] == Bucket.USED
+        only = self.filter.column.only_kind
+        return only is not Kind.ERROR and self.filter.bucket_of[only] == Bucket.USED
 
     @cached_property
     def _positions(self) -> Array:
@@ -138,12 +138,12 @@ class BlockCells:
     @cached_property
     def values(self) -> Array:
         """The stored values of the used rows, in order. Not to be changed."""
-        return self._stored(self.wanted.lane)
+        return self._stored(self.filter.lane)
 
     @cached_property
     def weights(self) -> Array:
         """The stored weights of the used rows, in order."""
-        return self._stored(self.wanted.weight_lane)
+        return self._stored(self.filter.weight_lane)
 
     def _stored(self, lane: Lane | None) -> Array:
         if lane is None:
@@ -151,7 +151,7 @@ class BlockCells:
         here: Array = lane.values[self.start : self.stop]
         return here if self._every_row else here[self._positions]
 
-    def of(self, wanted: Wanted) -> "BlockCells":
+    def of(self, wanted: CellFilter) -> "BlockCells":
         """Return the cells that another measure wants of the same rows."""
         return BlockCells(wanted, self.selected)
 
@@ -168,9 +168,9 @@ class BlockCells:
     @cached_property
     def keys(self) -> Array:
         """The used values as whole numbers in their order, uint64: see `Ordinals`."""
-        if self.wanted.ordinals is None:
+        if self.filter.ordinals is None:
             raise RuntimeError("these cells are not of one kind")
-        return self.wanted.ordinals.keys(self.values)
+        return self.filter.ordinals.keys(self.values)
 
     @cached_property
     def used_groups(self) -> Array | None:
@@ -187,11 +187,11 @@ class BlockCells:
     def buckets(self) -> Array:
         """Return how many selected rows fall into each bucket, int64, shape (groups, 4)."""
         if self.states is None:
-            only = self.wanted.column.only_kind
+            only = self.filter.column.only_kind
             counts = np.zeros((self.group_count, Bucket.COUNT), dtype=np.int64)
-            counts[:, self.wanted.bucket_of[only]] = self.selected.counts
+            counts[:, self.filter.bucket_of[only]] = self.selected.counts
             return counts
-        found = self.wanted.bucket_of[self.states]
+        found = self.filter.bucket_of[self.states]
         if self.selected_groups is None:
             counts = np.bincount(found, minlength=Bucket.COUNT)
         else:
@@ -202,9 +202,9 @@ class BlockCells:
     def first_error(self) -> Array:
         """Return the first selected row that holds an error, shape (groups,), or -1."""
         first = np.full(self.group_count, -1, dtype=np.int64)
-        states = self.wanted.states
+        states = self.filter.states
         if states is None:
-            wrong = self.mask if Kind.ERROR in self.wanted.column.lanes else self.mask[:0]
+            wrong = self.mask if Kind.ERROR in self.filter.column.lanes else self.mask[:0]
         else:
             wrong = self.mask & (states[self.start : self.stop] == Kind.ERROR)
         for row in np.flatnonzero(wrong)[::-1]:
@@ -213,7 +213,7 @@ class BlockCells:
 
     def text_like_numbers(self) -> int:
         """Return how many selected text cells look like numbers, in all groups together."""
-        return sum(map(self._like_numbers, self.wanted.columns))
+        return sum(map(self._like_numbers, self.filter.columns))
 
     def _like_numbers(self, column: Column) -> int:
         like, lane = column.number_like, column.lanes.get(Kind.TEXT)

@@ -11,9 +11,9 @@ from itertools import pairwise
 
 import numpy as np
 
+from even_sieve.core.measures.cell_filter import CellFilter
 from even_sieve.core.measures.cells import BlockCells
 from even_sieve.core.measures.ranks import MOST_GATHERED
-from even_sieve.core.measures.wanted import Wanted
 from even_sieve.core.table.lanes import Array
 
 _LARGEST_TABLE = 1 << 21
@@ -60,23 +60,23 @@ class Standing:
         self.sharing[chosen] = sharing[better]
 
 
-def start_census(wanted: Wanted, groups: int) -> "Table | Batch | Spread":
+def start_census(used: CellFilter, groups: int) -> "ValueCounts | Batch | Spread":
     """Return the state of the first pass over the values of one kind."""
-    if wanted.ordinals is None:
-        return Batch(wanted, groups, Standing.of(groups), ())
-    span = wanted.ordinals.span + 1
+    if used.ordinals is None:
+        return Batch(used, groups, Standing.of(groups), ())
+    span = used.ordinals.span + 1
     if span * groups <= _LARGEST_TABLE:
-        return Table(wanted, groups, span)
-    if wanted.column.length <= MOST_GATHERED:
-        return Batch(wanted, groups, Standing.of(groups), ((0, span),))
-    return Spread(wanted, groups, max(span.bit_length() - _BITS, 0))
+        return ValueCounts(used, groups, span)
+    if used.column.length <= MOST_GATHERED:
+        return Batch(used, groups, Standing.of(groups), ((0, span),))
+    return Spread(used, groups, max(span.bit_length() - _BITS, 0))
 
 
 @dataclass
-class Table:
+class ValueCounts:
     """A count for every key that there can be, in every group."""
 
-    wanted: Wanted
+    filter: CellFilter
     groups: int
     span: int
     counts: Array = field(init=False)
@@ -95,7 +95,7 @@ class Table:
             found, counts = np.unique(index, return_counts=True)
             self.counts[found] += counts
 
-    def merge(self, other: "Table") -> None:
+    def merge(self, other: "ValueCounts") -> None:
         """Add up the counts."""
         self.counts += other.counts
 
@@ -116,7 +116,7 @@ class Table:
 class Spread:
     """Counts keys by their leading bits, to find batches that are not too large."""
 
-    wanted: Wanted
+    filter: CellFilter
     groups: int
     shift: int
     counts: Array = field(init=False)
@@ -141,17 +141,17 @@ class Spread:
                 ends.append(bin_ << self.shift)
                 held = 0
             held += count
-        ends.append(1 + (0 if self.wanted.ordinals is None else self.wanted.ordinals.span))
+        ends.append(1 + (0 if self.filter.ordinals is None else self.filter.ordinals.span))
         batches = tuple(pairwise(ends))
-        wanted, groups, standing = self.wanted, self.groups, Standing.of(self.groups)
-        return lambda: Batch(wanted, groups, standing, batches)
+        used, groups, standing = self.filter, self.groups, Standing.of(self.groups)
+        return lambda: Batch(used, groups, standing, batches)
 
 
 @dataclass
 class Batch:
     """Gathers the keys of the first of the batches, each from an end up to the next."""
 
-    wanted: Wanted
+    filter: CellFilter
     groups: int
     before: Standing
     batches: tuple[tuple[int, int], ...]
@@ -204,8 +204,8 @@ class Batch:
         """Return the next batch, if there is one."""
         if len(self.batches) < 2:
             return None
-        wanted, groups, standing, rest = self.wanted, self.groups, self.standing, self.batches[1:]
-        return lambda: Batch(wanted, groups, standing, rest)
+        used, groups, standing, rest = self.filter, self.groups, self.standing, self.batches[1:]
+        return lambda: Batch(used, groups, standing, rest)
 
     @property
     def standing(self) -> Standing:

@@ -1,9 +1,9 @@
 """Measures that count rows, cells and values."""
 
+from even_sieve.core.measures.cell_filter import Bucket, CellFilter
 from even_sieve.core.measures.frequent import Different, start_different
 from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need
 from even_sieve.core.measures.request import Keep
-from even_sieve.core.measures.wanted import Bucket, Wanted
 
 
 class Rows(Measure):
@@ -11,7 +11,7 @@ class Rows(Measure):
 
     kind = "rows"
 
-    def wanted(self) -> None:
+    def cell_filter(self) -> None:
         """No cells are looked at."""
 
     def finish(self, gathered: Gathered, group: int) -> Figure:
@@ -34,9 +34,9 @@ class Blanks(Measure):
 
     kind = "blanks"
 
-    def wanted(self) -> Wanted:
+    def cell_filter(self) -> CellFilter:
         """Blanks are what is counted and errors spoil no count: `keep` changes nothing."""
-        return Wanted(self._column(), None)
+        return CellFilter(self._column(), None)
 
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the count."""
@@ -58,18 +58,18 @@ class DistinctValues(Measure):
 
     kind = "distinct"
 
-    def wanted(self) -> Wanted:
+    def cell_filter(self) -> CellFilter:
         """A kept blank is one more value; a kept error spoils the figure."""
         keep = self.request.keep
-        return Wanted(self._column(), None, self._counts_blank(), Keep.ERRORS in keep)
+        return CellFilter(self._column(), None, self._counts_blank(), Keep.ERRORS in keep)
 
     def _counts_blank(self) -> bool:
         return Keep.BLANKS in self.request.keep
 
     def needs(self) -> tuple[Need, ...]:
         """Gather the values seen."""
-        wanted = self.wanted()
-        return (Need("different", lambda groups, _: start_different(wanted, groups)),)
+        used = self.cell_filter()
+        return (Need("different", lambda groups, _: start_different(used, groups)),)
 
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the count."""

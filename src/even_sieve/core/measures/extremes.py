@@ -5,11 +5,11 @@ from typing import ClassVar
 
 from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.measures.arithmetic import Numeric
+from even_sieve.core.measures.cell_filter import CellFilter
 from even_sieve.core.measures.holders import MOST_ROWS
 from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need
 from even_sieve.core.measures.rounding import TOO_LARGE, to_double
 from even_sieve.core.measures.states import Extremes
-from even_sieve.core.measures.wanted import Wanted
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table.lanes import FixedLane, FloatLane, TextLane
 
@@ -20,13 +20,13 @@ class Ordered(Measure):
     #: Whether yes/no can be told apart by it, though they have no order.
     takes_yes_no: ClassVar[bool] = False
 
-    def wanted(self) -> Wanted:
+    def cell_filter(self) -> CellFilter:
         """The kind that leads the column. Raises `UnsuitableColumn` for yes/no."""
         leading = self._column().leading
         if leading is Kind.YES_NO and not self.takes_yes_no:
             raise self._unsuitable("holds yes/no, which have no order")
         orderly = leading in (Kind.NUMBER, Kind.DATE, Kind.TEXT, Kind.YES_NO)
-        return self._wanted(leading if orderly else Kind.NUMBER)
+        return self._filter(leading if orderly else Kind.NUMBER)
 
     @property
     def _kind(self) -> Kind:
@@ -48,8 +48,8 @@ class Ordered(Measure):
         return self._like_numbers(gathered) if self._kind is Kind.NUMBER else ()
 
 
-def _extreme(wanted: Wanted, largest: bool) -> Need:
-    return Need(f"extreme {largest}", lambda groups, _: Extremes(groups, wanted, largest))
+def _extreme(used: CellFilter, largest: bool) -> Need:
+    return Need(f"extreme {largest}", lambda groups, _: Extremes(groups, used, largest))
 
 
 class Least(Ordered):
@@ -60,7 +60,7 @@ class Least(Ordered):
 
     def needs(self) -> tuple[Need, ...]:
         """Gather the extreme and its rows."""
-        return (_extreme(self.wanted(), self.largest),)
+        return (_extreme(self.cell_filter(), self.largest),)
 
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the extreme with its rows."""
@@ -97,8 +97,8 @@ class Range(Numeric):
 
     def needs(self) -> tuple[Need, ...]:
         """Gather both extremes."""
-        wanted = self.wanted()
-        return _extreme(wanted, False), _extreme(wanted, True)
+        used = self.cell_filter()
+        return _extreme(used, False), _extreme(used, True)
 
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the difference, with the rows of both extremes."""

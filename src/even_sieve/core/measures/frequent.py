@@ -6,10 +6,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from even_sieve.core.cells import Kind
+from even_sieve.core.measures.cell_filter import CellFilter
 from even_sieve.core.measures.cells import BlockCells
-from even_sieve.core.measures.census import Batch, Spread, Standing, Table, start_census
+from even_sieve.core.measures.census import Batch, Spread, Standing, ValueCounts, start_census
 from even_sieve.core.measures.holders import Holders
-from even_sieve.core.measures.wanted import Wanted
 from even_sieve.core.table.lanes import Array
 
 
@@ -23,12 +23,12 @@ class Frequent(Holders):
 class ModeState:
     """A census and, after its last pass, the rows of the most frequent values."""
 
-    def __init__(self, census: "Table | Batch | Spread") -> None:
+    def __init__(self, census: "ValueCounts | Batch | Spread") -> None:
         self.census = census
 
     def add(self, cells: BlockCells) -> None:
         """Take in a block."""
-        if self.census.wanted.ordinals is not None:
+        if self.census.filter.ordinals is not None:
             self.census.add(cells)
 
     def merge(self, other: "ModeState") -> None:
@@ -53,16 +53,21 @@ class Different:
     A kept blank is one more value.
     """
 
-    def __init__(self, parts: "list[Table | Batch | Spread]", wanted: Wanted, groups: int) -> None:
-        self.parts, self.wanted, self.groups = parts, wanted, groups
+    def __init__(
+        self,
+        parts: "list[ValueCounts | Batch | Spread]",
+        filter: CellFilter,
+        groups: int,
+    ) -> None:
+        self.parts, self.filter, self.groups = parts, filter, groups
         self.done = np.zeros(groups, dtype=np.int64)
         self.blank = np.zeros(groups, dtype=bool)
 
     def add(self, cells: BlockCells) -> None:
         """Take in a block."""
         for part in self.parts:
-            part.add(cells.of(part.wanted))
-        if self.wanted.keep_blanks:
+            part.add(cells.of(part.filter))
+        if self.filter.keep_blanks:
             self.blank |= cells.has_blank()
 
     def merge(self, other: "Different") -> None:
@@ -85,7 +90,7 @@ class Different:
             return None
 
         def begin() -> Different:
-            state = Different([more() for more in open_], self.wanted, self.groups)
+            state = Different([more() for more in open_], self.filter, self.groups)
             state.done, state.blank = done.copy(), blank.copy()
             return state
 
@@ -96,8 +101,8 @@ class Different:
         return self.done + self.blank
 
 
-def start_different(wanted: Wanted, groups: int) -> Different:
+def start_different(used: CellFilter, groups: int) -> Different:
     """Return the state of the first pass over the values of all kinds of a column."""
-    kinds = [kind for kind in wanted.column.lanes if kind is not Kind.ERROR]
-    parts = [start_census(Wanted(wanted.column, kind), groups) for kind in kinds]
-    return Different(parts, wanted, groups)
+    kinds = [kind for kind in used.column.lanes if kind is not Kind.ERROR]
+    parts = [start_census(CellFilter(used.column, kind), groups) for kind in kinds]
+    return Different(parts, used, groups)

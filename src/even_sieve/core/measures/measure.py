@@ -11,10 +11,10 @@ from typing import ClassVar, TypeVar
 
 from even_sieve.core.cells import Cell, CellError, Kind
 from even_sieve.core.errors import UnsuitableColumn
+from even_sieve.core.measures.cell_filter import Bucket, CellFilter
 from even_sieve.core.measures.ranks import Target
 from even_sieve.core.measures.request import Keep, MeasureRequest
 from even_sieve.core.measures.states import Counts, State
-from even_sieve.core.measures.wanted import Bucket, Wanted
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import Lane
@@ -91,13 +91,13 @@ class Measure:
         self.request, self.column, self.weight = request, column, weight
 
     @cached_property
-    def cells(self) -> Wanted | None:
+    def cells(self) -> CellFilter | None:
         """The cells that the measure uses, worked out once."""
-        return self.wanted()
+        return self.cell_filter()
 
-    def wanted(self) -> Wanted | None:
+    def cell_filter(self) -> CellFilter | None:
         """Return the cells that the measure uses; None for none."""
-        return self._wanted(None)
+        return self._filter(None)
 
     def needs(self) -> tuple[Need, ...]:
         """Return the states that the measure needs."""
@@ -119,10 +119,10 @@ class Measure:
             raise RuntimeError(f"{self.kind} needs cells of one kind")
         return lane
 
-    def _wanted(self, kind: Kind | None) -> Wanted:
+    def _filter(self, kind: Kind | None) -> CellFilter:
         keep = self.request.keep
         blanks = Keep.BLANKS in keep and kind is Kind.NUMBER
-        return Wanted(self._column(), kind, blanks, Keep.ERRORS in keep, self.weight)
+        return CellFilter(self._column(), kind, blanks, Keep.ERRORS in keep, self.weight)
 
     def _kept_error(self, gathered: Gathered, group: int) -> Figure | None:
         """Return the figure that a kept error makes of the measure, if one was met."""

@@ -11,7 +11,7 @@ from even_sieve.core.measures.census import start_census
 from even_sieve.core.measures.extremes import Ordered, to_exact
 from even_sieve.core.measures.frequent import Frequent, ModeState
 from even_sieve.core.measures.measure import ONE_OF, Figure, Gathered, Measure, Need
-from even_sieve.core.measures.ranks import Gathering, Ranked, start_search
+from even_sieve.core.measures.ranks import GroupedRanks, Ranked, start_search
 from even_sieve.core.measures.rounding import TOO_LARGE, to_double
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table.lanes import TextLane
@@ -22,10 +22,10 @@ class _AtRank(Measure):
 
     def needs(self) -> tuple[Need, ...]:
         """Gather the values at the ranks, and their rows."""
-        wanted = self.wanted()
-        if wanted is None:
+        used = self.cell_filter()
+        if used is None:
             raise RuntimeError(f"{self.kind} needs cells")
-        begin = lambda groups, targets: start_search(wanted, groups, targets)  # noqa: E731
+        begin = lambda groups, targets: start_search(used, groups, targets)  # noqa: E731
         return (Need("ranks", begin, (self._ranks,)),)
 
     def _ranks(self, count: int) -> Sequence[int]:
@@ -34,7 +34,7 @@ class _AtRank(Measure):
 
     def _ranked(self, gathered: Gathered) -> Ranked:
         found = gathered.states["ranks"]
-        if not isinstance(found, Ranked | Gathering):
+        if not isinstance(found, Ranked | GroupedRanks):
             raise TypeError(f"the state 'ranks' is a {type(found).__name__}")
         return found.ranked
 
@@ -201,8 +201,8 @@ class Mode(Smallest):
 
     def needs(self) -> tuple[Need, ...]:
         """Gather how often each value occurs, and the rows of the most frequent one."""
-        wanted = self.wanted()
-        return (Need("mode", lambda groups, _: ModeState(start_census(wanted, groups))),)
+        used = self.cell_filter()
+        return (Need("mode", lambda groups, _: ModeState(start_census(used, groups))),)
 
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the value with the rows that hold it."""

@@ -12,9 +12,9 @@ from functools import cached_property
 
 import numpy as np
 
+from even_sieve.core.measures.cell_filter import CellFilter
 from even_sieve.core.measures.cells import BlockCells
 from even_sieve.core.measures.holders import Holders
-from even_sieve.core.measures.wanted import Wanted
 from even_sieve.core.table.lanes import Array
 
 #: So many keys are gathered and sorted rather than counted once more.
@@ -33,7 +33,7 @@ Place = tuple[int, int]
 class Search:
     """What is looked for: the ranks that each target wants of each group."""
 
-    wanted: Wanted
+    used: CellFilter
     groups: int
     targets: tuple[Target, ...]
 
@@ -48,7 +48,7 @@ class Search:
 
 
 @dataclass(frozen=True, eq=False)
-class Level:
+class RankBins:
     """One step of the search: the bits from `shift` on, `bins` of them a cell.
 
     `following` (int64, shape (cells * bins,)) is the cell of the next level for each bin,
@@ -66,7 +66,7 @@ class Level:
 
 
 def followed(
-    levels: Sequence[Level], keys: Array, groups: Array | None
+    levels: Sequence[RankBins], keys: Array, groups: Array | None
 ) -> tuple[Array | None, Array, Array | None]:
     """Return the cells that keys have come to, the keys still looked at, and their positions.
 
@@ -82,17 +82,17 @@ def followed(
 
 
 def start_search(
-    wanted: Wanted, groups: int, targets: tuple[Target, ...]
-) -> "Gathering | Counting":
+    used: CellFilter, groups: int, targets: tuple[Target, ...]
+) -> "GroupedRanks | Counting":
     """Return the state of the first pass."""
-    search = Search(wanted, groups, targets)
-    if wanted.column.length <= MOST_GATHERED or wanted.ordinals is None:
-        return Gathering(search)
-    return Counting(search, (), groups, wanted.ordinals.span.bit_length())
+    search = Search(used, groups, targets)
+    if used.column.length <= MOST_GATHERED or used.ordinals is None:
+        return GroupedRanks(search)
+    return Counting(search, (), groups, used.ordinals.span.bit_length())
 
 
 @dataclass
-class Gathering:
+class GroupedRanks:
     """Gathers the keys that are looked at, and their rows.
 
     `open` names for each wanted place the cell in which its rank is counted, and the rank
@@ -101,7 +101,7 @@ class Gathering:
     """
 
     search: Search
-    levels: tuple[Level, ...] = ()
+    levels: tuple[RankBins, ...] = ()
     open: dict[Place, tuple[int, int]] | None = None
     known: dict[Place, int] = field(default_factory=dict)
     _cells: list[Array] = field(init=False, default_factory=list)
@@ -110,7 +110,7 @@ class Gathering:
 
     def add(self, cells: BlockCells) -> None:
         """Take in a block."""
-        if self.search.wanted.ordinals is None:
+        if self.search.used.ordinals is None:
             return
         found, keys, kept = followed(self.levels, cells.keys, cells.used_groups)
         if found is not None:
@@ -118,7 +118,7 @@ class Gathering:
         self._keys.append(keys)
         self._rows.append(cells.rows if kept is None else cells.rows[kept])
 
-    def merge(self, other: "Gathering") -> None:
+    def merge(self, other: "GroupedRanks") -> None:
         """Take in what another one gathered."""
         self._cells += other._cells
         self._keys += other._keys
@@ -171,7 +171,7 @@ class Counting:
     """Counts the keys that are looked at by their next bits."""
 
     search: Search
-    levels: tuple[Level, ...]
+    levels: tuple[RankBins, ...]
     cells: int
     bits: int
     open: dict[Place, tuple[int, int]] | None = None
@@ -182,7 +182,9 @@ class Counting:
     def __post_init__(self) -> None:
         most = max(_FEWEST_BITS, min(_MOST_BITS, _BINS - (self.cells - 1).bit_length()))
         self._width = min(most, self.bits)
-        self._level = Level(self.bits - self._width, 1 << self._width, np.empty(0, dtype=np.int64))
+        self._level = RankBins(
+            self.bits - self._width, 1 << self._width, np.empty(0, dtype=np.int64)
+        )
         self.counts = np.zeros(self.cells << self._width, dtype=np.int64)
 
     def add(self, cells: BlockCells) -> None:
@@ -195,7 +197,7 @@ class Counting:
         """Add up the counts."""
         self.counts += other.counts
 
-    def following(self) -> "Callable[[], Counting | Gathering | Ranked]":
+    def following(self) -> "Callable[[], Counting | GroupedRanks | Ranked]":
         """Return the next pass: what is looked for lies in the bins that hold the ranks."""
         table = self.counts.reshape(self.cells, -1)
         if self.open is None:
@@ -227,15 +229,15 @@ class Counting:
         following: dict[Place, tuple[int, int]],
         prefixes: list[int],
         left: int,
-    ) -> "Callable[[], Counting | Gathering]":
+    ) -> "Callable[[], Counting | GroupedRanks]":
         table = np.full(len(self.counts), -1, dtype=np.int64)
         numbers = list(chosen)
         table[numbers] = np.arange(len(numbers))
-        level = Level(self._level.shift, self._level.bins, table)
+        level = RankBins(self._level.shift, self._level.bins, table)
         levels = (*self.levels, level)
         search, known = self.search, self.known
         if int(self.counts[numbers].sum()) <= MOST_GATHERED:
-            return lambda: Gathering(search, levels, following, known)
+            return lambda: GroupedRanks(search, levels, following, known)
         return lambda: Counting(search, levels, len(numbers), left, following, known, prefixes)
 
 

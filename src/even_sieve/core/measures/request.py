@@ -11,7 +11,7 @@ from enum import StrEnum
 
 from even_sieve.core.criteria import Criteria, parse_criteria
 from even_sieve.core.errors import MeasureError, closest
-from even_sieve.core.measures.forms import ALL, KINDS, accepted, kind_of_words, read_number
+from even_sieve.core.measures.signatures import ALL, KINDS, accepted, kind_of_words, read_number
 
 
 class Keep(StrEnum):

@@ -10,9 +10,9 @@ from typing import Protocol, Self
 
 import numpy as np
 
+from even_sieve.core.measures.cell_filter import Bucket, CellFilter
 from even_sieve.core.measures.cells import BlockCells
 from even_sieve.core.measures.holders import MOST_ROWS, first_of_each
-from even_sieve.core.measures.wanted import Bucket, Wanted
 from even_sieve.core.table.lanes import Array, TextLane
 
 
@@ -52,9 +52,9 @@ class Counts:
     def add(self, cells: BlockCells) -> None:
         """Take in a block."""
         self.buckets += cells.buckets()
-        if cells.wanted.keep_errors:
+        if cells.filter.keep_errors:
             self.first_error = _earlier(self.first_error, cells.first_error())
-        if cells.wanted.kind is not None:
+        if cells.filter.kind is not None:
             self.text_like_numbers += cells.text_like_numbers()
 
     def merge(self, other: "Counts") -> None:
@@ -115,7 +115,7 @@ class Extremes(OnePass):
     """
 
     groups: int
-    wanted: Wanted
+    filter: CellFilter
     largest: bool
     best: list[int | float | None] = field(init=False)
     found: list[int] = field(init=False)
@@ -128,9 +128,9 @@ class Extremes(OnePass):
 
     def add(self, cells: BlockCells) -> None:
         """Take in a block."""
-        if self.wanted.lane is None:
+        if self.filter.lane is None:
             return
-        values = _ranked(self.wanted, cells.values)
+        values = _ranked(self.filter, cells.values)
         if not len(values):
             return
         if cells.used_groups is None:
@@ -174,8 +174,8 @@ class Extremes(OnePass):
                 self._take(group, value, other.found[group], other.rows[group])
 
 
-def _ranked(wanted: Wanted, values: Array) -> Array:
-    lane = wanted.lane
+def _ranked(used: CellFilter, values: Array) -> Array:
+    lane = used.lane
     if isinstance(lane, TextLane) and len(lane.group_starts) < len(lane.spellings):
         return lane.groups[values]
     return values

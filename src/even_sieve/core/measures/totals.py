@@ -5,12 +5,12 @@ from typing import Self
 
 import numpy as np
 
+from even_sieve.core.measures.cell_filter import CellFilter
 from even_sieve.core.measures.cells import BlockCells
 from even_sieve.core.measures.exact import ExactSums, add_fixed, add_floats, start_sums
 from even_sieve.core.measures.factors import Product, product_of
 from even_sieve.core.measures.products import Numbers, add_products, start_products
 from even_sieve.core.measures.states import OnePass
-from even_sieve.core.measures.wanted import Wanted
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane
 
 
@@ -19,7 +19,7 @@ class Totals(OnePass):
     """The base of exact sums; `sums` is None where there is no number to add."""
 
     groups: int
-    wanted: Wanted
+    filter: CellFilter
     sums: ExactSums | None = field(init=False)
 
     def __post_init__(self) -> None:
@@ -35,10 +35,10 @@ class Totals(OnePass):
             self.sums.merge(other.sums)
 
     def _numbers(self) -> Numbers | None:
-        return _numeric(self.wanted.lane)
+        return _numeric(self.filter.lane)
 
     def _weights(self) -> Numbers | None:
-        return _numeric(self.wanted.weight_lane)
+        return _numeric(self.filter.weight_lane)
 
 
 def _numeric(lane: Lane | None) -> Numbers | None:
@@ -116,7 +116,7 @@ class Factors(OnePass):
     """Products of the used numbers."""
 
     groups: int
-    wanted: Wanted
+    filter: CellFilter
     products: list[Product] = field(init=False)
 
     def __post_init__(self) -> None:
@@ -124,7 +124,7 @@ class Factors(OnePass):
 
     def add(self, cells: BlockCells) -> None:
         """Take in a block."""
-        lane = _numeric(self.wanted.lane)
+        lane = _numeric(self.filter.lane)
         if lane is None:
             return
         values, groups = cells.values, cells.used_groups

@@ -4,7 +4,7 @@ It reads the same cells and the same criteria nodes as the fast way, and shares 
 else with it: neither the matching, nor the arithmetic, nor the accounts.
 """
 
-from even_sieve.core.recheck.evaluate import Again, Question, work_out_again
-from even_sieve.core.recheck.joined import join_again
+from even_sieve.core.recheck.composite import join_again
+from even_sieve.core.recheck.row_by_row import Again, Question, work_out_again
 
 __all__ = ["Again", "Question", "join_again", "work_out_again"]

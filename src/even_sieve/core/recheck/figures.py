@@ -8,7 +8,7 @@ from fractions import Fraction
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.measures.request import MeasureRequest
-from even_sieve.core.recheck.plain import Plain, When, identity, same
+from even_sieve.core.recheck.plain_cells import Plain, When, identity, same
 
 #: Something that is not worked out twice, but cannot be a figure either.
 Answer = Cell | Fraction

@@ -18,7 +18,7 @@ from even_sieve.core.criteria.operands import (
     Window,
     YesNo,
 )
-from even_sieve.core.recheck.plain import Plain, PlainColumn, When, same
+from even_sieve.core.recheck.plain_cells import Plain, PlainColumn, When, same
 
 _DAY = 86_400_000_000
 _ISO_DATE = re.compile(r"\d{4}-\d{2}-\d{2}([T ].*)?\Z", re.DOTALL)

@@ -1,8 +1,8 @@
 """Tables: columns of mixed cells, marks on rows, and the numbers that the source gave them."""
 
-from even_sieve.core.table.arrays import column_from
 from even_sieve.core.table.build import column_from_cells, column_from_codes
 from even_sieve.core.table.columns import Column
+from even_sieve.core.table.from_arrays import column_from
 from even_sieve.core.table.marks import Mark
 from even_sieve.core.table.profile import ColumnProfile, Finding, Profile, profile
 from even_sieve.core.table.repeats import Suspect, find_subtotals

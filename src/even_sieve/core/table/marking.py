@@ -24,9 +24,9 @@ def rows_numbered(table: Table, numbers: Iterable[int]) -> Array:
     Raises `MarkError` for a number that no row has.
     """
     wanted = np.unique(np.fromiter(numbers, dtype=np.int64))
-    held = np.arange(table.length) + table.numbers
-    if not isinstance(table.numbers, int):
-        held = table.numbers
+    held = np.arange(table.length) + table.row_numbers
+    if not isinstance(table.row_numbers, int):
+        held = table.row_numbers
     missing = np.setdiff1d(wanted, held)
     if len(missing):
         ends = f"The rows are numbered {held[0]} to {held[-1]}" if len(held) else ""

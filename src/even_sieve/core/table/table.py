@@ -10,8 +10,8 @@ import numpy as np
 from even_sieve.core.cells import Cell
 from even_sieve.core.errors import DuplicateColumn, LengthMismatch, UnknownColumn
 from even_sieve.core.notices import Notice
-from even_sieve.core.table.arrays import column_from
 from even_sieve.core.table.columns import Column
+from even_sieve.core.table.from_arrays import column_from
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.marks import Mark, count_bits, count_skipped
 
@@ -20,7 +20,7 @@ from even_sieve.core.table.marks import Mark, count_bits, count_skipped
 class Table:
     """Named columns of equal length.
 
-    `numbers` gives each row the number that the source gives it, int64, shape (n,), or
+    `row_numbers` gives each row the number that the source gives it, int64, shape (n,), or
     the number of the first row where they follow one another. `marks` holds the bits of
     `Mark`, uint8, shape (n,), or None where no row is marked. `source` names where the
     table came from, for messages.
@@ -28,7 +28,7 @@ class Table:
 
     columns: tuple[Column, ...]
     length: int
-    numbers: Array | int = 1
+    row_numbers: Array | int = 1
     marks: Array | None = None
     source: str = ""
     own_notices: tuple[Notice, ...] = field(default=())
@@ -88,19 +88,20 @@ class Table:
 
     def number(self, row: int) -> int:
         """Return the source's number of the row that stands at `row`, counted from 0."""
-        if isinstance(self.numbers, int):
-            return self.numbers + row
-        return int(self.numbers[row])
+        if isinstance(self.row_numbers, int):
+            return self.row_numbers + row
+        return int(self.row_numbers[row])
 
     def take(self, rows: Array) -> "Table":
         """Return the table of these rows (positions from 0, in order), numbers and marks kept."""
         chosen = np.asarray(rows, dtype=np.intp)
-        numbers = chosen + self.numbers if isinstance(self.numbers, int) else self.numbers[chosen]
+        own = self.row_numbers
+        numbers = chosen + own if isinstance(own, int) else own[chosen]
         return replace(
             self,
             columns=tuple(column.take(chosen) for column in self.columns),
             length=len(chosen),
-            numbers=numbers,
+            row_numbers=numbers,
             marks=None if self.marks is None else self.marks[chosen],
         )
 
@@ -126,7 +127,7 @@ def refuse_twice(names: Iterable[str], source: str = "") -> None:
 
 
 def table_from_columns(
-    columns: Mapping[str, Any], *, numbers: Array | int = 1, source: str = ""
+    columns: Mapping[str, Any], *, row_numbers: Array | int = 1, source: str = ""
 ) -> Table:
     """Return a table from a mapping of names to lists or NumPy arrays of one length.
 
@@ -137,7 +138,7 @@ def table_from_columns(
     ('zone', 'dues')
     """
     built = tuple(column_from(str(name).strip(), values) for name, values in columns.items())
-    return Table(built, built[0].length if built else 0, numbers, None, source)
+    return Table(built, built[0].length if built else 0, row_numbers, None, source)
 
 
 def _key(name: str) -> str:

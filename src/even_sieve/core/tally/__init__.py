@@ -2,16 +2,17 @@
 
 from even_sieve.core.tally.account import BUCKETS, Account
 from even_sieve.core.tally.agreement import Recheck
-from even_sieve.core.tally.ask import has_error, tally
+from even_sieve.core.tally.answers import ALL_VALUES, Breakdown, Line, Tallies, Tally
 from even_sieve.core.tally.breakdown import Layout, break_down
 from even_sieve.core.tally.bridge import Bridge, make_bridge
 from even_sieve.core.tally.calendar import period_before
 from even_sieve.core.tally.call import Call, Options
-from even_sieve.core.tally.combined import OF_NO_LINE
+from even_sieve.core.tally.composite_arithmetic import as_shown
+from even_sieve.core.tally.composite_figures import OF_NO_LINE
 from even_sieve.core.tally.counting import matching_rows
+from even_sieve.core.tally.evaluate import has_error, tally
 from even_sieve.core.tally.explain import Explanation
 from even_sieve.core.tally.funnel import Funnel, make_funnel
-from even_sieve.core.tally.joining import as_shown
 from even_sieve.core.tally.lines import (
     Added,
     Counted,
@@ -21,7 +22,6 @@ from even_sieve.core.tally.lines import (
     Wanted,
     make_lines,
 )
-from even_sieve.core.tally.results import ALL_VALUES, Breakdown, Line, Tallies, Tally
 from even_sieve.core.tally.verdicts import verdicts
 
 __all__ = [

@@ -15,14 +15,14 @@ from even_sieve.core.measures.arithmetic import total_of
 from even_sieve.core.measures.totals import Totals
 from even_sieve.core.notices import each_once
 from even_sieve.core.table import Table
-from even_sieve.core.tally.ask import is_not_one, tallies_of, with_context
+from even_sieve.core.tally.answers import ALL_VALUES, Breakdown, Line, Tallies, Tally
 from even_sieve.core.tally.axes import Axis, Group, axis_of
 from even_sieve.core.tally.call import Call, Options
-from even_sieve.core.tally.combined import Combiner, Plan
+from even_sieve.core.tally.composite_figures import Combiner, Plan
+from even_sieve.core.tally.evaluate import is_not_one, tallies_of, with_context
 from even_sieve.core.tally.levels import Found, level_of
-from even_sieve.core.tally.results import ALL_VALUES, Breakdown, Line, Tallies, Tally
+from even_sieve.core.tally.passes import Grouping, run_pass
 from even_sieve.core.tally.review import review
-from even_sieve.core.tally.run import Grouping, run_pass
 from even_sieve.core.tally.usual import spell_out
 
 _LABEL = "label"
@@ -147,7 +147,7 @@ class _Work:
         if layout.top is not None and len(self.axes) > 1:
             raise CallError("the first lines can be chosen along one axis alone\nLeave out --top")
         context = MeasureRequest("rows", name="rows in play")
-        asks = [call.ask(request) for request in (*self.requests, context)]
+        jobs = [call.job(request) for request in (*self.requests, context)]
         shown = self._choices()
         needed = dict.fromkeys(
             (*shown, *(self.kept(request, each) for each in shown for request in self.requests))
@@ -155,15 +155,15 @@ class _Work:
         needed.pop((), None)
         levels = [level_of(self.axes, places) for places in needed]
         groupings = [Grouping(len(level.members), level.codes) for level in levels]
-        result = run_pass(call.table, asks, groupings, call.options.threads, call.binder.shared)
-        whole = tallies_of(call, self.requests, asks[:-1], result.whole[:-1], 0)
+        result = run_pass(call.table, jobs, groupings, call.options.threads, call.binder.shared)
+        whole = tallies_of(call, self.requests, jobs[:-1], result.whole[:-1], 0)
         total = tuple(
             replace(each, value=None, found_at=()) if is_not_one(each) else each for each in whole
         )
         for gathered in result.grouped:
             _check_total(self.requests, gathered, result.whole)
         found = Found(
-            asks,
+            jobs,
             {level.places: (level, g) for level, g in zip(levels, result.grouped, strict=True)},
             result.whole,
         )
@@ -232,8 +232,8 @@ class _Work:
             kept = self.kept(request, places)
             own = tuple(groups[place] for place in kept)
             gathered, place = found.at(kept, dict(zip(places, members, strict=True)), position)
-            ask = found.asks[position : position + 1]
-            tallies += tallies_of(self.call, [request], ask, [gathered], place, own)
+            job = found.jobs[position : position + 1]
+            tallies += tallies_of(self.call, [request], job, [gathered], place, own)
         return Line(tuple(key), Tallies(tuple(tallies)))
 
 

@@ -11,10 +11,10 @@ from even_sieve.core.errors import AccountError, CallError
 from even_sieve.core.measures import Keep, MeasureRequest
 from even_sieve.core.notices import Notice
 from even_sieve.core.table import Mark, Table
-from even_sieve.core.tally.ask import tally
+from even_sieve.core.tally.answers import Tally
 from even_sieve.core.tally.call import Call, Options
-from even_sieve.core.tally.results import Tally
-from even_sieve.core.tally.run import Ask, run_pass
+from even_sieve.core.tally.evaluate import tally
+from even_sieve.core.tally.passes import MeasureJob, run_pass
 from even_sieve.core.tally.selection import Selection
 
 #: The measures whose parts add up, so that a step has an amount.
@@ -32,7 +32,7 @@ _CELLS = (
 
 
 @dataclass(frozen=True)
-class Step:
+class BridgeStep:
     """One step: what it takes away in rows and in amount, and what is left after it.
 
     `reason` is `start`, a bucket of the account, or `figure`; of the first and the last
@@ -56,7 +56,7 @@ class Bridge:
     """
 
     tally: Tally
-    steps: tuple[Step, ...]
+    steps: tuple[BridgeStep, ...]
     notices: tuple[Notice, ...] = ()
     where: str = ""
 
@@ -82,7 +82,7 @@ class Bridge:
     def __len__(self) -> int:
         return len(self.steps)
 
-    def __iter__(self) -> Iterator[Step]:
+    def __iter__(self) -> Iterator[BridgeStep]:
         return iter(self.steps)
 
 
@@ -107,26 +107,26 @@ def make_bridge(
     return Bridge(figure, tuple(steps), found.notices, found.where)
 
 
-def _steps(call: Call, request: MeasureRequest, figure: Tally) -> Iterator[Step]:
+def _steps(call: Call, request: MeasureRequest, figure: Tally) -> Iterator[BridgeStep]:
     """Yield the steps; each is the difference of two tallies of their own."""
     turns = [("start", _start_label(request)), *_reasons(call, request)]
-    measure = call.ask(request).measure
-    asks = [Ask(measure, selection) for selection in _selections(call, request)]
-    result = run_pass(call.table, asks, (), call.options.threads, call.binder.shared)
+    measure = call.job(request).measure
+    jobs = [MeasureJob(measure, selection) for selection in _selections(call, request)]
+    result = run_pass(call.table, jobs, (), call.options.threads, call.binder.shared)
     rows, amount = 0, Fraction(0)
-    for (reason, label), ask, gathered in zip(turns, asks, result.whole, strict=True):
-        found = ask.measure.finish(gathered, 0)
+    for (reason, label), job, gathered in zip(turns, jobs, result.whole, strict=True):
+        found = job.measure.finish(gathered, 0)
         left = int(gathered.counts.buckets[0].sum())
         amount_left = _exact(found.value, found.exact)
         if reason == "start" or reason == "unmatched" or left != rows:
-            yield Step(reason, label, left - rows, amount_left - amount, left, amount_left)
+            yield BridgeStep(reason, label, left - rows, amount_left - amount, left, amount_left)
         rows, amount = left, amount_left
     for bucket, label in _CELLS:
         count = getattr(figure.account, bucket)
         if count:
             rows -= count
-            yield Step(bucket, label, -count, Fraction(0), rows, amount)
-    yield Step("figure", figure.name, rows, amount, rows, amount)
+            yield BridgeStep(bucket, label, -count, Fraction(0), rows, amount)
+    yield BridgeStep("figure", figure.name, rows, amount, rows, amount)
 
 
 def _start_label(request: MeasureRequest) -> str:

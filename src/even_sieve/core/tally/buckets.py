@@ -39,7 +39,7 @@ class Origin:
         """Return what the recheck is to work out."""
         return Question(
             self.call.table,
-            self.call.ask(self.request).measure.request,
+            self.call.job(self.request).measure.request,
             self.call.shared_for(self.request),
             self.call.own(self.request).criteria,
             all_of(place.criteria for place in self.places),
@@ -49,10 +49,10 @@ class Origin:
 
 def row_buckets(origin: Origin) -> Array:
     """Return the bucket of every row as its position among `BUCKETS`, uint8, shape (rows,)."""
-    call, ask = origin.call, origin.call.ask(origin.request)
+    call, job = origin.call, origin.call.job(origin.request)
     buckets = _cell_buckets(origin)
     block = Block(0, call.table.length)
-    matched = block.own_mask(ask.selection.probe)
+    matched = block.own_mask(job.selection.probe)
     for place in origin.places:
         matched &= block.mask(call.binder.probe(place.criteria))
         if place.error is not None:
@@ -60,7 +60,7 @@ def row_buckets(origin: Origin) -> Array:
             identity = call.table.column(name).identity
             matched &= identity.codes == identity.keys.index(error)
     buckets[~matched] = _NAMES.index("unmatched")
-    marks, skipped = call.table.marks, skipped_marks(ask.measure.request.keep)
+    marks, skipped = call.table.marks, skipped_marks(job.measure.request.keep)
     for mark in reversed(MARKS):
         if marks is not None and mark & skipped:
             buckets[(marks & np.uint8(mark)) != 0] = _NAMES.index(_MARK_BUCKETS[mark])
@@ -69,15 +69,15 @@ def row_buckets(origin: Origin) -> Array:
 
 def _cell_buckets(origin: Origin) -> Array:
     """Return the bucket of every row as if it matched, uint8, shape (rows,)."""
-    wanted, length = origin.call.ask(origin.request).measure.cells, origin.call.table.length
+    used_cells, length = origin.call.job(origin.request).measure.cells, origin.call.table.length
     used = _NAMES.index("used")
-    if wanted is None:
+    if used_cells is None:
         return np.full(length, used, dtype=np.uint8)
     places = np.array([_NAMES.index(_CELL_BUCKETS[i]) for i in range(Bucket.COUNT)], np.uint8)
-    if wanted.states is None:
-        only = places[wanted.bucket_of[wanted.column.only_kind]]
+    if used_cells.states is None:
+        only = places[used_cells.bucket_of[used_cells.column.only_kind]]
         return np.full(length, only, dtype=np.uint8)
-    found: Array = places[wanted.bucket_of[wanted.states]]
+    found: Array = places[used_cells.bucket_of[used_cells.states]]
     return found
 
 

@@ -22,7 +22,7 @@ from even_sieve.core.measures import (
 )
 from even_sieve.core.notices import Notice, each_once
 from even_sieve.core.table import Column, Mark, Table
-from even_sieve.core.tally.run import Ask
+from even_sieve.core.tally.passes import MeasureJob
 from even_sieve.core.tally.selection import Selection, skipped_marks
 
 
@@ -50,7 +50,7 @@ class Call:
         self._own: dict[MeasureRequest, Prepared] = {}
         self.own_notices: dict[MeasureRequest, tuple[Notice, ...]] = {}
 
-    def ask(self, request: MeasureRequest) -> Ask:
+    def job(self, request: MeasureRequest) -> MeasureJob:
         """Return the measure over its selection."""
         measure = self._measure(request)
         own = self.own(request)
@@ -59,9 +59,9 @@ class Call:
         criteria = all_of((self.shared_for(request), own.criteria))
         selection = self._selection(criteria, skipped_marks(measure.request.keep))
         if request.kind != "share":
-            return Ask(measure, selection)
+            return MeasureJob(measure, selection)
         whole = self._selection(self.shared_for(request), selection.skipped)
-        return Ask(measure, selection, Ask(self._measure(request), whole))
+        return MeasureJob(measure, selection, MeasureJob(self._measure(request), whole))
 
     def _measure(self, request: MeasureRequest) -> Measure:
         column = self._column_of(request, request.column)

@@ -13,7 +13,7 @@ from even_sieve.core.tally.selection import skipped_marks
 
 
 @dataclass(frozen=True)
-class Step:
+class FunnelStep:
     """One condition of an alternative: `alone` it holds for, `left` are after it in turn."""
 
     condition: str
@@ -29,10 +29,10 @@ class Alternative:
     criteria: str
     alone: int
     beyond: int
-    steps: tuple[Step, ...]
+    steps: tuple[FunnelStep, ...]
 
     @property
-    def emptied_by(self) -> Step | None:
+    def emptied_by(self) -> FunnelStep | None:
         """The step after which no row is left, if there is one."""
         return next((step for step in self.steps if not step.left), None)
 
@@ -107,12 +107,12 @@ def _beyond(parts: tuple[Criteria, ...]) -> list[Criteria]:
     ]
 
 
-def _steps(call: Call, alternative: Criteria) -> tuple[Step, ...]:
+def _steps(call: Call, alternative: Criteria) -> tuple[FunnelStep, ...]:
     parts = alternative.parts if isinstance(alternative, And) else (alternative,)
     turns = [all_of(parts[: i + 1]) for i in range(len(parts))]
     counts = count_rows(call, [*parts, *turns], skipped_marks(call.options.keep))
     return tuple(
-        Step(_written(part), describe(part), counts[i], counts[len(parts) + i])
+        FunnelStep(_written(part), describe(part), counts[i], counts[len(parts) + i])
         for i, part in enumerate(parts)
     )
 

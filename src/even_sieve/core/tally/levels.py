@@ -10,7 +10,7 @@ from even_sieve.core.lazy import LazySequence
 from even_sieve.core.measures import Gathered
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.axes import Axis
-from even_sieve.core.tally.run import Ask
+from even_sieve.core.tally.passes import MeasureJob
 
 _LARGEST_TABLE = 1 << 24
 
@@ -55,7 +55,7 @@ def level_of(every: Sequence[Axis], places: tuple[int, ...]) -> Level:
 class Found:
     """What a pass brought for every level, and for all rows."""
 
-    asks: Sequence[Ask]
+    jobs: Sequence[MeasureJob]
     levels: dict[tuple[int, ...], tuple[Level, Sequence[Gathered]]]
     whole: Sequence[Gathered]
 

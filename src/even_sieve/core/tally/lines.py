@@ -13,11 +13,11 @@ from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.table import Table
-from even_sieve.core.tally.ask import tally
+from even_sieve.core.tally.answers import Tallies
 from even_sieve.core.tally.call import Call, Options
-from even_sieve.core.tally.combined import ADDING
+from even_sieve.core.tally.composite_figures import ADDING
 from even_sieve.core.tally.counting import count_rows
-from even_sieve.core.tally.results import Tallies
+from even_sieve.core.tally.evaluate import tally
 from even_sieve.core.tally.selection import skipped_marks
 
 

@@ -24,13 +24,13 @@ from even_sieve.core.criteria.nodes import (
     negated,
 )
 from even_sieve.core.criteria.operands import Number, Period
-from even_sieve.core.criteria.spans import span_of
+from even_sieve.core.criteria.stored_range import span_of
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import DateLane, FixedLane, FloatLane
 from even_sieve.core.tally.call import Call
 from even_sieve.core.tally.counting import count_rows, find_rows
-from even_sieve.core.tally.funnel import Step, funnel_of
+from even_sieve.core.tally.funnel import FunnelStep, funnel_of
 from even_sieve.core.tally.selection import skipped_marks
 
 _MOST_PAIRS = 60
@@ -164,7 +164,7 @@ def _emptied(call: Call, criteria: Criteria) -> Iterator[Notice]:
         )
 
 
-def _emptied_text(step: Step, position: int, before: int) -> str:
+def _emptied_text(step: FunnelStep, position: int, before: int) -> str:
     if not step.alone:
         return f"'{step.condition}' holds for no row"
     return (

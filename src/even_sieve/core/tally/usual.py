@@ -6,13 +6,13 @@ from dataclasses import replace
 from even_sieve.core.cells import Kind
 from even_sieve.core.errors import UnknownColumn
 from even_sieve.core.measures import MeasureRequest
-from even_sieve.core.measures.forms import (
+from even_sieve.core.measures.request import parse_measure
+from even_sieve.core.measures.signatures import (
     ALL,
     ALL_OF_NUMBERS,
     ALL_OF_ORDERED,
     ALL_OF_OTHERS,
 )
-from even_sieve.core.measures.request import parse_measure
 from even_sieve.core.table import Column, Table
 
 

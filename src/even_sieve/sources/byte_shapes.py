@@ -8,7 +8,7 @@ import pyarrow.compute as pc
 
 from even_sieve.core.cells.dates import DAY
 from even_sieve.core.table.lanes import Array, DateLane, FixedLane
-from even_sieve.sources.arrow import Bytes, mask_of, stored, take
+from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, take
 
 _LONGEST_DECIMAL = 15
 _DECIMAL = r"^[+-]?(0|[1-9][0-9]*)(\.[0-9]*)?$"

@@ -24,10 +24,15 @@ from even_sieve.core.table.lanes import (
     YesNoLane,
     narrowest,
 )
-from even_sieve.sources.arrow import stored
-from even_sieve.sources.bulk import Piece, column_of_piece, read_piece, trim
-from even_sieve.sources.options import SourceOptions
-from even_sieve.sources.strings import column_of_tokens, is_written, reads_in_bulk, with_date_notice
+from even_sieve.sources.arrow_buffers import stored
+from even_sieve.sources.bulk_strings import Piece, column_of_piece, read_piece, trim
+from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.string_columns import (
+    column_of_tokens,
+    is_written,
+    reads_in_bulk,
+    with_date_notice,
+)
 from even_sieve.sources.tokens import TokenReader
 
 _MANY = 0.5

@@ -5,13 +5,13 @@ from dataclasses import dataclass
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.tally import Added, Breakdown, Bridge, Counted, LineSet, Tallies, as_shown
-from even_sieve.reports.results import Done, Results
+from even_sieve.reports.results import BlockResult, Results
 from even_sieve.views.grid import show_key
 from even_sieve.views.values import plain_amount, show_value
 
 
 @dataclass(frozen=True)
-class Move:
+class Change:
     """One figure before and after; None where it was not there, or had no value."""
 
     place: str
@@ -28,11 +28,11 @@ class Move:
         return f"{shown} ({'' if change.startswith('-') else '+'}{change})"
 
 
-def moved(before: Results, after: Results) -> list[Move]:
+def changes(before: Results, after: Results) -> list[Change]:
     """Return the figures that differ, in the order of the blocks; those that went come last."""
     first, second = dict(_figures(before)), dict(_figures(after))
     places = [*second, *(place for place in first if place not in second)]
-    pairs = [Move(place, first.get(place), second.get(place)) for place in places]
+    pairs = [Change(place, first.get(place), second.get(place)) for place in places]
     return [each for each in pairs if each.before != each.after]
 
 
@@ -43,7 +43,7 @@ def _figures(results: Results) -> Iterator[tuple[str, Cell]]:
             yield f"{title}, {place}", value
 
 
-def _of_block(done: Done) -> Iterator[tuple[str, Cell]]:
+def _of_block(done: BlockResult) -> Iterator[tuple[str, Cell]]:
     result = done.result
     if isinstance(result, Tallies):
         yield from ((tally.name, tally.value) for tally in result)

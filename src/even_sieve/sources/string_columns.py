@@ -16,11 +16,15 @@ from even_sieve.core.cells import Cell, Kind, looks_like_number
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, column_from_codes
 from even_sieve.core.table.lanes import Array, TextLane, narrowest
-from even_sieve.sources.arrow import stored, take
-from even_sieve.sources.bulk import read_in_bulk, trim
-from even_sieve.sources.options import SourceOptions
+from even_sieve.sources.arrow_buffers import stored, take
+from even_sieve.sources.bulk_strings import read_in_bulk, trim
+from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
-from even_sieve.sources.written import read_ordered_date, read_written_number, where_all_agree
+from even_sieve.sources.written_numbers import (
+    read_ordered_date,
+    read_written_number,
+    where_all_agree,
+)
 
 _SAMPLE = 4096
 _MANY = 0.25

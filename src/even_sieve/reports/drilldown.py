@@ -17,7 +17,7 @@ Opened: TypeAlias = list[list[list[str] | None]]
 _MOST_ROWS = 50_000_000
 
 
-def opened(result: Result, grid: Grid) -> Opened:
+def drilldown(result: Result, grid: Grid) -> Opened:
     """Return what every cell of a result's grid opens to."""
     if isinstance(result, Bridge):
         return _of_bridge(result, len(grid.header))

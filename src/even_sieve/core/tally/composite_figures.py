@@ -13,11 +13,11 @@ from even_sieve.core.cells import Cell
 from even_sieve.core.errors import CallError
 from even_sieve.core.lazy import LazySequence
 from even_sieve.core.measures import MeasureRequest
-from even_sieve.core.measures.combined import leaves
+from even_sieve.core.measures.composites import leaves
 from even_sieve.core.measures.rounding import to_double
+from even_sieve.core.tally.answers import ALL_VALUES, Breakdown, Line, Tallies, Tally
 from even_sieve.core.tally.calendar import is_period, period_before
-from even_sieve.core.tally.joining import combine, exact_of
-from even_sieve.core.tally.results import ALL_VALUES, Breakdown, Line, Tallies, Tally
+from even_sieve.core.tally.composite_arithmetic import combine, exact_of
 
 #: The kinds of measure of which the figures of lines can be added.
 ADDING = ("rows", "numbers", "filled", "blanks", "errors", "sum")

@@ -16,13 +16,13 @@ from even_sieve.core.criteria import Block, blocks
 from even_sieve.core.measures import (
     BlockCells,
     Bucket,
+    CellFilter,
     Counts,
     Gathered,
     Measure,
     Selected,
     State,
     Target,
-    Wanted,
 )
 from even_sieve.core.table import Table
 from even_sieve.core.table.lanes import Array
@@ -35,15 +35,15 @@ _ROWS_A_GROUP = 16
 
 
 @dataclass(frozen=True, eq=False)
-class Ask:
+class MeasureJob:
     """One measure over one selection; `whole` is what a share is taken of."""
 
     measure: Measure
     selection: Selection
-    whole: "Ask | None" = None
+    whole: "MeasureJob | None" = None
 
 
-_View = tuple[int, Wanted | None]
+_View = tuple[int, CellFilter | None]
 _Key = tuple[_View, str]
 
 
@@ -92,11 +92,11 @@ class _Gatherer:
         groups = None if codes is None else codes[start:stop]
         selected = Selected(start, stop, mask, self.grouping.count, groups)
         for view in views:
-            counts, wanted = self.counts.get(view), view[1]
-            if wanted is None:
+            counts, used = self.counts.get(view), view[1]
+            if used is None:
                 self.counts[view].buckets[:, Bucket.USED] += selected.counts
                 continue
-            cells = BlockCells(wanted, selected)
+            cells = BlockCells(used, selected)
             if counts is not None:
                 counts.add(cells)
             for state in self.views[view]:
@@ -111,7 +111,7 @@ class _Gatherer:
 
 
 @dataclass
-class _Work:
+class GroupedPass:
     """What is to be gathered under one grouping, pass by pass, and what there is of it."""
 
     grouping: Grouping
@@ -121,15 +121,15 @@ class _Work:
     states: dict[_Key, State] = field(default_factory=dict)
 
     @classmethod
-    def of(cls, asks: Sequence[Ask], grouping: Grouping) -> "_Work":
-        """Return the work of the asks; measures that need the same state share it."""
+    def of(cls, jobs: Sequence[MeasureJob], grouping: Grouping) -> "GroupedPass":
+        """Return the work of the jobs; measures that need the same state share it."""
         views: dict[_View, None] = {}
         first: dict[_Key, Callable[[int, tuple[Target, ...]], State]] = {}
         targets: dict[_Key, list[Target]] = {}
-        for ask in asks:
-            view = _view(ask)
+        for job in jobs:
+            view = _view(job)
             views[view] = None
-            for need in ask.measure.needs():
+            for need in job.measure.needs():
                 first.setdefault((view, need.name), need.begin)
                 targets.setdefault((view, need.name), []).extend(need.targets)
         begin = {
@@ -144,7 +144,7 @@ class _Work:
         return _Gatherer(self.grouping, counts, {key: start() for key, start in self.begin.items()})
 
     def selections(self) -> set[int]:
-        """Return the ids of the selections that the pass to come asks."""
+        """Return the ids of the selections that the pass to come jobs."""
         return {view[0] for view in self.uncounted} | {view[0] for view, _ in self.begin}
 
     def take(self, gathered: _Gatherer) -> None:
@@ -155,15 +155,15 @@ class _Work:
         follow = {key: state.following() for key, state in gathered.states.items()}
         self.begin = {key: start for key, start in follow.items() if start is not None}
 
-    def gathered(self, ask: Ask) -> Gathered:
-        """Return what was gathered for one ask."""
-        view = _view(ask)
-        states = {need.name: self.states[view, need.name] for need in ask.measure.needs()}
+    def gathered(self, job: MeasureJob) -> Gathered:
+        """Return what was gathered for one job."""
+        view = _view(job)
+        states = {need.name: self.states[view, need.name] for need in job.measure.needs()}
         return Gathered(self.counts[view], states)
 
 
-def _view(ask: Ask) -> _View:
-    return id(ask.selection), ask.measure.cells
+def _view(job: MeasureJob) -> _View:
+    return id(job.selection), job.measure.cells
 
 
 def _starter(
@@ -174,7 +174,7 @@ def _starter(
 
 @dataclass(frozen=True)
 class Pass:
-    """What was gathered for each ask: over all rows, and under each grouping by group."""
+    """What was gathered for each job: over all rows, and under each grouping by group."""
 
     whole: tuple[Gathered, ...]
     grouped: tuple[tuple[Gathered, ...], ...]
@@ -182,7 +182,7 @@ class Pass:
 
 def run_pass(
     table: Table,
-    asks: Sequence[Ask],
+    jobs: Sequence[MeasureJob],
     groupings: Sequence[Grouping],
     threads: int,
     shared: Set[int],
@@ -191,10 +191,10 @@ def run_pass(
 
     `shared` are the ids of the probes whose masks are worth keeping on a block.
     """
-    wholes = [ask.whole for ask in asks if ask.whole is not None]
-    selections = {id(ask.selection): ask.selection for ask in (*asks, *wholes)}
-    work = [_Work.of((*asks, *wholes), Grouping(1))]
-    work += [_Work.of(asks, grouping) for grouping in groupings]
+    wholes = [job.whole for job in jobs if job.whole is not None]
+    selections = {id(job.selection): job.selection for job in (*jobs, *wholes)}
+    work = [GroupedPass.of((*jobs, *wholes), Grouping(1))]
+    work += [GroupedPass.of(jobs, grouping) for grouping in groupings]
     while open_ := [each for each in work if each.uncounted or each.begin]:
         ids = set().union(*(each.selections() for each in open_))
         asked = {key: each for key, each in selections.items() if key in ids}
@@ -202,12 +202,12 @@ def run_pass(
             open_, _one_pass(table, open_, asked, threads, shared), strict=True
         ):
             each.take(gathered)
-    found = [tuple(_with_whole(each.gathered(ask), work[0], ask) for ask in asks) for each in work]
+    found = [tuple(_with_whole(each.gathered(job), work[0], job) for job in jobs) for each in work]
     return Pass(found[0], tuple(found[1:]))
 
 
-def _with_whole(gathered: Gathered, every_row: _Work, ask: Ask) -> Gathered:
-    return gathered if ask.whole is None else replace(gathered, whole=every_row.gathered(ask.whole))
+def _with_whole(gathered: Gathered, every_row: GroupedPass, job: MeasureJob) -> Gathered:
+    return gathered if job.whole is None else replace(gathered, whole=every_row.gathered(job.whole))
 
 
 @cache
@@ -223,7 +223,7 @@ def _keep_memory() -> None:
 
 def _one_pass(
     table: Table,
-    work: Sequence[_Work],
+    work: Sequence[GroupedPass],
     selections: dict[int, Selection],
     threads: int,
     shared: Set[int],

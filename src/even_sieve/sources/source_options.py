@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from even_sieve.sources.written import DateOrder
+from even_sieve.sources.written_numbers import DateOrder
 
 
 @dataclass(frozen=True)

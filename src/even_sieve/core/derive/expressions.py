@@ -25,7 +25,7 @@ _FUNCTIONS = ("round", "abs", "min", "max")
 
 
 @dataclass(frozen=True)
-class Constant:
+class Literal:
     """A number that is written out."""
 
     value: Fraction
@@ -46,12 +46,12 @@ class Apply:
     parts: tuple["Expression", ...]
 
 
-Expression: TypeAlias = Constant | Name | Apply
+Expression: TypeAlias = Literal | Name | Apply
 
 
 def parse_arithmetic(text: str) -> Expression:
     """Return the expression that is written out. Raises `CallError` with its position."""
-    reader = _Reader(text)
+    reader = _ExpressionReader(text)
     found = reader.sum()
     if reader.token is not None:
         raise reader.error(f"'{reader.token[1]}' is not expected here")
@@ -66,7 +66,7 @@ def names_in(expression: Expression) -> list[str]:
     return list(dict.fromkeys(name for part in parts for name in names_in(part)))
 
 
-class _Reader:
+class _ExpressionReader:
     """Reads an expression from left to right."""
 
     def __init__(self, text: str) -> None:
@@ -109,7 +109,7 @@ class _Reader:
 
     def single(self) -> Expression:
         if self.take("-"):
-            return Apply("-", (Constant(Fraction(0)), self.single()))
+            return Apply("-", (Literal(Fraction(0)), self.single()))
         if self.take("("):
             found = self.sum()
             self.close()
@@ -119,7 +119,7 @@ class _Reader:
         kind, text, _ = self.token
         self.place += 1
         if kind == "number":
-            return Constant(Fraction(text))
+            return Literal(Fraction(text))
         if kind == "name" and text.lower() in _FUNCTIONS and self.take("("):
             return self.function(text.lower())
         return Name(text)
@@ -142,7 +142,7 @@ class _Reader:
 
 
 def _is_places(part: Expression) -> bool:
-    if not isinstance(part, Constant):
+    if not isinstance(part, Literal):
         return False
     return part.value.denominator == 1 and 0 <= part.value <= 15
 
@@ -176,7 +176,7 @@ def work_out(
     expression: Expression, cells: dict[str, Fraction | CellError | None]
 ) -> Fraction | CellError | None:
     """Return the exact result for one row; blank if a part is, the first error if one is."""
-    if isinstance(expression, Constant):
+    if isinstance(expression, Literal):
         return expression.value
     if isinstance(expression, Name):
         return cells[expression.column]

@@ -11,7 +11,7 @@ from even_sieve.core.criteria.operands import OtherColumn
 from even_sieve.core.measures.request import Keep, MeasureRequest
 from even_sieve.core.recheck.figures import FIGURES, LEADING, NUMERIC, ORDERED, Answer, Used
 from even_sieve.core.recheck.matching import holds
-from even_sieve.core.recheck.plain import Plain, PlainColumn, plain_column
+from even_sieve.core.recheck.plain_cells import Plain, PlainColumn, plain_column
 from even_sieve.core.table import Mark, Table
 
 #: The marks in the order in which they put a row out, and what takes it back in.

@@ -23,8 +23,8 @@ from even_sieve.core.table.lanes import (
     ranks,
     text_lane,
 )
-from even_sieve.sources.arrow import Bytes, Strings, stored, take
-from even_sieve.sources.shapes import DATE_LENGTHS, dates, decimals, matching
+from even_sieve.sources.arrow_buffers import Bytes, Strings, stored, take
+from even_sieve.sources.byte_shapes import DATE_LENGTHS, dates, decimals, matching
 from even_sieve.sources.tokens import TokenReader
 
 _YES_NO = r"(?i)^(true|false)$"

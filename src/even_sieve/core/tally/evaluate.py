@@ -22,14 +22,14 @@ from even_sieve.core.measures.places import NONE_FOUND, SEVERAL_FOUND
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.table import Mark, Table
 from even_sieve.core.tally.account import Account
+from even_sieve.core.tally.answers import Tallies, Tally
 from even_sieve.core.tally.axes import Group
 from even_sieve.core.tally.buckets import Origin
 from even_sieve.core.tally.call import Call, Options
-from even_sieve.core.tally.combined import Plan
+from even_sieve.core.tally.composite_figures import Plan
 from even_sieve.core.tally.counting import count_rows
-from even_sieve.core.tally.results import Tallies, Tally
+from even_sieve.core.tally.passes import MeasureJob, run_pass
 from even_sieve.core.tally.review import review
-from even_sieve.core.tally.run import Ask, run_pass
 from even_sieve.core.tally.selection import skipped_marks
 from even_sieve.core.tally.usual import spell_out
 
@@ -49,9 +49,9 @@ def tally(
     call = Call(table, where, options)
     plan = Plan.of(spell_out(table, requests))
     requests = plan.base
-    asks = [call.ask(request) for request in requests]
-    result = run_pass(table, asks, (), options.threads, call.binder.shared)
-    found = tallies_of(call, requests, asks, result.whole, 0)
+    jobs = [call.job(request) for request in requests]
+    result = run_pass(table, jobs, (), options.threads, call.binder.shared)
+    found = tallies_of(call, requests, jobs, result.whole, 0)
     _refuse_not_one(found)
     matching = _matching(call, found)
     notices = (*call.shared_notices(), *review(call, call.shared.criteria, matching))
@@ -97,26 +97,26 @@ def with_context(
 def tallies_of(
     call: Call,
     requests: Sequence[MeasureRequest],
-    asks: Sequence[Ask],
+    jobs: Sequence[MeasureJob],
     gathered: Sequence[Gathered],
     group: int,
     places: tuple[Group, ...] = (),
 ) -> tuple[Tally, ...]:
     """Return the tallies of one group, from what was gathered for each measure."""
     return tuple(
-        _tally(Origin(call, request, places), ask, each, group)
-        for request, ask, each in zip(requests, asks, gathered, strict=True)
+        _tally(Origin(call, request, places), job, each, group)
+        for request, job, each in zip(requests, jobs, gathered, strict=True)
     )
 
 
-def _tally(origin: Origin, ask: Ask, gathered: Gathered, group: int) -> Tally:
+def _tally(origin: Origin, job: MeasureJob, gathered: Gathered, group: int) -> Tally:
     call, request = origin.call, origin.request
-    account = _account(call.table, ask, gathered, group)
-    figure = ask.measure.finish(gathered, group)
+    account = _account(call.table, job, gathered, group)
+    figure = job.measure.finish(gathered, group)
     notices = (
         *_own_notices(call, request),
         *figure.notices,
-        *_account_notices(call.table, ask.measure, account, figure.value),
+        *_account_notices(call.table, job.measure, account, figure.value),
     )
     reason = figure.reason
     if figure.value is None and not account.matched:
@@ -129,7 +129,7 @@ def _tally(origin: Origin, ask: Ask, gathered: Gathered, group: int) -> Tally:
         reason,
         each_once(notices),
         figure.exact,
-        _decimals(ask.measure),
+        _decimals(job.measure),
         origin,
     )
 
@@ -150,8 +150,8 @@ def _own_notices(call: Call, request: MeasureRequest) -> tuple[Notice, ...]:
     return call.own_notices[request]
 
 
-def _account(table: Table, ask: Ask, gathered: Gathered, group: int) -> Account:
-    marks = table.count_marks(ask.selection.skipped)
+def _account(table: Table, job: MeasureJob, gathered: Gathered, group: int) -> Account:
+    marks = table.count_marks(job.selection.skipped)
     cells = {
         name: gathered.bucket(group, bucket)
         for name, bucket in (

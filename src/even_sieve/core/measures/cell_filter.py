@@ -12,7 +12,7 @@ from even_sieve.core.table.lanes import Array, ErrorLane, FixedLane, Lane
 
 
 @dataclass(frozen=True)
-class Wanted:
+class CellFilter:
     """Which cells of a column a measure uses.
 
     `kind` is the one kind that it uses, or None for every cell that holds something.

@@ -1,6 +1,6 @@
 """Makes the harbour's calls as workbooks: hidden rows, subtotal formulas, errors, a named range.
 
-    python -m even_sieve.demo.workbooks FOLDER
+    python scripts/demo_workbooks.py FOLDER
 
 Needs XlsxWriter, which is installed for development; the workbooks themselves ship.
 """
