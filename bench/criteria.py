@@ -22,8 +22,9 @@ from even_sieve.core.criteria.operands import Pattern, Wild
 from even_sieve.core.criteria.values import read_letters
 from even_sieve.core.criteria.wildcards import matcher
 from even_sieve.core.measures import parse_measure
+from even_sieve.core.query import Query
 from even_sieve.core.table import Table, column_from_codes
-from even_sieve.core.tally import Options, tally
+from even_sieve.core.tally import tally
 
 ROUNDS = 5
 RANGE_ROWS = 200
@@ -52,7 +53,7 @@ class Calls:
 
 
 def count(table: Table, criteria: Criteria) -> int:
-    found = tally(table, [parse_measure("rows")], criteria, Options(threads=THREADS))
+    found = tally(Query.of(where=criteria, threads=THREADS), table, [parse_measure("rows")])
     return int(found[0].value)  # type: ignore[arg-type]
 
 

@@ -11,9 +11,10 @@ from timing import typical
 
 from even_sieve.core.cells import Kind
 from even_sieve.core.measures import parse_measure
+from even_sieve.core.query import Query
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.lanes import FixedLane, text_lane
-from even_sieve.core.tally import break_down, tally
+from even_sieve.core.tally import Layout, break_down, tally
 
 ROUNDS = 9
 
@@ -30,10 +31,15 @@ def main(rows: int, labels: int) -> None:
     frame = pd.DataFrame(
         {"label": pd.Categorical.from_codes(codes, pd.Index(words)), "dues": cents / 100}
     )
-    plain = typical(lambda: tally(table, request), ROUNDS)
-    lines = typical(lambda: break_down(table, request, "label"), ROUNDS)
+    plain = typical(lambda: tally(Query(), table, request), ROUNDS)
+    by = Layout(("label",))
+    lines = typical(lambda: break_down(Query(), table, request, by), ROUNDS)
     every = typical(
-        lambda: [line.tallies[0].value for line in break_down(table, request, "label")], ROUNDS
+        lambda: [
+            line.tallies[0].value
+            for line in break_down(Query(), table, request, Layout(("label",)))
+        ],
+        ROUNDS,
     )
     grouped = typical(lambda: frame.groupby("label", observed=True)["dues"].sum(), ROUNDS)
     print(f"{rows:,} rows, {labels:,} labels; median of {ROUNDS}")

@@ -17,9 +17,10 @@ from timing import typical
 
 from even_sieve.core.criteria import parse_criteria
 from even_sieve.core.measures import parse_measure
+from even_sieve.core.query import Query
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.lanes import FixedLane, FloatLane, Lane, text_lane
-from even_sieve.core.tally import Options, tally
+from even_sieve.core.tally import tally
 
 THREADS = os.cpu_count() or 1
 ROUNDS = 5
@@ -60,7 +61,7 @@ def main(rows: int) -> None:
 
     def ours(*measures: str, threads: int = THREADS) -> float:
         asked = [parse_measure(each) for each in measures]
-        return typical(lambda: tally(table, asked, WHERE, Options(threads=threads)), ROUNDS)
+        return typical(lambda: tally(Query.of(where=WHERE, threads=threads), table, asked), ROUNDS)
 
     print(f"{rows:,} rows, {used:,} selected, {THREADS} threads; median of {ROUNDS}")
     for name in ("dues", "depth"):

@@ -22,9 +22,10 @@ import pandas as pd
 from even_sieve.core.cells.dates import days_of
 from even_sieve.core.criteria import parse_criteria
 from even_sieve.core.measures import parse_measure
+from even_sieve.core.query import Query
 from even_sieve.core.table import Column, Mark, Table
 from even_sieve.core.table.lanes import DateLane, FixedLane, Lane, text_lane
-from even_sieve.core.tally import Options, tally
+from even_sieve.core.tally import tally
 
 CRITERIA = "(zone = North and arrived in 2031-Q2) or (vessel = B* and tonnage > 5000)"
 MEASURES = ("sum", "average", "min", "max", "numbers")
@@ -83,7 +84,7 @@ class Harbour:
 
 def with_even_sieve(table: Table) -> list[float]:
     requests = [parse_measure(f"{kind} of dues") for kind in MEASURES]
-    found = tally(table, requests, parse_criteria(CRITERIA), Options(threads=THREADS))
+    found = tally(Query.of(where=parse_criteria(CRITERIA), threads=THREADS), table, requests)
     return [float(each.value) for each in found]  # type: ignore[arg-type]
 
 

@@ -27,5 +27,6 @@ for name, data, average, deviation in sets:
     print(f"    by the textbook in plain doubles: variance {plain:.6g}, not {deviation**2:.6g}")
 
 # Decimals count as the decimals that they are written as; recheck works with fractions.
-print(table_from({"x": sets[3][1]}).tally("deviation of x")[0].recheck())
+hardest = table_from({"x": sets[3][1]})
+print(hardest.recheck(hardest.tally("deviation of x"))[0])
 print("statistics.stdev of the doubles gives", statistics.stdev(sets[3][1]))

@@ -7,9 +7,9 @@ calls = read_table(demo_path("harbour.ods"))  # hidden rows and subtotals come m
 question = "zone = Outer and arrived in 2031-Q1"
 
 dues = calls.tally("sum of dues", where=question)[0]
-print(dues.explain())
-print("rows that hold no number:", dues.rows("not a number"))
-print(dues.recheck())
+print(calls.explain(dues)[0])
+print("rows that hold no number:", calls.rows(dues, "not a number"))
+print(calls.recheck(dues)[0])
 
 bridge = calls.bridge("sum of dues", where=question)
 print(bridge)

@@ -8,8 +8,12 @@ sum of dues = 120.5 [3 rows = 1 unmatched + 1 not a number + 1 used]
 
 from typing import TYPE_CHECKING, Any
 
+from even_sieve.core.answer import Answer, Presenter
+
 if TYPE_CHECKING:
-    from even_sieve.core.cells import CellError
+    from even_sieve.core.cells import (
+        CellError,
+    )
     from even_sieve.core.criteria import (
         describe,
         field,
@@ -18,13 +22,51 @@ if TYPE_CHECKING:
         write_criteria,
         write_range,
     )
-    from even_sieve.core.errors import SieveError
-    from even_sieve.core.tally import ALL_VALUES
-    from even_sieve.public.criteria import read_criteria, read_parameters
-    from even_sieve.public.reading import read_table, table_from
-    from even_sieve.public.results import Breakdown, Bridge, Funnel, Tallies
-    from even_sieve.public.table import Table
-    from even_sieve.reports import Report
+    from even_sieve.core.errors import (
+        SieveError,
+    )
+    from even_sieve.core.query import (
+        Asked,
+        LookUp,
+        Query,
+    )
+    from even_sieve.core.table import (
+        Profile,
+    )
+    from even_sieve.core.tally import (
+        ALL_VALUES,
+        Account,
+        Breakdown,
+        Bridge,
+        Choice,
+        Explanations,
+        Funnel,
+        Heading,
+        Line,
+        LineRows,
+        LineSet,
+        Listing,
+        Rechecks,
+        Tallies,
+        Tally,
+        Together,
+        explain,
+        recheck,
+    )
+    from even_sieve.public.criteria import (
+        read_criteria,
+        read_parameters,
+    )
+    from even_sieve.public.reading import (
+        read_table,
+        table_from,
+    )
+    from even_sieve.public.table import (
+        Table,
+    )
+    from even_sieve.reports import (
+        Report,
+    )
 
 __version__ = "0.1.0"
 
@@ -35,31 +77,53 @@ _HOMES = {
         "describe", "field", "parameter", "parse_criteria", "write_criteria", "write_range",
     ),
     "even_sieve.core.errors": ("SieveError",),
-    "even_sieve.core.tally": ("ALL_VALUES",),
-    "even_sieve.public.criteria": ("read_criteria", "read_parameters"),
-    "even_sieve.public.results": ("Breakdown", "Bridge", "Funnel", "Tallies"),
-    "even_sieve.public.reading": ("read_table", "table_from"),
+    "even_sieve.core.query": ("Asked", "LookUp", "Query",),
+    "even_sieve.core.tally": (
+        "ALL_VALUES", "Account", "Breakdown", "Bridge", "Choice", "Explanations", "Funnel",
+        "Heading", "Line", "LineRows", "LineSet", "Listing", "Rechecks", "Tallies", "Tally",
+        "Together", "explain", "recheck",
+    ),
+    "even_sieve.core.table": ("Profile",),
+    "even_sieve.public.criteria": ("read_criteria", "read_parameters",),
+    "even_sieve.public.reading": ("read_table", "table_from",),
     "even_sieve.public.table": ("Table",),
     "even_sieve.reports": ("Report",),
 }  # fmt: skip
 
 __all__ = [
     "ALL_VALUES",
+    "Account",
+    "Asked",
     "Breakdown",
     "Bridge",
     "CellError",
+    "Choice",
+    "Explanations",
     "Funnel",
+    "Heading",
+    "Line",
+    "LineRows",
+    "LineSet",
+    "Listing",
+    "LookUp",
+    "Profile",
+    "Query",
+    "Rechecks",
     "Report",
     "SieveError",
     "Table",
     "Tallies",
+    "Tally",
+    "Together",
     "describe",
+    "explain",
     "field",
     "parameter",
     "parse_criteria",
     "read_criteria",
     "read_parameters",
     "read_table",
+    "recheck",
     "table_from",
     "write_criteria",
     "write_range",
@@ -73,3 +137,17 @@ def __getattr__(name: str) -> Any:
         if name in names:
             return getattr(import_module(home), name)
     raise AttributeError(f"module 'even_sieve' has no attribute '{name}'")
+
+
+def __dir__() -> list[str]:
+    return [*__all__, "__version__"]
+
+
+def _presenter() -> Presenter:
+    """Return what shows answers, loaded when the first one is shown."""
+    from even_sieve.renderers.presenter import DocumentPresenter
+
+    return DocumentPresenter()
+
+
+Answer.presenter = _presenter

@@ -188,7 +188,7 @@ def test_tallies_are_written_with_their_accounts(tmp_path):
     found.write(tmp_path / "a.jsonl")
     lines = [json.loads(line) for line in (tmp_path / "a.jsonl").read_text().splitlines()]
     assert [line["measure"] for line in lines] == [each.name for each in found]
-    assert (lines[1]["found at"], lines[1]["used"]) == (
+    assert (lines[1]["found_at"], lines[1]["used"]) == (
         str(found[1].found_at[0]),
         found[1].account.used,
     )

@@ -10,10 +10,10 @@ from rich.text import Text
 
 from even_sieve.cli.report import run_report
 from even_sieve.core.errors import SourceError
-from even_sieve.core.tally import Breakdown
 from even_sieve.demo.make import REPORT, write_files
 from even_sieve.demo.walk import walk
-from even_sieve.views.terminal import PLAIN_WIDTH, draw_breakdown, draw_tallies
+from even_sieve.documents import document_of
+from even_sieve.renderers.formats.table import PLAIN_WIDTH, draw
 
 # A colour that can be read on a light ground and on a dark one.
 COMMAND = "#0b7a9a"
@@ -51,9 +51,6 @@ def _draw(console: Console) -> None:
         console.print(Padding(Text("$ " + step.command, style=COMMAND, overflow="fold"), (0, 1)))
         if step.text:
             console.print(Padding(Text(step.text), (1, 1, 0, 1)))
-        if isinstance(step.result, Breakdown):
-            console.print(draw_breakdown(step.result))
-        else:
-            console.print(draw_tallies(step.result))
+        console.print(draw(document_of(step.result)))
     console.print()
     console.print(Text("To try it on your own: even-sieve demo --to FOLDER"))

@@ -4,25 +4,23 @@ Exit status: 0 done; 1 the data could not give the answer; 2 the words of the ca
 """
 
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import click
 
 from even_sieve import __version__
 from even_sieve.cli.options import TableOptions, table_options
-from even_sieve.cli.show import Beside, every_line, rechecks, show
+from even_sieve.cli.progress import reading
+from even_sieve.cli.show import show
+from even_sieve.core.answer import Answer
 from even_sieve.core.errors import CallError, SieveError
 
 if TYPE_CHECKING:
-    from even_sieve.public.table import Table
-
-
-#: From so many bytes on, reading takes long enough to say so.
-_LONG_TEXT = 8 << 20
-_LONG = dict.fromkeys((".xlsx", ".xlsm", ".ods"), 1 << 20)
+    from even_sieve.core.query import Query
+    from even_sieve.core.table import Table
 
 
 class _Group(click.Group):
@@ -113,28 +111,29 @@ def tally(
         even-sieve tally calls.csv "all of dues" --explain --recheck
     """
     with _clear_errors():
-        from even_sieve.core.tally import has_error
+        from even_sieve.core import tally as core
 
         if explain and options.form == "csv":
             raise CallError("--explain has no place in CSV\nUse --format table, json or markdown.")
-        table, asked = _read(file, options), options.asked()
-        funnel = table.funnel(**asked) if explain else None
-        if not (by or across or sort or top):
-            tallies = table.tally(*measures, **asked)
-            beside = Beside(funnel, tallies if explain else None, rechecks(tallies, recheck))
-            show(tallies, "tallies", options.form, beside)
-            _write(tallies, to)
-            failed = has_error(tallies)
+        query, table = _asked(file, options)
+        beside: dict[str, Answer] = {}
+        if explain:
+            beside["explain"] = core.make_funnel(query, table)
+        answer: core.Tallies | core.Breakdown
+        if by:
+            layout = core.Layout(by, across, sort, top)
+            answer = core.break_down(query, table, measures, layout)
+        elif across or sort or top:
+            raise CallError("--across, --sort and --top go with --by\nWrite: --by zone")
         else:
-            if not by:
-                raise CallError("--across, --sort and --top go with --by\nWrite: --by zone")
-            lines = table.tally(*measures, by=by, across=across, sort=sort, top=top, **asked)
-            every = [each for line in every_line(lines) for each in line.tallies]
-            every += lines.total
-            beside = Beside(funnel, lines.total if explain else None, rechecks(every, recheck))
-            show(lines, "breakdown", options.form, beside)
-            _write(lines, to)
-            failed = has_error(every)
+            answer = core.tally(query, table, measures)
+        if explain:
+            beside["explanations"] = core.explain(query, table, answer)
+        if recheck:
+            beside["rechecks"] = core.recheck(query, table, answer)
+        show(answer, options.form, beside)
+        _write(answer, to)
+        failed = core.has_error(core.figures_of(answer))
     sys.exit(1 if failed else 0)
 
 
@@ -164,15 +163,14 @@ def rows(
 ) -> None:  # fmt: skip
     """Show the rows of FILE that match, each with its number in the source."""
     with _clear_errors():
-        from even_sieve.views.listing import Choice
+        from even_sieve.core.tally import Choice, list_rows
+        from even_sieve.public.table import Table
 
         names = tuple(name.strip() for name in (columns or "").split(",") if name.strip())
-        table, asked = _read(file, options), options.asked()
-        listing = table.listing(**asked, choice=Choice(names, sort, limit), every_row=every_row)
-        show(listing, "rows", options.form)
-        if to is not None:
-            del asked["keep"]  # marked rows are written with their marks
-            table.sift(**asked).write(to, leave_formulas=leave_formulas)
+        query, table = _asked(file, options)
+        show(list_rows(query, table, Choice(names, sort, limit), every_row=every_row), options.form)
+        if to is not None:  # marked rows are written with their marks
+            Table(table).sifted(query).write(to, leave_formulas=leave_formulas)
 
 
 @main.command()
@@ -192,11 +190,13 @@ def bridge(
         even-sieve bridge calls.csv "sum of dues" --where "zone = Outer" --chart dues.png
     """
     with _clear_errors():
-        result = _read(file, options).bridge(measure, **options.asked())
+        from even_sieve.core.tally import make_bridge
+
+        result = make_bridge(*_asked(file, options), measure)
         _write(result, to)
         if chart is not None:
             result.write_chart(chart)
-        show(result, "bridge", options.form)
+        show(result, options.form)
 
 
 @main.command()
@@ -236,39 +236,23 @@ def run(
 def check(file: str, options: TableOptions) -> None:
     """Profile the columns of FILE, and say what to look at first."""
     with _clear_errors():
-        show(_read(file, options).profile(), "profile", options.form)
+        from even_sieve.core.table import profile
+
+        _, table = _asked(file, options)
+        show(profile(table), options.form)
 
 
-def _read(file: str, options: TableOptions) -> "Table":
-    from even_sieve.public.reading import read_table
+def _asked(file: str, options: TableOptions) -> "tuple[Query, Table]":
+    """Return the query and the table of a file, made ready for it."""
+    from even_sieve.sources.files import read_file
+    from even_sieve.sources.source_options import SourceOptions
 
-    with _progress(file) as progress:
-        table = read_table(file, **options.source(), progress=progress)
-    return options.marked(table)
-
-
-@contextmanager
-def _progress(file: str) -> Iterator[Callable[[float], None] | None]:
-    """Show that a long read is under way, and how far it is where the reader tells.
-
-    Yields what is to be told the share done, 0 to 1; nothing off a terminal.
-    """
-    path = Path(file)
-    long = _LONG.get(path.suffix.lower(), _LONG_TEXT)
-    if not sys.stderr.isatty() or not path.is_file() or path.stat().st_size < long:
-        yield None
-        return
-    from rich.console import Console
-    from rich.progress import BarColumn, Progress, TaskProgressColumn, TextColumn
-
-    columns = TextColumn("{task.description}"), BarColumn(), TaskProgressColumn()
-    with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
-        task = bar.add_task(
-            f"reading {path.name}, {path.stat().st_size / 2**20:.1f} MiB", total=None
-        )
-        yield lambda share: bar.update(task, total=1.0, completed=share)
+    with reading(file) as progress:
+        table = read_file(file, SourceOptions.of(**options.source, progress=progress))
+    query = options.query()
+    return query.of_made_table(), query.made_table(table)
 
 
-def _write(result: Any, to: str | None) -> None:
+def _write(result: Answer, to: str | None) -> None:
     if to is not None:
         result.write(to)

@@ -1,24 +1,23 @@
 """Options that every command on a table shares."""
 
 import re
-from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from dataclasses import dataclass, replace
 from datetime import date
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import Any, TypeVar
 
 import click
 
 from even_sieve.core.criteria import ParameterValue, parameter_from_text
 from even_sieve.core.errors import CallError, ParameterError
-from even_sieve.sources.written_numbers import DateOrder
-from even_sieve.views.formats import FORMATS
-
-if TYPE_CHECKING:
-    from even_sieve.public.table import Table
+from even_sieve.core.query import LookUp, Marking, Query
+from even_sieve.core.table import Mark
+from even_sieve.renderers.renderer import format_names
+from even_sieve.sources.source_options import said_options
 
 _Command = TypeVar("_Command", bound=Callable[..., Any])
 
-_SHARED = (
+_ASKED = (
     click.option(
         "--where", multiple=True, metavar="CRITERIA",
         help='Rows that match, as "zone = Outer and dues > 500". Repeated: all must hold.',
@@ -71,41 +70,8 @@ _SHARED = (
         help='A column worked out from others: "per ton = dues / tonnage", "size = small if '
         'tonnage < 500, else large". Repeated: one after the other.',
     ),
-    click.option(
-        "--delimiter", metavar="CHAR", callback=lambda ctx, option, value: _tab(value),
-        help="What stands between fields of a text file (tab for a tab). Default: found.",
-    ),
-    click.option(
-        "--encoding", metavar="NAME",
-        help="How a text file is encoded: utf-8, utf-16, latin-1. Default: found.",
-    ),
-    click.option(
-        "--decimal", type=click.Choice([".", ","]), default=".", show_default=True,
-        help="The decimal mark of a text file.",
-    ),
-    click.option(
-        "--date-order", type=click.Choice([each.value for each in DateOrder]),
-        help="The order in which dates name their parts, where they are not ISO dates.",
-    ),
-    click.option(
-        "--sheet", metavar="NAME",
-        help="The sheet of a workbook, by name or number. Default: the first.",
-    ),
-    click.option(
-        "--cells", metavar="BLOCK",
-        help="The table's place in a workbook: a block such as B2:F30, a named range, a table.",
-    ),
-    click.option(
-        "--header", type=click.IntRange(1), metavar="ROW",
-        help="The row of a sheet that names the columns. Default: found.",
-    ),
-    click.option(
-        "--sideways", is_flag=True, help="Names stand down the first column, records across."
-    ),
-    click.option(
-        "--blank-as", multiple=True, metavar="TEXT",
-        help="A token that stands for a blank, such as NA.",
-    ),
+)  # fmt: skip
+_ANSWERED = (
     click.option(
         "--as-of", type=click.DateTime(["%Y-%m-%d"]), metavar="DATE",
         help="The date for windows such as last 30 days. Default: today.",
@@ -115,15 +81,39 @@ _SHARED = (
         help="The first month of the fiscal year, 1 to 12.",
     ),
     click.option(
-        "--format", "form", type=click.Choice(list(FORMATS)), default="table", show_default=True,
+        "--format", "form", type=click.Choice(format_names()), default="table", show_default=True,
         help="How the answer is written.",
     ),
 )  # fmt: skip
 
 
+def _source_options() -> Iterator[Callable[[_Command], _Command]]:
+    """Yield an option for all that a person can say of a source."""
+    for name, (said, default) in said_options().items():
+        flag = f"--{name.replace('_', '-')}"
+        if said.kind is bool:
+            yield click.option(flag, is_flag=True, help=said.help)
+            continue
+        kind: Any = click.Choice(said.choices) if said.choices else said.kind
+        if said.least is not None:
+            kind = click.IntRange(said.least)
+        yield click.option(
+            flag,
+            type=kind,
+            multiple=said.several,
+            metavar=said.metavar,
+            default=default or None,
+            show_default=bool(default),
+            help=said.help,
+        )
+
+
+_SHARED = (*_ASKED, *_source_options(), *_ANSWERED)
+
+
 @dataclass(frozen=True)
 class TableOptions:
-    """What the shared options say."""
+    """What the shared options say; `source` is what they say of how the file is read."""
 
     where: tuple[str, ...]
     criteria_files: tuple[str, ...]
@@ -137,41 +127,34 @@ class TableOptions:
     marks: str | None
     look_ups: tuple[str, ...]
     derived: tuple[str, ...]
-    delimiter: str | None
-    encoding: str | None
-    decimal: str
-    date_order: str | None
-    sheet: str | None
-    cells: str | None
-    header: int | None
-    sideways: bool
-    blank_as: tuple[str, ...]
     as_of: date | None
     fiscal_start: int
     form: str
+    source: Mapping[str, Any]
 
-    def source(self) -> dict[str, Any]:
-        """Return what `read_table` takes as keywords."""
-        names = ("blank_as", "delimiter", "encoding", "decimal", "date_order", "sheet", "cells",
-                 "header", "sideways")  # fmt: skip
-        return {name: getattr(self, name) for name in names}
+    def query(self) -> Query:
+        """Return what is asked of the table besides the measures."""
+        from even_sieve.public.criteria import read_criteria
 
-    def marked(self, table: "Table") -> "Table":
-        """Return the table with columns looked up and derived, and the marks that are set."""
-        given = self.parameters()
-        for words in self.look_ups:
-            table = _looked_up(table, words)
-        settings = {"as_of": self.as_of, "fiscal_start": self.fiscal_start}
-        table = table.derive(*self.derived, parameters=given, **settings)  # type: ignore[arg-type]
-        for criteria in self.hidden:
-            table = table.mark(hidden=criteria, parameters=given)
-        for criteria in self.subtotal:
-            table = table.mark(subtotal=criteria, parameters=given)
-        for rows in self.hidden_rows:
-            table = table.mark(hidden=_row_numbers(rows))
-        for rows in self.subtotal_rows:
-            table = table.mark(subtotal=_row_numbers(rows))
-        return table if self.marks is None else table.mark(by=self.marks)
+        return replace(
+            Query.of(
+                where=[*self.where, *map(read_criteria, self.criteria_files)],
+                keep=_words(self.keep),
+                parameters=self.parameters(),
+                as_of=self.as_of,
+                fiscal_start=self.fiscal_start,
+                look_ups=map(_look_up, self.look_ups),
+                derive=self.derived,
+                marked_by=self.marks,
+            ),
+            marks=tuple(self._marks()),
+        )
+
+    def _marks(self) -> Iterator[Marking]:
+        yield from (Marking(Mark.HIDDEN, each) for each in self.hidden)
+        yield from (Marking(Mark.SUBTOTAL, each) for each in self.subtotal)
+        yield from (Marking(Mark.HIDDEN, _row_numbers(each)) for each in self.hidden_rows)
+        yield from (Marking(Mark.SUBTOTAL, _row_numbers(each)) for each in self.subtotal_rows)
 
     def parameters(self) -> dict[str, ParameterValue]:
         """Return the parameters by name; those of `--set` go before those of files.
@@ -193,25 +176,13 @@ class TableOptions:
             together[name] = found[0] if len(found) == 1 else found
         return together
 
-    def asked(self) -> dict[str, Any]:
-        """Return what a table's methods take as keywords: criteria, keep, and settings."""
-        from even_sieve.public.criteria import read_criteria
-
-        return {
-            "where": [*self.where, *map(read_criteria, self.criteria_files)],
-            "keep": _words(self.keep),
-            "parameters": self.parameters(),
-            "as_of": self.as_of,
-            "fiscal_start": self.fiscal_start,
-        }
-
 
 _LOOK_UP = re.compile(r"(.+?)\s+on\s+(.+?)(?:\s+bring\s+(.+))?\Z", re.IGNORECASE | re.DOTALL)
 _LIST = re.compile(r"\s*,\s*")
 
 
-def _looked_up(table: "Table", words: str) -> "Table":
-    """Return the table with columns of another file. Raises `CallError` for other words."""
+def _look_up(words: str) -> LookUp:
+    """Return the look-up of columns in another file. Raises `CallError` for other words."""
     from even_sieve.public.reading import read_table
 
     found = _LOOK_UP.match(words.strip())
@@ -220,18 +191,12 @@ def _looked_up(table: "Table", words: str) -> "Table":
     file, keys, bring = found.groups()
     on = dict(_pair(each, "=") for each in _LIST.split(keys))
     brought = dict(_pair(each, " as ") for each in _LIST.split(bring)) if bring else {}
-    return table.look_up(read_table(file), on, bring=brought)
+    return LookUp.of(read_table(file).core, on, brought)
 
 
 def _pair(text: str, joint: str) -> tuple[str, str]:
     first, _, second = text.partition(joint)
     return first.strip(), second.strip() or first.strip()
-
-
-def _tab(delimiter: str | None) -> str | None:
-    if delimiter is not None and len(delimiter) != 1 and delimiter.lower() != "tab":
-        raise click.BadParameter("one character is needed, or tab")
-    return "\t" if delimiter is not None and delimiter.lower() == "tab" else delimiter
 
 
 def _row_numbers(text: str) -> list[int]:
@@ -254,10 +219,12 @@ def table_options(command: _Command) -> _Command:
     """Give a command the shared options; it receives them as one `TableOptions`."""
 
     def with_options(**values: Any) -> Any:
-        shared = {name: values.pop(name) for name in TableOptions.__dataclass_fields__}
+        source = {name: values.pop(name) for name in said_options()}
+        names = [name for name in TableOptions.__dataclass_fields__ if name != "source"]
+        shared = {name: values.pop(name) for name in names}
         if shared["as_of"] is not None:
             shared["as_of"] = shared["as_of"].date()
-        return command(options=TableOptions(**shared), **values)
+        return command(options=TableOptions(**shared, source=source), **values)
 
     with_options.__name__, with_options.__doc__ = command.__name__, command.__doc__
     wrapped: Any = with_options

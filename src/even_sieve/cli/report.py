@@ -4,17 +4,11 @@ import sys
 from collections.abc import Iterable
 from pathlib import Path
 
-from rich.console import Console
-from rich.padding import Padding
-from rich.rule import Rule
-from rich.text import Text
-
 from even_sieve.core.errors import ParameterError, SieveError
 from even_sieve.core.notices import counted
+from even_sieve.renderers.formats.table import RENDERER
 from even_sieve.reports import Report, Results
 from even_sieve.reports.changes import changes
-from even_sieve.reports.results import NOUNS
-from even_sieve.views import terminal
 
 
 def run_report(path: str, settings: Iterable[str], folder: Path | None, check_only: bool) -> None:
@@ -75,21 +69,4 @@ def _settings(settings: Iterable[str]) -> dict[str, str | list[str]]:
 
 
 def _show(results: Results) -> None:
-    on_terminal = sys.stdout.isatty()
-    console = Console(width=None if on_terminal else terminal.PLAIN_WIDTH, highlight=False)
-    with console.capture() as capture:
-        console.print(Text(results.title, style="bold"))
-        for number, done in enumerate(results.blocks, 1):
-            console.print()
-            heading = Text(done.heading(number), style="bold")
-            console.print(Rule(heading, align="left", style="bright_black"))
-            if done.where:
-                console.print(Padding(Text(f"rows: {done.where}", style="dim"), (1, 1, 0, 1)))
-            noun = NOUNS[done.kind]
-            width = (console.width,) if noun in ("rows", "breakdown") else ()
-            console.print(getattr(terminal, f"draw_{noun}")(done.result, *width))
-        console.print()
-        for name, text in results.made_from():
-            console.print(Text.assemble((f"{name}: ", "dim"), text), soft_wrap=True)
-    for line in capture.get().splitlines():
-        print(line.rstrip())
+    print(RENDERER.on(RENDERER.console(), results.document()), end="")

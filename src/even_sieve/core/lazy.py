@@ -40,3 +40,7 @@ class LazySequence(Sequence[Item]):
 
     def __hash__(self) -> int:
         return hash(tuple(self))
+
+    def __reduce__(self) -> tuple[type[tuple[Item, ...]], tuple[tuple[Item, ...]]]:
+        """Travel as the items themselves: what makes them stays behind."""
+        return tuple, (tuple(self),)

@@ -1,33 +1,22 @@
 """Criteria as a call gives them: text, nodes, ranges, or several of these together."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import Any, TypeAlias
+from typing import Any
 
 from even_sieve.core.criteria import (
-    EVERYTHING,
-    Criteria,
     ParameterValue,
     PlainValue,
     RangeCriteria,
-    all_of,
-    criteria_from_mapping,
     criteria_from_range,
     criteria_from_records,
     operand_of,
     parameter_from_text,
-    parse_criteria,
 )
-from even_sieve.core.criteria.nodes import And, Condition, Not, Or
 from even_sieve.core.errors import ParameterError
-from even_sieve.core.notices import Code, Notice
 from even_sieve.sources.csv import read_plain_rows
 from even_sieve.sources.files import read_bytes, read_inside
 from even_sieve.sources.frames import frame_rows
-
-OneCriteria: TypeAlias = str | Criteria | RangeCriteria | Mapping[str, object]
-Where: TypeAlias = OneCriteria | Iterable[OneCriteria] | None
-_SINGLE = (str, Condition, And, Or, Not, RangeCriteria, Mapping)
 
 
 def read_criteria(source: Any) -> RangeCriteria:
@@ -95,28 +84,3 @@ def criteria_from_rows(content: bytes, source: str) -> RangeCriteria:
         source=source,
         numbers=[number for number, _ in below],
     )
-
-
-def read_where(where: Where, columns: Sequence[str]) -> RangeCriteria:
-    """Return one criteria, which holds where all the given ones hold, with their notices."""
-    if where is None:
-        return RangeCriteria(EVERYTHING)
-    given = [where] if isinstance(where, _SINGLE) else list(where)
-    read = [_one(each, columns) for each in given]
-    together = all_of(each.criteria for each in read)
-    notices = [notice for each in read for notice in each.notices]
-    if given and together == EVERYTHING:
-        text = "the criteria set no condition: every row matches"
-        notices.append(Notice(Code.NO_CONDITION, text))
-    return RangeCriteria(together, tuple(notices))
-
-
-def _one(given: OneCriteria, columns: Sequence[str]) -> RangeCriteria:
-    if isinstance(given, RangeCriteria):
-        return given
-    if isinstance(given, str):
-        return RangeCriteria(parse_criteria(given, columns))
-    if isinstance(given, Mapping):
-        read = criteria_from_mapping(given)
-        return RangeCriteria(EVERYTHING if read is None else read)
-    return RangeCriteria(given)

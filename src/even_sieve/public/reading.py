@@ -1,68 +1,33 @@
 """Tables for Python programs, from files and from data in memory."""
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any, Unpack
 
-from even_sieve.core.table import (
-    table_from_columns,
-)
+from even_sieve.core.table import table_from_columns
+from even_sieve.public.table import Table
 from even_sieve.sources.files import read_content, read_file
 from even_sieve.sources.records import table_of_records
-from even_sieve.sources.source_options import SourceOptions
-from even_sieve.sources.written_numbers import DateOrder
-
-if TYPE_CHECKING:
-    pass
-
-from even_sieve.public.table import Table
+from even_sieve.sources.source_options import SourceKeywords, SourceOptions
 
 
-def read_table(
-    path: str | Path,
-    *,
-    blank_as: str | Iterable[str] = (),
-    delimiter: str | None = None,
-    quote: str = '"',
-    encoding: str | None = None,
-    decimal: str = ".",
-    date_order: str | None = None,
-    sheet: str | int | None = None,
-    cells: str | None = None,
-    header: int | None = None,
-    sideways: bool = False,
-    progress: Callable[[float], None] | None = None,
-) -> Table:
+def read_table(path: str | Path, **how: Unpack[SourceKeywords]) -> Table:
     """Return the table of a file: CSV, JSON Lines, Parquet, Arrow, or a workbook (.ods, .xlsx).
 
-    `-` is standard input; gzip is unpacked. `blank_as` are tokens that stand for a blank in
-    text, such as `NA`. Of CSV, `delimiter` and `encoding` are found if not given; `decimal`
-    is the decimal mark; `date_order` (`day-month-year`, `month-day-year`, `year-month-day`)
-    reads dates that are not ISO. Of a workbook,
-    `sheet` is a name or a number from 1, `cells` a block (`B2:F30`), a named range or a
-    table, `header` the row that names the columns (found if left out), and `sideways` says
-    that names stand down the first column. Rows that the sheet hides, filters away or
+    `-` is standard input; gzip is unpacked. The keywords are the fields of `SourceOptions`:
+    `blank_as` are tokens that stand for a blank in text, such as `NA`. Of CSV, `delimiter` and
+    `encoding` are found if not given; `decimal` is the decimal mark; `date_order`
+    (`day-month-year`, `month-day-year`, `year-month-day`) reads dates that are not ISO. Of a
+    workbook, `sheet` is a name or a number from 1, `cells` a block (`B2:F30`), a named range
+    or a table, `header` the row that names the columns (found if left out), and `sideways`
+    says that names stand down the first column. Rows that the sheet hides, filters away or
     works out as subtotals come marked. `progress` is called with the share done of a long
     workbook, 0 to 1.
 
     Raises `SourceNotFound` for a missing file or a folder, `SourceError` naming file and
     row for what is no table.
     """
-    tokens = (blank_as,) if isinstance(blank_as, str) else tuple(blank_as)
-    options = SourceOptions(
-        blank_as=tokens,
-        delimiter=delimiter,
-        quote=quote,
-        encoding=encoding,
-        decimal=decimal,
-        date_order=None if date_order is None else DateOrder(date_order),
-        sheet=None if sheet is None else str(sheet),
-        cells=cells,
-        header=header,
-        sideways=sideways,
-        progress=progress,
-    )
-    return Table(read_file(path, options))
+    return Table(read_file(path, SourceOptions.of(**how)))
 
 
 def table_from_bytes(content: bytes, name: str, *, blank_as: tuple[str, ...] = ()) -> Table:

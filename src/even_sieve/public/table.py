@@ -1,43 +1,75 @@
 """The table that Python programs work with."""
 
 from collections.abc import Iterable, Mapping, Sequence
-from datetime import date
+from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, overload
+from typing import TYPE_CHECKING, Any, Self, Unpack, overload
 
-from even_sieve.core import tally as core
 from even_sieve.core.cells import Cell
-from even_sieve.core.criteria import ParameterValue
+from even_sieve.core.criteria import Where
 from even_sieve.core.errors import CallError
-from even_sieve.core.measures import MeasureRequest, parse_measures
-from even_sieve.core.notices import Notice, each_once
-from even_sieve.core.table import (
-    Profile,
-    Suspect,
-    find_subtotals,
-    profile,
+from even_sieve.core.measures import Keep, MeasureRequest
+from even_sieve.core.notices import Notice
+from even_sieve.core.query import Asked, LookUp, Query
+from even_sieve.core.table import Profile, Suspect, find_subtotals, profile
+from even_sieve.core.table import Table as CoreTable
+from even_sieve.core.tally import (
+    Breakdown,
+    Bridge,
+    Choice,
+    Defence,
+    Explanations,
+    Funnel,
+    Heading,
+    Layout,
+    LineRows,
+    LineSet,
+    Listing,
+    Rechecks,
+    Tallies,
+    Tally,
+    Together,
+    break_down,
+    explain,
+    list_rows,
+    make_bridge,
+    make_funnel,
+    make_lines,
+    matching_rows,
+    recheck,
+    tally,
 )
-from even_sieve.core.tally import Heading, LineSet, Together, Wanted, make_lines
-from even_sieve.public.criteria import Where, read_where
-from even_sieve.public.results import Breakdown, Bridge, Funnel, Tallies
-from even_sieve.public.shaping import Shaping
 from even_sieve.sinks.files import write_file
-from even_sieve.views.listing import Choice, Listing, list_rows
 
 if TYPE_CHECKING:
     import pandas as pd
 
 _SHOWN = 20
+_EVERY_MARK = frozenset({Keep.HIDDEN, Keep.FILTERED, Keep.SUBTOTALS})
 
 
-class Table(Shaping):
+class Table:
     """Named columns of equal length with marks on rows. Made by `read_table` and `table_from`.
 
-    Tables do not change: `mark` and `sift` return new ones.
+    Tables do not change: `mark`, `sift`, `derive` and `look_up` return new ones. All that asks
+    a table takes the same keywords: see `Asked`.
+
+    >>> from even_sieve import table_from
+    >>> calls = table_from({"zone": ["Outer", "Inner"], "dues": [120.5, 80]})
+    >>> len(calls), calls.names, calls.row_numbers
+    (2, ('zone', 'dues'), (1, 2))
     """
+
+    def __init__(self, core_table: CoreTable) -> None:
+        self.core = core_table
 
     def __len__(self) -> int:
         return self.core.length
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The column names, in order."""
+        return self.core.names
 
     @property
     def notices(self) -> tuple[Notice, ...]:
@@ -50,65 +82,47 @@ class Table(Shaping):
         return tuple(self.core.number(row) for row in range(len(self)))
 
     def column(self, name: str) -> list[Cell]:
-        """Return the cells of a column. Raises `UnknownColumn`."""
+        """Return the cells of a column. Raises `UnknownColumn`.
+
+        >>> from even_sieve import table_from
+        >>> table_from({"dues": [120.5, None, "waived"]}).column("dues")
+        [120.5, None, 'waived']
+        """
         return list(self.core.column(name).cells())
 
     @overload
     def tally(
-        self,
-        *measures: str | MeasureRequest,
-        where: Where = None,
-        by: None = None,
-        keep: str | Iterable[str] = (),
-        parameters: Mapping[str, ParameterValue] | None = None,
-        as_of: date | None = None,
-        fiscal_start: int = 1,
-        threads: int | None = None,
+        self, *measures: str | MeasureRequest, by: None = None, **asked: Unpack[Asked]
     ) -> Tallies: ...
 
     @overload
     def tally(
         self,
         *measures: str | MeasureRequest,
-        where: Where = None,
         by: str | Sequence[str],
         across: str | None = None,
         sort: str | None = None,
         top: int | None = None,
-        keep: str | Iterable[str] = (),
-        parameters: Mapping[str, ParameterValue] | None = None,
-        as_of: date | None = None,
-        fiscal_start: int = 1,
-        threads: int | None = None,
+        **asked: Unpack[Asked],
     ) -> Breakdown: ...
 
     def tally(
         self,
         *measures: str | MeasureRequest,
-        where: Where = None,
         by: str | Sequence[str] | None = None,
         across: str | None = None,
         sort: str | None = None,
         top: int | None = None,
-        keep: str | Iterable[str] = (),
-        parameters: Mapping[str, ParameterValue] | None = None,
-        as_of: date | None = None,
-        fiscal_start: int = 1,
-        threads: int | None = None,
+        **asked: Unpack[Asked],
     ) -> Tallies | Breakdown:
         """Return the measures over the rows that match, each figure with its account.
 
-        `measures` are written as `sum of dues where status = late keep hidden`. `where` is
-        criteria (text, nodes, a criteria range, or several, of which all must hold). With
+        `measures` are written as `sum of dues where status = late keep hidden`. With
         `by` there is a line for each group of an axis, or of several, and a total: a column,
         `arrived by month` (year, quarter, month, week, day), `dues in bands 0, 100`, or
         `vessel as Heron | B*` for given labels. `across` sets one more axis side by side;
         `sort` is a measure's name or `label`, with `asc` or `desc`; `top` keeps so many lines
-        and sums up the others. `keep` takes back
-        in what is left out: hidden, filtered, subtotals, blanks, errors. `parameters` are
-        the values for `{name}` in criteria, `as_of` the date for windows such as
-        `last 30 days` (today if left out), `fiscal_start` the first month of the fiscal
-        year. The figures are the same, to the last bit, on any number of `threads`.
+        and sums up the others. The other keywords are those of `Asked`.
 
         Raises `CallError` for words that cannot be read, `UnknownColumn` for a column that
         is not there, `UnsuitableColumn` for a measure that a column cannot give.
@@ -118,58 +132,43 @@ class Table(Shaping):
         >>> calls.tally("sum of dues", where="zone = Outer")[0].value
         0.3
         """
-        asked = measures or ("rows",)
-        requests = parse_measures(asked, self.names)
-        options = self._options(keep, parameters, as_of, fiscal_start, threads)
-        read = read_where(where, self.names)
+        query = Query.of(**asked)
         if by is None:
             if across is not None or sort is not None or top is not None:
                 raise CallError("across, sort and top go with by\nWrite for example: by zone")
-            found = core.tally(self.core, requests, read.criteria, options)
-            return Tallies.of(found.with_notices(read.notices))
+            return tally(query, self.core, measures)
         axes = (by,) if isinstance(by, str) else tuple(by)
         if not axes:
             raise CallError("by needs at least one axis\nWrite for example: by zone")
-        layout = core.Layout(axes, across, sort, top)
-        lines = core.break_down(self.core, requests, layout, read.criteria, options)
-        return Breakdown.of(lines.with_notices(read.notices))
+        return break_down(query, self.core, measures, Layout(axes, across, sort, top))
 
     def lines(
         self,
         *measures: str | MeasureRequest,
-        wanted: Iterable[Heading | Wanted | Together],
-        where: Where = None,
-        keep: str | Iterable[str] = (),
-        parameters: Mapping[str, ParameterValue] | None = None,
-        as_of: date | None = None,
-        fiscal_start: int = 1,
+        entries: Iterable[Heading | LineRows | Together],
+        **asked: Unpack[Asked],
     ) -> LineSet:
         """Return labelled lines, each with criteria of its own, and sums of others.
 
-        `wanted` are headings, lines of rows, and lines of others (`Together`, with a minus
-        before what is taken off). Lines that share rows, and rows in no line, are told. The
-        keywords are those of `tally`.
-        """
-        requests = parse_measures(measures, self.names)
-        options = self._options(keep, parameters, as_of, fiscal_start, None)
-        criteria = read_where(where, self.names).criteria
-        return make_lines(self.core, requests, list(wanted), criteria, options)
+        `entries` are headings, lines of rows, and lines of others (`Together`, with a minus
+        before what is taken off). Lines that share rows, and rows in no line, are told.
 
-    def bridge(
-        self,
-        measure: str | MeasureRequest,
-        *,
-        where: Where = None,
-        keep: str | Iterable[str] = (),
-        parameters: Mapping[str, ParameterValue] | None = None,
-        as_of: date | None = None,
-        fiscal_start: int = 1,
-    ) -> Bridge:
+        >>> from even_sieve import Heading, LineRows, Together, table_from
+        >>> calls = table_from({"zone": ["Outer", "Inner"], "dues": [120.5, 80]})
+        >>> found = calls.lines("sum of dues", entries=[
+        ...     LineRows("outer", "zone = Outer"), LineRows("inner", "zone = Inner"),
+        ...     Together("both", ("outer", "inner"))])
+        >>> float(found["both"].amounts[0])
+        200.5
+        """
+        return make_lines(Query.of(**asked), self.core, measures, list(entries))
+
+    def bridge(self, measure: str | MeasureRequest, **asked: Unpack[Asked]) -> Bridge:
         """Return the walk from the bare column total to the figure, one step a reason.
 
         Less subtotals, hidden rows, filtered rows, then each condition in turn; it adds up
-        exactly or raises `AccountError`. The keywords are those of `tally`. Raises
-        `CallError` for a measure whose parts do not add up.
+        exactly or raises `AccountError`. Raises `CallError` for a measure whose parts do not
+        add up.
 
         >>> from even_sieve import table_from
         >>> calls = table_from({"vessel": ["Heron", "Eider", "Total"], "dues": [120, 80, 200]})
@@ -177,92 +176,9 @@ class Table(Shaping):
         >>> [(step.label, step.rows, int(step.amount)) for step in steps[1:]]
         [('subtotal rows', -1, -200), ('not: vessel = Heron', -1, -80), ('sum of dues', 1, 120)]
         """
-        (asked,) = parse_measures([measure], self.names)
-        options = self._options(keep, parameters, as_of, fiscal_start, None)
-        read = read_where(where, self.names)
-        return Bridge.of(core.make_bridge(self.core, asked, read.criteria, options))
+        return make_bridge(Query.of(**asked), self.core, measure)
 
-    def find_subtotals(self) -> tuple[Suspect, ...]:
-        """Return the rows whose numbers equal the sum of the rows above them.
-
-        Nothing is marked: `mark(subtotal="found")` does that.
-        """
-        return find_subtotals(self.core)
-
-    def profile(self) -> Profile:
-        """Return what each column holds, and what to look at first."""
-        return profile(self.core)
-
-    def write(self, path: str | Path, *, leave_formulas: bool = False) -> None:
-        """Write the table to a file: .csv, .jsonl, .parquet, .arrow, .ods or .xlsx.
-
-        Marks stand in a column `mark`: `read_table(path).mark(by="mark")` has them again,
-        and gives the same tallies. The old file stays whole if writing fails. In CSV a
-        text that a spreadsheet would run as a formula is made harmless unless it is left.
-        """
-        write_file(self.core, path, leave_formulas=leave_formulas)
-
-    def to_arrow(self) -> Any:
-        """Return an Arrow table; blanks are nulls, and mixed columns are spelt out."""
-        from even_sieve.sinks.arrow import to_arrow
-
-        return to_arrow(self.core)
-
-    def to_frame(self) -> "pd.DataFrame":
-        """Return a pandas data frame of the cells, the source's row numbers as its index."""
-        import pandas as pd
-
-        cells = {name: self.column(name) for name in self.names}
-        index = pd.Index(self.row_numbers, name="row")
-        return pd.DataFrame({name: pd.Series(c, index=index) for name, c in cells.items()})
-
-    def __repr__(self) -> str:
-        from even_sieve.views import terminal
-
-        return terminal.show_rows(self._listing())
-
-    def _repr_html_(self) -> str:
-        from even_sieve.views import html
-
-        return html.show_rows(self._listing())
-
-    def listing(
-        self,
-        where: Where = None,
-        *,
-        keep: str | Iterable[str] = (),
-        parameters: Mapping[str, ParameterValue] | None = None,
-        as_of: date | None = None,
-        fiscal_start: int = 1,
-        choice: Choice | None = None,
-        every_row: bool = False,
-    ) -> Listing:
-        """Return the rows that match and that no mark leaves out, to be shown.
-
-        Each comes with its number in the source; the choice says which columns, in which
-        order, and how many. With `every_row` all rows come, each with a verdict.
-        """
-        options = self._options(keep, parameters, as_of, fiscal_start, None)
-        read = read_where(where, self.names)
-        if every_row:
-            call = core.Call(self.core, read.criteria, options)
-            reasons = core.verdicts(call)
-            told = each_once((*read.notices, *call.shared_notices()))
-            every = range(len(self))
-            return list_rows(self.core, every, choice=choice, notices=told, verdicts=reasons)
-        rows, notices = core.matching_rows(self.core, read.criteria, options)
-        told = each_once((*read.notices, *notices))
-        return list_rows(self.core, rows.tolist(), choice=choice, notices=told)
-
-    def funnel(
-        self,
-        where: Where,
-        *,
-        keep: str | Iterable[str] = (),
-        parameters: Mapping[str, ParameterValue] | None = None,
-        as_of: date | None = None,
-        fiscal_start: int = 1,
-    ) -> Funnel:
+    def funnel(self, where: Where = None, /, **asked: Unpack[Asked]) -> Funnel:
         """Return how the criteria come to the rows that match.
 
         For each condition: how many rows it holds for by itself, and how many are left
@@ -275,10 +191,208 @@ class Table(Shaping):
         >>> [(step.condition, step.alone, step.left) for step in steps]
         [('zone = Outer', 2, 2), ('dues > 100', 1, 1)]
         """
-        options = self._options(keep, parameters, as_of, fiscal_start, None)
-        criteria = read_where(where, self.names).criteria
-        return Funnel.of(core.make_funnel(self.core, criteria, options))
+        return make_funnel(Query.of(**asked).narrowed_by(where), self.core)
 
-    def _listing(self) -> Listing:
-        choice = Choice(limit=_SHOWN)
-        return list_rows(self.core, range(len(self)), choice=choice, notices=self.notices)
+    def listing(
+        self,
+        where: Where = None,
+        /,
+        *,
+        choice: Choice | None = None,
+        every_row: bool = False,
+        **asked: Unpack[Asked],
+    ) -> Listing:
+        """Return the rows that match and that no mark leaves out, to be shown.
+
+        Each comes with its number in the source; the choice says which columns, in which
+        order, and how many. With `every_row` all rows come, each with a verdict.
+
+        >>> from even_sieve import table_from
+        >>> calls = table_from({"zone": ["Outer", "Inner"], "dues": [120, 80]})
+        >>> calls.listing("zone = Inner").rows, calls.listing("zone = Inner").numbers
+        ((('Inner', 80),), (2,))
+        """
+        query = Query.of(**asked).narrowed_by(where)
+        return list_rows(query, self.core, choice, every_row=every_row)
+
+    def explain(self, answer: Tally | Tallies | Breakdown | LineSet | Bridge) -> Explanations:
+        """Return what backs an answer of this table: what it is, and where each row went.
+
+        >>> from even_sieve import table_from
+        >>> calls = table_from({"zone": ["Outer", "Inner"], "dues": [120, 80]})
+        >>> print(calls.explain(calls.tally("sum of dues", where="zone = Outer"))[0])
+        sum of dues:
+          the exact sum of the numbers, rounded once, in column 'dues'
+          rows that match: zone is Outer
+          of 2 rows:
+            1 does not match (row 2)
+            1 used (row 1)
+        """
+        return explain(Query(), self.core, answer)
+
+    def recheck(self, answer: Tally | Tallies | Breakdown | LineSet | Bridge) -> Rechecks:
+        """Work an answer of this table out again, row by row, by separate code, and compare.
+
+        Raises `RecheckError` naming the first row that stands in another bucket, or both
+        figures if they differ.
+
+        >>> from even_sieve import table_from
+        >>> calls = table_from({"dues": [120.5, 80]})
+        >>> print(calls.recheck(calls.tally("sum of dues"))[0])
+        sum of dues: agrees: 200.5, row by row 200.5; all 2 rows in the same buckets
+        """
+        return recheck(Query(), self.core, answer)
+
+    def rows(self, figure: Tally, bucket: str = "used") -> tuple[int, ...]:
+        """Return the source's numbers of the rows in a bucket of a figure's account.
+
+        Raises `CallError` for a word that is no bucket, or a figure worked out from others.
+
+        >>> from even_sieve import table_from
+        >>> calls = table_from({"dues": [120.5, "waived", 80]})
+        >>> calls.rows(calls.tally("sum of dues")[0], "not a number")
+        (2,)
+        """
+        return Defence(Query(), self.core).rows(figure, bucket)
+
+    def find_subtotals(self) -> tuple[Suspect, ...]:
+        """Return the rows whose numbers equal the sum of the rows above them.
+
+        Nothing is marked: `mark(subtotal="found")` does that.
+
+        >>> from even_sieve import table_from
+        >>> calls = table_from({"vessel": ["Heron", "Eider", "Total"], "dues": [120, 80, 200]})
+        >>> [(suspect.row, suspect.repeats) for suspect in calls.find_subtotals()]
+        [(2, (0, 1))]
+        """
+        return find_subtotals(self.core)
+
+    def profile(self) -> Profile:
+        """Return what each column holds, and what to look at first.
+
+        >>> from even_sieve import table_from
+        >>> table_from({"dues": [120.5, None, "waived"]}).profile().columns[0].kinds
+        {'numbers': 1, 'text': 1, 'blanks': 1}
+        """
+        return profile(self.core)
+
+    def sift(self, where: Where = None, /, **asked: Unpack[Asked]) -> Self:
+        """Return the table of the rows for which the criteria hold; numbers and marks stay.
+
+        Marked rows are kept with their marks, so a tally of the sifted table is the tally
+        of the whole table under the same criteria.
+
+        >>> from even_sieve import table_from
+        >>> table_from({"dues": [120.5, 80, 300]}).sift("dues > 100").row_numbers
+        (1, 3)
+        """
+        return self.sifted(Query.of(**asked).narrowed_by(where))
+
+    def sifted(self, query: Query) -> Self:
+        """Return the table of the rows for which a query's criteria hold, marks and all."""
+        made = query.made_table(self.core)
+        rows, _ = matching_rows(replace(query.of_made_table(), keep=_EVERY_MARK), made)
+        return type(self)(made.take(rows))
+
+    def mark(self, *, by: str | None = None, **asked: Unpack[Asked]) -> Self:
+        """Return the table with rows marked, besides its marks.
+
+        `hidden`, `filtered` and `subtotal` give rows by criteria, or by their numbers in the
+        source. `subtotal="found"` marks the rows that `find_subtotals` suspects. `by` names a
+        column whose texts say `hidden`, `filtered`, `subtotal` or `total`. Raises `MarkError`
+        for a number that no row has.
+
+        >>> from even_sieve import table_from
+        >>> calls = table_from({"vessel": ["Heron", "Total"], "dues": [120, 120]})
+        >>> calls.mark(subtotal="vessel = Total").tally("sum of dues")[0].value
+        120
+        >>> calls.mark(subtotal=[2]).tally("sum of dues")[0].value
+        120
+        """
+        given = asked if by is None else Asked(**{**asked, "marked_by": by})
+        return type(self)(Query.of(**given).made_table(self.core))
+
+    def look_up(
+        self,
+        other: "Table",
+        on: str | Sequence[str] | Mapping[str, str],
+        *,
+        bring: str | Sequence[str] | Mapping[str, str] = (),
+    ) -> Self:
+        """Return the table with columns of another one, brought along a key.
+
+        `on` names the key columns: one, several, or own names with those of the other table.
+        `bring` names the columns to bring, or maps them to new names; all but the keys if
+        left out. A key that is not found gives error cells with the reason. Raises
+        `LookUpError` for a key that stands twice in the other table, naming the rows, or a
+        name that is taken; `UnknownColumn`.
+
+        >>> from even_sieve import table_from
+        >>> calls = table_from({"class": ["barge", "Ferry", "raft"], "tons": [100, 20, 3]})
+        >>> tariff = table_from({"class": ["ferry", "barge"], "a ton": [0.045, 0.06]})
+        >>> found = calls.look_up(tariff, on="class").column("a ton")
+        >>> found[:2], found[2].reason
+        ([0.06, 0.045], 'the other table has no row with class = raft')
+        """
+        query = Query(look_ups=(LookUp.of(other.core, on, bring),))
+        return type(self)(query.made_table(self.core))
+
+    def derive(self, *columns: str, **asked: Unpack[Asked]) -> Self:
+        """Return the table with columns worked out from others: `per ton = dues / tonnage`.
+
+        What stands after `=` is arithmetic, a template, a ladder of criteria, an axis, or a
+        part of a date: see docs/derived-columns.md. Each column can take those before it. Raises
+        `CallError` for words that cannot be read, `UnknownColumn`.
+
+        >>> from even_sieve import table_from
+        >>> calls = table_from({"dues": [120, 80], "tons": [1000, 0]})
+        >>> found = calls.derive("a ton = dues / tons", "size = large if tons > 500, else small")
+        >>> print(*found.column("a ton"), *found.column("size"))
+        0.12 division by zero large small
+        """
+        return type(self)(replace(Query.of(**asked), derived=columns).made_table(self.core))
+
+    def write(self, path: str | Path, *, leave_formulas: bool = False) -> None:
+        """Write the table to a file: .csv, .jsonl, .parquet, .arrow, .ods or .xlsx.
+
+        Marks stand in a column `mark`: `read_table(path).mark(by="mark")` has them again,
+        and gives the same tallies. The old file stays whole if writing fails. In CSV a
+        text that a spreadsheet would run as a formula is made harmless unless it is left.
+        """
+        write_file(self.core, path, leave_formulas=leave_formulas)
+
+    def to_arrow(self) -> Any:
+        """Return an Arrow table; blanks are nulls, and mixed columns are spelt out.
+
+        >>> from even_sieve import table_from
+        >>> table_from({"dues": [120, None]}).to_arrow().column("dues").null_count
+        1
+        """
+        from even_sieve.sinks.arrow import to_arrow
+
+        return to_arrow(self.core)
+
+    def to_frame(self) -> "pd.DataFrame":
+        """Return a pandas data frame of the cells, the source's row numbers as its index.
+
+        >>> from even_sieve import table_from
+        >>> list(table_from({"dues": [120, 80]}).to_frame().index)
+        [1, 2]
+        """
+        import pandas as pd
+
+        cells = {name: self.column(name) for name in self.names}
+        index = pd.Index(self.row_numbers, name="row")
+        return pd.DataFrame({name: pd.Series(c, index=index) for name, c in cells.items()})
+
+    def __repr__(self) -> str:
+        return str(self._first())
+
+    def _repr_html_(self) -> str:
+        return self._first()._repr_html_()
+
+    def _first(self) -> Listing:
+        """Return the first rows, marked ones among them, and what the reader met."""
+        query = Query(keep=_EVERY_MARK)
+        shown = list_rows(query, self.core, Choice(limit=_SHOWN))
+        return replace(shown, notices=self.notices)

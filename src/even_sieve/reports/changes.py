@@ -4,10 +4,19 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from even_sieve.core.cells import Cell
-from even_sieve.core.tally import Added, Breakdown, Bridge, Counted, LineSet, Tallies, as_shown
+from even_sieve.core.tally import (
+    Added,
+    Breakdown,
+    Bridge,
+    Counted,
+    LineSet,
+    Listing,
+    Tallies,
+    as_shown,
+)
+from even_sieve.documents.figures import show_key
+from even_sieve.documents.values import plain_amount, show_value
 from even_sieve.reports.results import BlockResult, Results
-from even_sieve.views.grid import show_key
-from even_sieve.views.values import plain_amount, show_value
 
 
 @dataclass(frozen=True)
@@ -62,5 +71,5 @@ def _of_block(done: BlockResult) -> Iterator[tuple[str, Cell]]:
                     yield f"{entry.label}, {request.name}", value
     elif isinstance(result, Bridge):
         yield from ((step.label, plain_amount(step.amount)) for step in result)
-    else:
+    elif isinstance(result, Listing):
         yield "rows", result.matching

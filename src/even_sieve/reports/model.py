@@ -6,44 +6,35 @@ An error names the file, the key, what it got, and what is accepted.
 import tomllib
 from datetime import date
 from pathlib import Path
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Union
 
-from pydantic import (
-    AfterValidator,
-    BaseModel,
-    ConfigDict,
-    Field,
-    ValidationError,
-    model_validator,
-)
+from pydantic import BaseModel, Field, ValidationError, create_model, model_validator
 
 from even_sieve.core.errors import CallError, SourceNotFound, closest, listed
+from even_sieve.reports.blocks import BLOCK_KINDS, lines
+from even_sieve.reports.blocks.block import Strict, Text, Texts, with_ending
+from even_sieve.sources.source_options import said_options
 
-Text = Annotated[str, Field(min_length=1)]
-Texts = list[Text]
 Value = int | float | date | str
 
 
-class _Strict(BaseModel):
-    model_config = ConfigDict(extra="forbid", strict=True)
+def _source_model() -> type[Strict]:
+    """Return the model of a source: a file beside the report, and all that can be said of it."""
+    found: dict[str, Any] = {"file": (Text, ...)}
+    for name, (said, default) in said_options().items():
+        kind: Any = Literal[said.choices] if said.choices else said.kind
+        kind = str | int if name == "sheet" else kind
+        if said.several:
+            found[name] = (list[kind], [])
+        else:
+            found[name] = (kind if default is not None else kind | None, default)
+    return create_model("Source", __base__=Strict, **found)
 
 
-class Source(_Strict):
-    """Where the table comes from: a file beside the report, and how to read it."""
-
-    file: Text
-    sheet: str | int | None = None
-    cells: str | None = None
-    header: int | None = None
-    sideways: bool = False
-    delimiter: str | None = None
-    encoding: str | None = None
-    decimal: Literal[".", ","] = "."
-    date_order: Literal["day-month-year", "month-day-year", "year-month-day"] | None = None
-    blank_as: list[str] = []
+_Source = _source_model()
 
 
-class Marks(_Strict):
+class Marks(Strict):
     """Rows to mark, by criteria; `found` in subtotal is the arithmetic search."""
 
     hidden: Texts = []
@@ -52,7 +43,7 @@ class Marks(_Strict):
     by: str | None = None
 
 
-class LookUp(_Strict):
+class LookUpModel(Strict):
     """Columns from another file: own key columns with the other's, columns with new names."""
 
     file: Text
@@ -60,7 +51,7 @@ class LookUp(_Strict):
     bring: Texts | dict[str, Text] = []
 
 
-class ReportParameter(_Strict):
+class ReportParameter(Strict):
     """A value that a person may set: its default, and the values that are accepted.
 
     `kind` says what it must be; `allowed_from` names a column whose values are accepted.
@@ -74,117 +65,23 @@ class ReportParameter(_Strict):
     allowed_from: str | None = None
 
 
-def _with_ending(name: str | None, endings: tuple[str, ...]) -> str | None:
-    """Return the name if it ends so. Raises `ValueError` with what is accepted."""
-    if name is not None and Path(name).suffix.lower() not in endings:
-        raise ValueError(f"a name that ends in {' or '.join(endings)} is needed")
-    return name
-
-
-def _is_chart(name: str | None) -> str | None:
-    return _with_ending(name, (".png", ".svg"))
-
-
-#: The name of a chart's file.
-Chart = Annotated[Text | None, AfterValidator(_is_chart)]
-
-
-class _Block(_Strict):
-    title: str = ""
-    where: str | None = None
-
-
-class Figures(_Block):
-    """Single figures, one under the other."""
-
-    kind: Literal["figures"]
-    measures: Annotated[Texts, Field(min_length=1)]
-
-
-class BreakdownBlock(_Block):
-    """Measures by the groups of axes."""
-
-    kind: Literal["breakdown"]
-    measures: Annotated[Texts, Field(min_length=1)]
-    by: Annotated[Texts, Field(min_length=1)]
-    across: str | None = None
-    sort: str | None = None
-    top: Annotated[int, Field(ge=1)] | None = None
-    chart: Chart = None
-
-    @model_validator(mode="after")
-    def _charted_along_one_axis(self) -> "BreakdownBlock":
-        if self.chart is not None and (len(self.by) > 1 or self.across is not None):
-            raise ValueError("a chart goes along one axis: leave out across, and all but one of by")
-        return self
-
-
-class Entry(_Strict):
-    """One entry of a block of lines: a heading, a line of rows, or a line of others."""
-
-    heading: Text | None = None
-    label: Text | None = None
-    where: Text | None = None
-    sum: Texts = []
-
-    @model_validator(mode="after")
-    def _one_of_three(self) -> "Entry":
-        given = (self.heading is not None, self.where is not None, bool(self.sum))
-        if sum(given) != 1 or (self.heading is None) != (self.label is not None):
-            raise ValueError("an entry is a heading, or a label with either where or sum")
-        return self
-
-
-class LinesBlock(_Block):
-    """Labelled lines with criteria of their own."""
-
-    kind: Literal["lines"]
-    measures: Annotated[Texts, Field(min_length=1)]
-    lines: Annotated[list[Entry], Field(min_length=1)]
-
-
-class BridgeBlock(_Block):
-    """The walk from the bare column to a figure."""
-
-    kind: Literal["bridge"]
-    measure: Text
-    chart: Chart = None
-
-
-class RowsBlock(_Block):
-    """The rows that match, or all rows with a verdict on each."""
-
-    kind: Literal["rows"]
-    all: bool = False
-    columns: Texts = []
-    sort: Texts = []
-    limit: Annotated[int, Field(ge=1)] | None = None
-
-
-Block = Annotated[
-    Figures | BreakdownBlock | LinesBlock | BridgeBlock | RowsBlock, Field(discriminator="kind")
+_BLOCK: Any = Annotated[
+    Union[tuple(each.model for each in BLOCK_KINDS.values())],  # noqa: UP007
+    Field(discriminator="kind"),
 ]
 
 
-def _is_workbook(name: str | None) -> str | None:
-    return _with_ending(name, (".ods", ".xlsx"))
-
-
-def _is_csv(name: str | None) -> str | None:
-    return _with_ending(name, (".csv",))
-
-
-class Outputs(_Strict):
+class Outputs(Strict):
     """Files to write, beside the report unless another folder is named."""
 
     html: Text | None = None
     markdown: Text | None = None
     json_: Annotated[Text | None, Field(alias="json")] = None
-    workbook: Annotated[Text | None, AfterValidator(_is_workbook)] = None
-    csv: Annotated[Text | None, AfterValidator(_is_csv)] = None
+    workbook: Annotated[Text | None, with_ending(".ods", ".xlsx")] = None
+    csv: Annotated[Text | None, with_ending(".csv")] = None
 
 
-class ReportFile(_Strict):
+class ReportFile(Strict):
     """A whole report file."""
 
     title: Text
@@ -192,13 +89,13 @@ class ReportFile(_Strict):
     fiscal_start: Annotated[int, Field(ge=1, le=12)] = 1
     where: str | None = None
     keep: list[str] = []
-    source: Source
+    source: _Source  # type: ignore[valid-type]
     parameters: dict[str, ReportParameter] = {}
     criteria: dict[str, Text] = {}
     marks: Marks = Marks()
-    look_ups: list[LookUp] = []
+    look_ups: list[LookUpModel] = []
     derived: dict[str, Text] = {}
-    blocks: Annotated[list[Block], Field(min_length=1)]
+    blocks: Annotated[list[_BLOCK], Field(min_length=1)]
     outputs: Outputs = Outputs()
 
     @model_validator(mode="after")
@@ -217,6 +114,13 @@ class ReportError(CallError):
         self.file, self.faults = file, tuple(faults)
         lines = [f"{file}: {key}: {fact}" if key else f"{file}: {fact}" for key, fact in faults]
         super().__init__("\n".join(lines))
+
+
+def source_of(file: ReportFile) -> tuple[str, dict[str, Any]]:
+    """Return the name of a report's source, and how it is to be read."""
+    source: Strict = file.source
+    how = source.model_dump()
+    return how.pop("file"), how
 
 
 def read_report(path: str | Path) -> ReportFile:
@@ -255,19 +159,19 @@ def _fault(error: Any) -> tuple[str, str]:
     return _key(place), f"{message}, not {got!r}" if place and not whole else message
 
 
-_KINDS = ("figures", "breakdown", "lines", "bridge", "rows")
+_KINDS = tuple(BLOCK_KINDS)
 _MODELS: dict[str, type[BaseModel]] = {
-    "source": Source, "marks": Marks, "look_ups": LookUp, "parameters": ReportParameter,
-    "outputs": Outputs, "figures": Figures, "breakdown": BreakdownBlock, "lines": LinesBlock,
-    "bridge": BridgeBlock, "rows": RowsBlock,
+    "source": _Source, "marks": Marks, "look_ups": LookUpModel, "parameters": ReportParameter,
+    "outputs": Outputs, **{name: kind.model for name, kind in BLOCK_KINDS.items()},
 }  # fmt: skip
 
 
 def _keys_beside(place: tuple[Any, ...]) -> list[str]:
     model: type[BaseModel] = ReportFile
     for part in place[:-1]:
-        inner = model is LinesBlock and part == "lines"
-        model = Entry if inner else _MODELS.get(part, model) if isinstance(part, str) else model
+        inner = model is lines.LinesBlock and part == "lines"
+        found = _MODELS.get(part, model) if isinstance(part, str) else model
+        model = lines.Entry if inner else found
     return [field.alias or name for name, field in model.model_fields.items()]
 
 

@@ -3,9 +3,9 @@
 from pathlib import Path
 
 from even_sieve.core.errors import SourceError
+from even_sieve.renderers.files import write_tables, write_workbook
 from even_sieve.reports.model import Outputs
 from even_sieve.reports.results import Results
-from even_sieve.reports.tables import write_tables, write_workbook
 from even_sieve.sinks.charts import write_chart
 from even_sieve.sinks.files import replace_file
 
@@ -22,10 +22,10 @@ def write_outputs(results: Results, outputs: Outputs, folder: Path) -> list[Path
             written.append(_write_text(make(), _place(folder, name)))
     if outputs.workbook is not None:
         path = _place(folder, outputs.workbook)
-        write_workbook(results, path)
+        write_workbook(results.document(), path)
         written.append(path)
     if outputs.csv is not None:
-        written += write_tables(results, _place(folder, outputs.csv))
+        written += write_tables(results.document(), _place(folder, outputs.csv))
     for done in results.blocks:
         figure = done.draw()
         if figure is not None and done.chart is not None:

@@ -8,9 +8,9 @@ from even_sieve.core.cells.dates import DAY
 from even_sieve.core.criteria import parameter_from_text
 from even_sieve.core.criteria.operands import NamedPeriod, Number, Period, Text, YesNo
 from even_sieve.core.errors import ParameterError, closest, listed
-from even_sieve.public.table import Table
+from even_sieve.core.table import Table
+from even_sieve.documents.values import plain_text
 from even_sieve.reports.model import ReportParameter
-from even_sieve.views.values import plain_text
 
 #: What a value of each kind is read as.
 _KINDS: dict[str, tuple[type, ...]] = {
@@ -55,7 +55,7 @@ def put_parameters(
 def _accepted(parameter: ReportParameter, table: Table) -> list[Any]:
     allowed: list[Any] = list(parameter.allowed)
     if parameter.allowed_from is not None:
-        cells = table.column(parameter.allowed_from)
+        cells = table.column(parameter.allowed_from).cells()
         allowed += list(dict.fromkeys(cell for cell in cells if cell is not None))
     return allowed
 

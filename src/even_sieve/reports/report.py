@@ -1,43 +1,24 @@
 """A report: read from its file, run on its table, every block with its result."""
 
 import hashlib
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
-from dataclasses import dataclass
-from datetime import date
+from dataclasses import dataclass, replace
+from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
-from even_sieve.core.criteria import (
-    Criteria,
-    Settings,
-    parse_criteria,
-    prepare,
-    write_criteria,
-)
+from even_sieve.core.criteria import Criteria, parse_criteria, prepare, write_criteria
 from even_sieve.core.errors import CallError, SieveError
-from even_sieve.core.tally import Heading, Together, Wanted
-from even_sieve.public.criteria import Where
-from even_sieve.public.reading import read_table
-from even_sieve.public.results import Tallies
-from even_sieve.public.table import Table
-from even_sieve.reports.model import (
-    BreakdownBlock,
-    BridgeBlock,
-    Entry,
-    Figures,
-    LinesBlock,
-    LookUp,
-    ReportFile,
-    RowsBlock,
-    read_report,
-)
+from even_sieve.core.query import MARK_NAMES, LookUp, Marking, Query
+from even_sieve.core.table import Table
+from even_sieve.reports.blocks import BLOCK_KINDS
+from even_sieve.reports.blocks.block import Block, Place
+from even_sieve.reports.model import LookUpModel, ReportFile, read_report, source_of
 from even_sieve.reports.parameters import put_parameters, show_parameter
-from even_sieve.reports.results import BlockResult, Input, Result, Results
-from even_sieve.views.listing import Choice
-
-if TYPE_CHECKING:
-    pass
+from even_sieve.reports.results import BlockResult, Input, Results
+from even_sieve.sources.files import read_file
+from even_sieve.sources.source_options import SourceOptions
 
 
 @dataclass(frozen=True)
@@ -60,18 +41,24 @@ class Report:
         that it does not accept; what a block cannot do names the block.
         """
         file = self.file
-        table = self._table()
+        name, source = source_of(file)
+        table = read_file(self.folder / name, SourceOptions.of(**source))
         parameters = put_parameters(file.parameters, settings or {}, table)
-        as_of = file.as_of or date.today()
-        given = {**parameters, **self._criteria(table)}
-        asked = {"parameters": given, "as_of": as_of, "fiscal_start": file.fiscal_start}
-        table = self._made(table, asked)
-        done = tuple(
-            self._block(number, block, table, asked) for number, block in enumerate(file.blocks, 1)
+        query = Query.of(
+            keep=file.keep,
+            parameters={**parameters, **self._criteria(table)},
+            as_of=file.as_of,
+            fiscal_start=file.fiscal_start,
+        )
+        table = self._made(table, query)
+        query = replace(query, where=() if file.where is None else (file.where,))
+        blocks = tuple(
+            self._block(number, block, table, query) for number, block in enumerate(file.blocks, 1)
         )
         shown = {name: show_parameter(value) for name, value in parameters.items()}
-        where = _put_in(file.where, table, asked)
-        return Results(file.title, done, as_of, shown, self._inputs(), where, dict(file.criteria))
+        where, criteria = _put_in(file.where, table, query), dict(file.criteria)
+        inputs = self._inputs()
+        return Results(file.title, blocks, query.as_of, shown, inputs, where, criteria, table=table)
 
     def check(self) -> None:
         """Run the report and throw the results away: everything that it names is there."""
@@ -92,26 +79,30 @@ class Report:
                 found[name] = parse_criteria(text, columns)
         return found
 
-    def _table(self) -> Table:
-        source = self.file.source
-        how = source.model_dump(exclude={"file"})
-        return read_table(self.folder / source.file, **how)
-
-    def _made(self, table: Table, asked: dict[str, Any]) -> Table:
+    def _made(self, table: Table, query: Query) -> Table:
         """Return the table with columns looked up and derived, and with its marks."""
+        for key, part in self._parts(query):
+            with self._at(key):
+                table = part().made_table(table)
+        return table
+
+    def _parts(self, query: Query) -> Iterator[tuple[str, Callable[[], Query]]]:
+        """Yield queries that each make one thing ready, with the key that asks for it."""
         for number, each in enumerate(self.file.look_ups, 1):
-            with self._at(f"look_ups {number}"):
-                table = self._looked_up(table, each)
+            yield f"look_ups {number}", partial(self._looked_up, query, each)
         for name, text in self.file.derived.items():
-            with self._at(f"derived, {name}"):
-                table = table.derive(f"{name} = {text}", **asked)
-        marks, given = self.file.marks, asked["parameters"]
-        for mark in ("hidden", "filtered", "subtotal"):
-            for number, criteria in enumerate(getattr(marks, mark), 1):
-                with self._at(f"marks, {mark} {number}"):
-                    table = table.mark(**{mark: criteria}, parameters=given)
-        with self._at("marks, by"):
-            return table if marks.by is None else table.mark(by=marks.by)
+            yield f"derived, {name}", partial(replace, query, derived=(f"{name} = {text}",))
+        marks = self.file.marks
+        for word, mark in MARK_NAMES.items():
+            for number, criteria in enumerate(getattr(marks, word), 1):
+                marking = Marking(mark, criteria)
+                yield f"marks, {word} {number}", partial(replace, query, marks=(marking,))
+        if marks.by is not None:
+            yield "marks, by", partial(replace, query, marked_by=marks.by)
+
+    def _looked_up(self, query: Query, each: LookUpModel) -> Query:
+        other = read_file(self.folder / each.file, SourceOptions())
+        return replace(query, look_ups=(LookUp.of(other, each.on, each.bring),))
 
     @contextmanager
     def _at(self, key: str) -> Iterator[None]:
@@ -121,21 +112,16 @@ class Report:
         except SieveError as error:
             raise type_of(error)(f"{self.name}: {key}: {error}") from error
 
-    def _looked_up(self, table: Table, look_up: LookUp) -> Table:
-        other = read_table(self.folder / look_up.file)
-        return table.look_up(other, look_up.on, bring=look_up.bring)
-
-    def _block(self, number: int, block: Any, table: Table, asked: dict[str, Any]) -> BlockResult:
-        where: list[Where] = [each for each in (self.file.where, block.where) if each is not None]
-        both: Any = {"where": where, "keep": self.file.keep, **asked}
+    def _block(self, number: int, block: Block, table: Table, query: Query) -> BlockResult:
+        kind = BLOCK_KINDS[block.kind]  # type: ignore[attr-defined]
         with self._at(f"blocks {number}"):
-            result = _run(block, table, both)
-        where_text, chart = _put_in(block.where, table, asked), getattr(block, "chart", None)
-        return BlockResult(block.kind, block.title, where_text, result, chart)
+            answer = kind.run(block, Place(table, query.narrowed_by(block.where), query))
+        where, chart = _put_in(block.where, table, query), getattr(block, "chart", None)
+        return BlockResult(kind.name, block.title, where, answer, chart)
 
     def paths(self) -> list[Path]:
         """Return the report file and the files that it reads."""
-        names = [self.file.source.file, *(each.file for each in self.file.look_ups)]
+        names = [source_of(self.file)[0], *(each.file for each in self.file.look_ups)]
         return list(dict.fromkeys([Path(self.name), *(self.folder / name for name in names)]))
 
     def _inputs(self) -> tuple[Input, ...]:
@@ -158,48 +144,8 @@ def type_of(error: SieveError) -> type[SieveError]:
     return RunCallError if isinstance(error, CallError) else RunError
 
 
-def _run(block: Any, table: Table, asked: dict[str, Any]) -> Result:
-    if isinstance(block, Figures):
-        found: Tallies = table.tally(*block.measures, **asked)
-        return found
-    if isinstance(block, BreakdownBlock):
-        return table.tally(
-            *block.measures,
-            by=block.by,
-            across=block.across,
-            sort=block.sort,
-            top=block.top,
-            **asked,
-        )
-    if isinstance(block, LinesBlock):
-        wanted = [_wanted(entry, table) for entry in block.lines]
-        return table.lines(*block.measures, wanted=wanted, **asked)
-    if isinstance(block, BridgeBlock):
-        return table.bridge(block.measure, **asked)
-    if isinstance(block, RowsBlock):
-        choice = Choice(tuple(block.columns), tuple(block.sort), block.limit)
-        if not block.all:
-            return table.listing(**asked, choice=choice)
-        # The report's own criteria choose the rows, the block's say which of them match.
-        *shared, own = asked["where"] if block.where is not None else (*asked["where"], None)
-        given = {name: asked[name] for name in ("parameters", "as_of", "fiscal_start")}
-        within = table.sift(shared, **given) if shared else table
-        return within.listing(**{**asked, "where": own}, choice=choice, every_row=True)
-    raise TypeError(f"no block {block.kind}")
-
-
-def _put_in(where: str | None, table: Table, asked: dict[str, Any]) -> str:
+def _put_in(where: str | None, table: Table, query: Query) -> str:
     """Return criteria as text with the parameters put in; nothing for none."""
     if where is None:
         return ""
-    settings = Settings(asked["parameters"], asked["as_of"], asked["fiscal_start"])
-    return write_criteria(prepare(parse_criteria(where, table.names), settings).criteria)
-
-
-def _wanted(entry: Entry, table: Table) -> Heading | Wanted | Together:
-    if entry.heading is not None:
-        return Heading(entry.heading)
-    label = entry.label or ""
-    if entry.where is not None:
-        return Wanted(label, parse_criteria(entry.where, table.names))
-    return Together(label, tuple(entry.sum))
+    return write_criteria(prepare(parse_criteria(where, table.names), query.settings).criteria)

@@ -1,32 +1,32 @@
-"""What a report gives: a result a block, and what it was made from."""
+"""What a report gives: an answer a block, and what it was made from."""
 
-import json
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date
-from typing import TYPE_CHECKING, Any, TypeAlias
+from typing import TYPE_CHECKING, Any
 
 from even_sieve import __version__
-from even_sieve.core.tally import LineSet
-from even_sieve.public.results import Breakdown, Bridge, Tallies
-from even_sieve.public.table import Table
-from even_sieve.views.listing import Listing
+from even_sieve.core.answer import Answer
+from even_sieve.core.query import Query
+from even_sieve.core.table import Table
+from even_sieve.core.tally import Defence, Tallies
+from even_sieve.documents import document_of
+from even_sieve.documents.document import ReportDocument, Section
+from even_sieve.renderers.renderer import renderer
 
 if TYPE_CHECKING:
     import pandas as pd
     from matplotlib.figure import Figure
 
-Result: TypeAlias = Tallies | Breakdown | LineSet | Bridge | Listing
-
 
 @dataclass(frozen=True)
 class BlockResult:
-    """One block that was run: its title, its criteria as text, its result."""
+    """One block that was run: its title, its criteria as text, its answer."""
 
     kind: str
     title: str
     where: str
-    result: Result
+    result: Answer
     chart: str | None = None
 
     def heading(self, number: int) -> str:
@@ -35,15 +35,12 @@ class BlockResult:
 
     def draw(self) -> "Figure | None":
         """Return the chart of the block, if it is to have one."""
-        from even_sieve.views.chart import draw_breakdown, draw_bridge
+        return None if self.chart is None else document_of(self.result).chart()
 
-        if self.chart is None:
-            return None
-        if isinstance(self.result, Bridge):
-            return draw_bridge(self.result)
-        if isinstance(self.result, Breakdown):
-            return draw_breakdown(self.result)
-        raise TypeError(f"a block of {self.kind} has no chart")
+    def section(self, number: int) -> Section:
+        """Return the block laid out."""
+        document = document_of(self.result)
+        return Section(self.heading(number), self.kind, self.title, self.where, document)
 
 
 @dataclass(frozen=True)
@@ -60,6 +57,7 @@ class Results:
     """A report that was run: its blocks, and what it was made from.
 
     The same inputs give the same results to the last byte: nothing in them tells the time.
+    `table` is what the blocks were run on: on the page every figure opens to its rows.
     """
 
     title: str
@@ -70,6 +68,7 @@ class Results:
     where: str = ""
     criteria: Mapping[str, str] = field(default_factory=dict)
     version: str = __version__
+    table: Table | None = field(default=None, repr=False, compare=False)
 
     def made_from(self) -> list[tuple[str, str]]:
         """Return what the report was made from, as names and texts."""
@@ -81,51 +80,41 @@ class Results:
             found.append(("rows", self.where))
         return [*found, ("made by", f"Even Sieve {self.version}")]
 
-    def to_html(self) -> str:
-        """Return one self-contained page."""
-        from even_sieve.reports.page import show_page
+    def document(self) -> ReportDocument:
+        """Return the report laid out."""
+        sections = tuple(each.section(number) for number, each in enumerate(self.blocks, 1))
+        return ReportDocument(self.title, self.where, sections, tuple(self.made_from()))
 
-        return show_page(self)
+    def to_html(self) -> str:
+        """Return one self-contained page; its figures open to their accounts and rows."""
+        from even_sieve.renderers.html import page
+        from even_sieve.reports.drilldown import with_drilldown
+
+        defence = None if self.table is None else Defence(Query(), self.table)
+        return page(with_drilldown(self.document(), self.blocks, defence))
 
     def to_markdown(self) -> str:
         """Return the report as Markdown."""
-        from even_sieve.reports.page import show_markdown
-
-        return show_markdown(self)
+        return renderer("markdown").report(self.document())
 
     def to_json(self) -> str:
         """Return one JSON object: a record a block, as its own command would print it."""
-        from even_sieve.views import json as view
-
-        blocks = []
-        for done in self.blocks:
-            shown = getattr(view, f"show_{NOUNS[done.kind]}")(done.result)
-            blocks.append({"kind": done.kind, "title": done.title, **json.loads(shown)})
-        whole = {"title": self.title, "blocks": blocks, "made_from": dict(self.made_from())}
-        return json.dumps(whole, ensure_ascii=False, indent=2) + "\n"
+        return renderer("json").report(self.document())
 
     def to_frames(self) -> "list[pd.DataFrame]":
         """Return a pandas data frame a block, in their order; totals have their mark in `mark`."""
-        from even_sieve.reports.tables import table_of
+        from even_sieve.public.table import Table as PublicTable
+        from even_sieve.renderers.files import table_of
         from even_sieve.sinks.files import with_marks
 
-        return [Table(with_marks(table_of(done))).to_frame() for done in self.blocks]
+        sheets = [document_of(each.result).sheet() for each in self.blocks]
+        return [PublicTable(with_marks(table_of(each))).to_frame() for each in sheets]
 
     def figures(self) -> dict[str, Any]:
         """Return every figure of the `figures` blocks by its name."""
         return {
             tally.name: tally.value
-            for done in self.blocks
-            if isinstance(done.result, Tallies)
-            for tally in done.result
+            for block in self.blocks
+            if isinstance(block.result, Tallies)
+            for tally in block.result
         }
-
-
-#: What the views call the result of each kind of block.
-NOUNS = {
-    "figures": "tallies",
-    "breakdown": "breakdown",
-    "lines": "lines",
-    "bridge": "bridge",
-    "rows": "rows",
-}

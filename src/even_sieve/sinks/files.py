@@ -6,6 +6,7 @@ from importlib import import_module
 from pathlib import Path
 from secrets import token_hex
 from shutil import copymode
+from typing import Any
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.errors import CallError, SourceError
@@ -33,13 +34,18 @@ def write_file(table: Table, path: str | Path, *, leave_formulas: bool = False) 
     `CallError` for an unknown ending, `SourceError` for a file that cannot be written.
     """
     file = Path(path)
+    write: Callable[[Table, Path, bool], None] = sink_for(file).write
+    replace_file(file, lambda new: write(with_marks(table), new, leave_formulas))
+
+
+def sink_for(file: Path) -> Any:
+    """Return the sink's module for a file. Raises `CallError` for an unknown ending."""
     sink = SINKS.get(file.suffix.lower())
     if sink is None:
         known = ", ".join(SINKS)
-        fact = f"{path}: a file that ends in '{file.suffix}' is not written"
+        fact = f"{file}: a file that ends in '{file.suffix}' is not written"
         raise CallError(f"{fact}\nWritten are: {known}")
-    write: Callable[[Table, Path, bool], None] = import_module(sink).write
-    replace_file(file, lambda new: write(with_marks(table), new, leave_formulas))
+    return import_module(sink)
 
 
 def replace_file(file: Path, write: Callable[[Path], None]) -> None:

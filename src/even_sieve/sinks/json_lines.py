@@ -4,7 +4,7 @@ import json
 from pathlib import Path
 
 from even_sieve.core.table import Table
-from even_sieve.views.values import plain_json
+from even_sieve.documents.values import plain_json
 
 
 def write(table: Table, path: Path, leave_formulas: bool) -> None:

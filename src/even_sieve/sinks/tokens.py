@@ -3,7 +3,7 @@
 from decimal import Decimal
 
 from even_sieve.core.cells import Cell
-from even_sieve.views.values import plain_text
+from even_sieve.documents.values import plain_text
 
 #: How a text begins that a spreadsheet would run as a formula.
 _RUNS = ("=", "+", "-", "@", "\t", "\r")

@@ -1,8 +1,14 @@
-"""How a source is to be read."""
+"""How a source is to be read: one record, from which every way in takes its options.
 
-from collections.abc import Callable
-from dataclasses import dataclass, field
+An option is a field here and whatever reads by it: Python's keywords, the command line and the
+report file are made from the fields.
+"""
 
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field, fields
+from typing import Any, TypedDict, Unpack
+
+from even_sieve.core.errors import CallError
 from even_sieve.sources.written_numbers import DateOrder
 
 
@@ -22,26 +28,110 @@ class Limits:
 
 
 @dataclass(frozen=True)
+class Said:
+    """How a person says an option: what stands for its value, what it does, what is accepted."""
+
+    kind: type
+    help: str
+    metavar: str | None = None
+    choices: tuple[str, ...] = ()
+    least: int | None = None
+    several: bool = False
+
+
+def _said(*words: Any, **more: Any) -> dict[str, Said]:
+    """Return how an option is said, as what a field of it notes."""
+    return {"said": Said(*words, **more)}
+
+
+@dataclass(frozen=True)
 class SourceOptions:
     """What a person can say about a source.
 
-    `blank_as` are tokens that stand for a blank. In a workbook, `sheet` is a sheet by name
-    or number (from 1), `cells` an area (`B2:F30`), a named range or a table, `header` the
-    sheet row that names the columns, and `sideways` says that names stand down the first
-    column and records across. Of a text file, `delimiter`, `quote` and `encoding` are found
-    if not given, `decimal` is the decimal mark, `date_order` reads dates that are not ISO.
+    Of a text file, `delimiter`, `quote` and `encoding` are found if not given, `decimal` is
+    the decimal mark, `date_order` reads dates that are not ISO. In a workbook, `sheet` is a
+    sheet by name or number (from 1), `cells` an area (`B2:F30`), a named range or a table,
+    `header` the sheet row that names the columns, and `sideways` says that names stand down
+    the first column and records across. `blank_as` are tokens that stand for a blank.
     `progress` is told now and then which share of a long reading is done, 0 to 1.
     """
 
-    blank_as: tuple[str, ...] = ()
-    delimiter: str | None = None
+    delimiter: str | None = field(default=None, metadata=_said(
+        str, "What stands between fields of a text file (tab for a tab). Default: found.", "CHAR",
+    ))  # fmt: skip
+    encoding: str | None = field(default=None, metadata=_said(
+        str, "How a text file is encoded: utf-8, utf-16, latin-1. Default: found.", "NAME",
+    ))  # fmt: skip
+    decimal: str = field(default=".", metadata=_said(
+        str, "The decimal mark of a text file.", choices=(".", ","),
+    ))  # fmt: skip
+    date_order: DateOrder | None = field(default=None, metadata=_said(
+        str, "The order in which dates name their parts, where they are not ISO dates.",
+        choices=tuple(each.value for each in DateOrder),
+    ))  # fmt: skip
+    sheet: str | None = field(default=None, metadata=_said(
+        str, "The sheet of a workbook, by name or number. Default: the first.", "NAME",
+    ))  # fmt: skip
+    cells: str | None = field(default=None, metadata=_said(
+        str, "The table's place in a workbook: a block such as B2:F30, a named range, a table.",
+        "BLOCK",
+    ))  # fmt: skip
+    header: int | None = field(default=None, metadata=_said(
+        int, "The row of a sheet that names the columns. Default: found.", "ROW", least=1,
+    ))  # fmt: skip
+    sideways: bool = field(default=False, metadata=_said(
+        bool, "Names stand down the first column, records across.",
+    ))  # fmt: skip
+    blank_as: tuple[str, ...] = field(default=(), metadata=_said(
+        str, "A token that stands for a blank, such as NA.", "TEXT", several=True,
+    ))  # fmt: skip
     quote: str = '"'
-    encoding: str | None = None
-    decimal: str = "."
-    date_order: DateOrder | None = None
-    sheet: str | None = None
-    cells: str | None = None
-    header: int | None = None
-    sideways: bool = False
     limits: Limits = field(default_factory=Limits)
     progress: Callable[[float], None] | None = field(default=None, compare=False)
+
+    @classmethod
+    def of(cls, **keywords: Unpack["SourceKeywords"]) -> "SourceOptions":
+        """Return the options of keywords as a person gives them. Raises `CallError`.
+
+        >>> SourceOptions.of(sheet=2, blank_as="NA").sheet
+        '2'
+        """
+        given: dict[str, Any] = dict(keywords)
+        tokens = given.get("blank_as", ())
+        given["blank_as"] = (tokens,) if isinstance(tokens, str) else tuple(tokens)
+        if given.get("sheet") is not None:
+            given["sheet"] = str(given["sheet"])
+        if given.get("date_order") is not None:
+            given["date_order"] = DateOrder(given["date_order"])
+        if str(given.get("delimiter")).lower() == "tab":
+            given["delimiter"] = "\t"
+        if given.get("delimiter") and len(given["delimiter"]) != 1:
+            fact = f"delimiter '{given['delimiter']}': one character is needed, or tab"
+            raise CallError(fact)
+        return cls(**given)
+
+
+class SourceKeywords(TypedDict, total=False):
+    """The keywords of `read_table`: see `SourceOptions`."""
+
+    delimiter: str | None
+    encoding: str | None
+    decimal: str
+    date_order: str | None
+    sheet: str | int | None
+    cells: str | None
+    header: int | None
+    sideways: bool
+    blank_as: str | Iterable[str]
+    quote: str
+    limits: Limits
+    progress: Callable[[float], None] | None
+
+
+def said_options() -> dict[str, tuple[Said, Any]]:
+    """Return what a person can say of each option by its name, and its default."""
+    return {
+        each.name: (each.metadata["said"], each.default)
+        for each in fields(SourceOptions)
+        if "said" in each.metadata
+    }

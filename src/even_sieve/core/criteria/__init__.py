@@ -1,6 +1,6 @@
 """Criteria: read from text and ranges, made ready with settings, and bound to a table."""
 
-from even_sieve.core.criteria.binding import Binder
+from even_sieve.core.criteria.binding import Binder, mask_of
 from even_sieve.core.criteria.builder import Field, field, parameter
 from even_sieve.core.criteria.grammar import parse_cell, parse_criteria
 from even_sieve.core.criteria.nodes import (
@@ -28,6 +28,7 @@ from even_sieve.core.criteria.settings import (
     parameter_from_text,
     prepare,
 )
+from even_sieve.core.criteria.where import OneCriteria, Where, read_where
 from even_sieve.core.criteria.words import describe
 from even_sieve.core.criteria.writing import write_criteria
 
@@ -37,12 +38,14 @@ __all__ = [
     "Block",
     "Criteria",
     "Field",
+    "OneCriteria",
     "ParameterValue",
     "PlainValue",
     "Prepared",
     "Probe",
     "RangeCriteria",
     "Settings",
+    "Where",
     "all_of",
     "any_of",
     "blocks",
@@ -52,12 +55,14 @@ __all__ = [
     "criteria_from_records",
     "describe",
     "field",
+    "mask_of",
     "operand_of",
     "parameter",
     "parameter_from_text",
     "parse_cell",
     "parse_criteria",
     "prepare",
+    "read_where",
     "without_columns",
     "write_criteria",
     "write_range",

@@ -3,6 +3,8 @@
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 
+import numpy as np
+
 from even_sieve.core.cells import Kind, fold
 from even_sieve.core.criteria.coercion import holding, of_kind, suited
 from even_sieve.core.criteria.column_comparison import PAIRS
@@ -30,6 +32,7 @@ from even_sieve.core.criteria.probes import (
     Probe,
     all_probes,
     any_probe,
+    blocks,
 )
 from even_sieve.core.criteria.stored_range import ordered_span, probe_of
 from even_sieve.core.criteria.writing import write_condition
@@ -37,11 +40,14 @@ from even_sieve.core.errors import UnknownColumn
 from even_sieve.core.notices import Notice
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.lanes import (
+    Array,
     DateLane,
     FixedLane,
     FloatLane,
     TextLane,
 )
+
+_BLOCK = 1 << 16
 
 
 @dataclass
@@ -152,3 +158,13 @@ class Binder:
         if not probes:
             self.remarks.no_common_kind(other)
         return any_probe(tuple(probes))
+
+
+def mask_of(table: Table, criteria: Criteria) -> Array:
+    """Return for which rows of the table prepared criteria hold, bool, shape (rows,)."""
+    binder = Binder(table)
+    probe = binder.probe(criteria)
+    found = np.zeros(table.length, dtype=bool)
+    for block in blocks(0, table.length, _BLOCK, binder.shared):
+        found[block.start : block.stop] = block.mask(probe)
+    return found

@@ -15,6 +15,7 @@ from fractions import Fraction
 
 import numpy as np
 
+from even_sieve.core.axes import axis_of, first_that_holds
 from even_sieve.core.cells import Cell, CellError, Kind, format_date
 from even_sieve.core.cells.dates import DAY, micros
 from even_sieve.core.criteria import Criteria, Settings, parse_criteria, prepare
@@ -32,7 +33,6 @@ from even_sieve.core.derive.expressions import (
 from even_sieve.core.errors import CallError, UnknownColumn
 from even_sieve.core.table import Column, Table, column_from_cells, column_from_codes
 from even_sieve.core.table.lanes import Array, FloatLane
-from even_sieve.core.tally.axes import axis_of, first_that_holds
 
 _AXIS = re.compile(
     r".+\s(?:by\s+(?:year|quarter|month|week|day)|in\s+bands\s.+)\Z", re.IGNORECASE | re.DOTALL

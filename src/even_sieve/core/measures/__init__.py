@@ -2,7 +2,7 @@
 
 from even_sieve.core.measures.cell_filter import Bucket, CellFilter
 from even_sieve.core.measures.cells import BlockCells, Selected
-from even_sieve.core.measures.composites import COMBINED, parse_measures
+from even_sieve.core.measures.composites import COMPOSITES, parse_measures
 from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need, is_error
 from even_sieve.core.measures.ranks import Target
 from even_sieve.core.measures.registry import MEASURES
@@ -16,7 +16,7 @@ from even_sieve.core.measures.signatures import KINDS
 from even_sieve.core.measures.states import Counts, State
 
 __all__ = [
-    "COMBINED",
+    "COMPOSITES",
     "KINDS",
     "MEASURES",
     "BlockCells",

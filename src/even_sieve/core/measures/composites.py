@@ -15,14 +15,14 @@ from even_sieve.core.errors import MeasureError, closest
 from even_sieve.core.measures.request import MeasureRequest, parse_measure, split_name
 
 #: What each combination is, and the word between its two measures, if it takes two.
-COMBINED: dict[str, tuple[str, str]] = {
+COMPOSITES: dict[str, tuple[str, str]] = {
     "ratio": ("the first figure over the second", "to"),
     "difference": ("the first figure less the second", "and"),
     "change": ("the figure less that of the period before", ""),
     "relative change": ("the change over the figure of the period before", ""),
     "running total": ("the figures of the lines up to this one, added up", ""),
 }
-_HEAD = re.compile(rf"({'|'.join(COMBINED)})\s+of\s+(.+)\Z", re.IGNORECASE | re.DOTALL)
+_HEAD = re.compile(rf"({'|'.join(COMPOSITES)})\s+of\s+(.+)\Z", re.IGNORECASE | re.DOTALL)
 
 
 def parse_measures(
@@ -69,7 +69,7 @@ def _read(text: str, known: Sequence[MeasureRequest], columns: tuple[str, ...]) 
     if head is None:
         raise RuntimeError("the text was taken for a combination")
     kind = " ".join(head[1].lower().split())
-    joint = COMBINED[kind][1]
+    joint = COMPOSITES[kind][1]
     if not joint:
         part = _part(text, head[2], known, columns)
         return _named(name, MeasureRequest(kind, parts=(part,)), rest)

@@ -5,6 +5,6 @@ else with it: neither the matching, nor the arithmetic, nor the accounts.
 """
 
 from even_sieve.core.recheck.composite import join_again
-from even_sieve.core.recheck.row_by_row import Again, Question, work_out_again
+from even_sieve.core.recheck.row_by_row import Again, Question, RowByRow
 
-__all__ = ["Again", "Question", "join_again", "work_out_again"]
+__all__ = ["Again", "Question", "RowByRow", "join_again"]

@@ -1,6 +1,6 @@
-"""One measure over one selection, row by row: its figure and the bucket of every row."""
+"""Measures over their selections, row by row: the figure and the bucket of every row."""
 
-from collections.abc import Mapping
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
@@ -26,11 +26,10 @@ _MARKS = (
 class Question:
     """What is asked: a measure with all that it keeps, under criteria that are made ready.
 
-    `shared` are the criteria of the call, `own` those of the measure, `place` those of a
+    `shared` are the criteria of the query, `own` those of the measure, `place` those of a
     line of a breakdown; `errors` name columns and the error that a row must have there.
     """
 
-    table: Table
     request: MeasureRequest
     shared: Criteria = EVERYTHING
     own: Criteria = EVERYTHING
@@ -40,59 +39,142 @@ class Question:
 
 @dataclass(frozen=True)
 class Again:
-    """What came of it: the figure before rounding, and the bucket of each row."""
+    """What came of it: the figure before rounding, and where each row went.
+
+    `buckets` are those of every row as if it stood in the line, `rows` (from 0, ascending)
+    those that do; the others are unmatched.
+    """
 
     answer: Answer
-    buckets: tuple[str, ...]
+    buckets: Sequence[str]
+    rows: Sequence[int]
 
 
-def work_out_again(question: Question) -> Again:
-    """Return the figure and the buckets. Memory and time grow with the rows: it is slow."""
-    columns = _columns(question)
-    measured = _named(question.table, columns, question.request.column)
-    weights = _named(question.table, columns, question.request.weight)
-    buckets, used = [], []
-    for row in range(question.table.length):
-        bucket = _left_out(question, columns, row)
-        if not bucket:
-            bucket = _by_cell(question.request, measured, weights, row)
-        buckets.append(bucket)
-        if bucket == "used":
-            used.append(_used(question.request, measured, weights, row))
-    return Again(_answer(question, buckets, used, measured), tuple(buckets))
+class RowByRow:
+    """Works figures of one table out again. Memory and time grow with the rows: it is slow.
+
+    What several questions have in common (the cells, where criteria hold, the buckets, the
+    rows of a line) is worked out once.
+    """
+
+    def __init__(self, table: Table) -> None:
+        self.table = table
+        self._plain: dict[str, PlainColumn] = {}
+        self._held: dict[Criteria, list[bool]] = {}
+        self._buckets: dict[tuple[MeasureRequest, Criteria, Criteria], list[str]] = {}
+        self._alike: dict[tuple[str, ...], dict[tuple[Plain, ...], list[int]]] = {}
+
+    def work_out(self, question: Question) -> Again:
+        """Return the figure, the buckets, and the rows of the line."""
+        buckets, rows = self._buckets_of(question), self._rows_of(question)
+        measured, weights = self._measured(question.request)
+        used = [
+            _used(question.request, measured, weights, row)
+            for row in rows
+            if buckets[row] == "used"
+        ]
+        kind = question.request.kind
+        if kind in ("blanks", "errors"):
+            counted = kind.removesuffix("s")
+            return Again(sum(buckets[row] == counted for row in rows), buckets, rows)
+        return Again(self._answer(question, used, measured, weights), buckets, rows)
+
+    def _column(self, name: str) -> PlainColumn:
+        if name not in self._plain:
+            self._plain[name] = plain_column(self.table.column(name))
+        return self._plain[name]
+
+    def _measured(self, request: MeasureRequest) -> tuple[PlainColumn | None, PlainColumn | None]:
+        names = request.column, request.weight
+        first, second = (None if name is None else self._column(name) for name in names)
+        return first, second
+
+    def _holding(self, criteria: Criteria) -> list[bool]:
+        """Return for which rows criteria hold."""
+        if criteria not in self._held:
+            columns = {name: self._column(name) for name in _names(criteria)}
+            rows = range(self.table.length)
+            self._held[criteria] = [holds(criteria, columns, row) for row in rows]
+        return self._held[criteria]
+
+    def _buckets_of(self, question: Question) -> list[str]:
+        """Return the bucket of every row as if it stood in the line."""
+        request, shared, own = question.request, question.shared, question.own
+        if (request, shared, own) not in self._buckets:
+            in_shared, in_own = self._holding(shared), self._holding(own)
+            measured, weights = self._measured(request)
+            marks = self.table.marks
+            found = []
+            for row in range(self.table.length):
+                bucket = "" if marks is None else _marked_out(int(marks[row]), request)
+                if not bucket and not (in_shared[row] and in_own[row]):
+                    bucket = "unmatched"
+                found.append(bucket or _by_cell(request, measured, weights, row))
+            self._buckets[request, shared, own] = found
+        return self._buckets[request, shared, own]
+
+    def _rows_of(self, question: Question) -> Sequence[int]:
+        """Return the rows of the line: each different combination of cells is asked once."""
+        names = tuple(dict.fromkeys([*_names(question.place), *(n for n, _ in question.errors)]))
+        if not names:
+            return range(self.table.length)
+        columns = {name: self._column(name) for name in names}
+        if names not in self._alike:
+            alike: dict[tuple[Plain, ...], list[int]] = {}
+            values = zip(*(column.values for column in columns.values()), strict=True)
+            for row, key in enumerate(values):
+                alike.setdefault(key, []).append(row)
+            self._alike[names] = alike
+        found = [
+            rows
+            for rows in self._alike[names].values()
+            if holds(question.place, columns, rows[0])
+            and all(columns[name].values[rows[0]] == error for name, error in question.errors)
+        ]
+        return sorted(row for rows in found for row in rows)
+
+    def _answer(
+        self,
+        question: Question,
+        used: list[Used],
+        measured: PlainColumn | None,
+        weights: PlainColumn | None,
+    ) -> Answer:
+        request = question.request
+        kept = _kept_error(request, used, measured, weights)
+        if kept is not None:
+            return kept
+        if request.kind == "share":
+            return self._share(question, used)
+        return FIGURES[request.kind](used, request)
+
+    def _share(self, question: Question, used: list[Used]) -> Answer:
+        total = self.work_out(Question(replace(question.request, kind="sum"), question.shared))
+        if isinstance(total.answer, CellError):
+            return total.answer
+        part = FIGURES["sum"](used, question.request)
+        if not isinstance(total.answer, Fraction) or not isinstance(part, Fraction):
+            return None
+        return part / total.answer if total.answer else None
 
 
-def _columns(question: Question) -> dict[str, PlainColumn]:
-    """Return every column that is asked for, under the name by which it is."""
-    names = {name for name in (question.request.column, question.request.weight) if name}
-    names |= {name for name, _ in question.errors}
-    for criteria in (question.shared, question.own, question.place):
-        for condition in conditions(criteria):
-            names.add(condition.column)
-            test = condition.test
-            values = test.values if isinstance(test, OneOf) else ()
-            values = (test.value,) if isinstance(test, Compared) else values
-            names |= {value.name for value in values if isinstance(value, OtherColumn)}
-    return {name: plain_column(question.table.column(name)) for name in names}
+def _names(criteria: Criteria) -> list[str]:
+    """Return the names of all columns that criteria ask."""
+    names = []
+    for condition in conditions(criteria):
+        names.append(condition.column)
+        test = condition.test
+        values = test.values if isinstance(test, OneOf) else ()
+        values = (test.value,) if isinstance(test, Compared) else values
+        names += [value.name for value in values if isinstance(value, OtherColumn)]
+    return names
 
 
-def _named(
-    table: Table, columns: Mapping[str, PlainColumn], name: str | None
-) -> PlainColumn | None:
-    return None if name is None else columns[name]
-
-
-def _left_out(question: Question, columns: Mapping[str, PlainColumn], row: int) -> str:
-    """Return the bucket of a row that a mark or the criteria leave out, else an empty text."""
-    marks = 0 if question.table.marks is None else int(question.table.marks[row])
+def _marked_out(marks: int, request: MeasureRequest) -> str:
+    """Return the bucket of a row that a mark leaves out, else an empty text."""
     for mark, bucket, keep in _MARKS:
-        if marks & mark and keep not in question.request.keep:
+        if marks & mark and keep not in request.keep:
             return bucket
-    for criteria in (question.shared, question.own, question.place):
-        if not holds(criteria, columns, row):
-            return "unmatched"
-    if any(columns[name].values[row] != error for name, error in question.errors):
-        return "unmatched"
     return ""
 
 
@@ -149,49 +231,19 @@ def _used(
     return Used(row, cell, value, weight if isinstance(weight, Fraction) else Fraction(0))
 
 
-def _answer(
-    question: Question, buckets: list[str], used: list[Used], measured: PlainColumn | None
-) -> Answer:
-    request = question.request
-    if request.kind in ("blanks", "errors"):
-        return buckets.count(request.kind.removesuffix("s"))
-    kept = _kept_error(question, used, measured)
-    if kept is not None:
-        return kept
-    if request.kind == "share":
-        return _share(question, used)
-    return FIGURES[request.kind](used, request)
-
-
 def _kept_error(
-    question: Question, used: list[Used], measured: PlainColumn | None
+    request: MeasureRequest,
+    used: list[Used],
+    measured: PlainColumn | None,
+    weights: PlainColumn | None,
 ) -> CellError | None:
     """Return the first kept error; it takes the place of every figure but a count."""
-    if measured is None or question.request.kind in ("filled", "numbers"):
+    if measured is None or request.kind in ("filled", "numbers"):
         return None
-    weight = question.request.weight
-    second = None if weight is None else plain_column(question.table.column(weight))
     for each in used:
         if isinstance(each.value, CellError):
             return each.value
-        beside = None if second is None else second.values[each.row]
+        beside = None if weights is None else weights.values[each.row]
         if isinstance(beside, CellError):
             return beside
     return None
-
-
-def _share(question: Question, used: list[Used]) -> Answer:
-    whole = replace(
-        question,
-        request=replace(question.request, kind="sum"),
-        own=EVERYTHING,
-        place=EVERYTHING,
-        errors=(),
-    )
-    total = work_out_again(whole).answer
-    if isinstance(total, CellError):
-        return total
-    part = FIGURES["sum"](used, question.request)
-    if not isinstance(total, Fraction) or not isinstance(part, Fraction) or not total:
-        return None
-    return part / total

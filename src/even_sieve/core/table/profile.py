@@ -5,6 +5,7 @@ from dataclasses import asdict, dataclass
 
 import numpy as np
 
+from even_sieve.core.answer import Answer
 from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.notices import counted
 from even_sieve.core.table.build import kind_of
@@ -48,8 +49,8 @@ class Finding:
     rows: tuple[int, ...] = ()
 
 
-@dataclass(frozen=True)
-class Profile:
+@dataclass(frozen=True, repr=False)
+class Profile(Answer):
     """The profile of a table: its columns, and what to look at first, the gravest first."""
 
     rows: int

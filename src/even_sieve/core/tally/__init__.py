@@ -1,27 +1,29 @@
 """Tallies: figures with their accounts, worked out in one pass over a table."""
 
 from even_sieve.core.tally.account import BUCKETS, Account
-from even_sieve.core.tally.agreement import Recheck
+from even_sieve.core.tally.agreement import Recheck, Rechecks
 from even_sieve.core.tally.answers import ALL_VALUES, Breakdown, Line, Tallies, Tally
-from even_sieve.core.tally.breakdown import Layout, break_down
-from even_sieve.core.tally.bridge import Bridge, make_bridge
-from even_sieve.core.tally.calendar import period_before
-from even_sieve.core.tally.call import Call, Options
+from even_sieve.core.tally.breakdown import break_down
+from even_sieve.core.tally.bridge import Bridge, BridgeStep, make_bridge
 from even_sieve.core.tally.composite_arithmetic import as_shown
 from even_sieve.core.tally.composite_figures import OF_NO_LINE
 from even_sieve.core.tally.counting import matching_rows
+from even_sieve.core.tally.defence import Defence, explain, figures_of, recheck
 from even_sieve.core.tally.evaluate import has_error, tally
-from even_sieve.core.tally.explain import Explanation
-from even_sieve.core.tally.funnel import Funnel, make_funnel
+from even_sieve.core.tally.explain import Explanation, Explanations
+from even_sieve.core.tally.funnel import Funnel, FunnelStep, make_funnel
+from even_sieve.core.tally.layout import Layout
 from even_sieve.core.tally.lines import (
     Added,
     Counted,
     Heading,
+    LineRows,
     LineSet,
     Together,
-    Wanted,
     make_lines,
 )
+from even_sieve.core.tally.listing import Choice, Listing, list_rows
+from even_sieve.core.tally.plan import Plan
 from even_sieve.core.tally.verdicts import verdicts
 
 __all__ = [
@@ -32,28 +34,37 @@ __all__ = [
     "Added",
     "Breakdown",
     "Bridge",
-    "Call",
+    "BridgeStep",
+    "Choice",
     "Counted",
+    "Defence",
     "Explanation",
+    "Explanations",
     "Funnel",
+    "FunnelStep",
     "Heading",
     "Layout",
     "Line",
+    "LineRows",
     "LineSet",
-    "Options",
+    "Listing",
+    "Plan",
     "Recheck",
+    "Rechecks",
     "Tallies",
     "Tally",
     "Together",
-    "Wanted",
     "as_shown",
     "break_down",
+    "explain",
+    "figures_of",
     "has_error",
+    "list_rows",
     "make_bridge",
     "make_funnel",
     "make_lines",
     "matching_rows",
-    "period_before",
+    "recheck",
     "tally",
     "verdicts",
 ]

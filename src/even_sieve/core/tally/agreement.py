@@ -1,17 +1,19 @@
-"""The recheck of a tally: both figures side by side, or the first row on which they part."""
+"""The recheck of figures: both side by side, or the first row on which the two ways part."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
 import numpy as np
 
+from even_sieve.core.answer import Answer
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.errors import RecheckError
 from even_sieve.core.recheck import Again, join_again
 from even_sieve.core.table import Table
 from even_sieve.core.table.lanes import Array
-from even_sieve.core.tally.account import BUCKETS, Account
+from even_sieve.core.tally.answers import Tally
+from even_sieve.core.tally.buckets import NAMES
 
 
 @dataclass(frozen=True)
@@ -38,54 +40,84 @@ class Recheck:
         return f"agrees: {shown[0]}, row by row {shown[1]}; {same}"
 
 
+@dataclass(frozen=True, repr=False)
+class Rechecks(Answer):
+    """Figures that were worked out twice, in the order of the answer that has them."""
+
+    items: tuple[Recheck, ...]
+
+    def __len__(self) -> int:
+        return len(self.items)
+
+    def __iter__(self) -> Iterator[Recheck]:
+        return iter(self.items)
+
+    def __getitem__(self, position: int) -> Recheck:
+        return self.items[position]
+
+
+def numbered(buckets: Sequence[str]) -> Array:
+    """Return buckets as their positions among `BUCKETS`, uint8, shape (rows,)."""
+    place = {name: number for number, name in enumerate(NAMES)}
+    return np.fromiter((place[each] for each in buckets), dtype=np.uint8, count=len(buckets))
+
+
 def compare(
-    name: str, value: Cell, account: Account, again: Again, buckets: Array, table: Table
+    tally: Tally, again: Again, slow: Array, buckets: Array, place: Array | None, table: Table
 ) -> Recheck:
     """Return the recheck of a figure and its account.
 
-    Raises `RecheckError` where the two ways part: at a row, in the account, in the figure.
+    `slow` and `buckets` are those of every row as if it stood in the figure's line, row by
+    row and the fast way, `place` (bool) says which rows do; None for all. Raises
+    `RecheckError` where the two ways part: at a row, in the account, in the figure.
     """
-    names = list(BUCKETS)
-    slow = np.array([names.index(each) for each in again.buckets], dtype=np.uint8)
+    name = tally.full_name
+    unmatched = NAMES.index("unmatched")
+    if place is not None:
+        in_line = np.zeros(len(slow), dtype=bool)
+        in_line[np.asarray(again.rows, dtype=np.intp)] = True
+        buckets = np.where(place | (buckets < unmatched), buckets, unmatched)
+        slow = np.where(in_line | (slow < unmatched), slow, unmatched)
     parted = np.flatnonzero(slow != buckets)
     if len(parted):
         row = int(parted[0])
-        fact = f"the row counts as {names[buckets[row]]}, but row by row as {names[slow[row]]}"
+        fact = f"the row counts as {NAMES[buckets[row]]}, but row by row as {NAMES[slow[row]]}"
         raise RecheckError(name, fact, table.number(row))
-    counts = dict(zip(names, np.bincount(slow, minlength=len(names)).tolist(), strict=True))
-    for bucket, count in counts.items():
-        told = getattr(account, bucket)
-        if told != count:
-            raise RecheckError(
-                name, f"the account has {told} rows {bucket}, but row by row {count}"
-            )
+    _refuse_account(tally, np.bincount(slow, minlength=len(NAMES)).tolist())
     answer = again.answer
     exact = answer if isinstance(answer, Fraction) else None
-    second = _rounded(answer, value) if isinstance(answer, Fraction) else answer
-    if not _equal(value, second):
-        fact = f"the figure is {value}, but row by row {second}; all rows are in the same buckets"
-        raise RecheckError(name, fact)
-    return Recheck(name, value, second, len(slow), exact)
+    second = _rounded(answer, tally.value) if isinstance(answer, Fraction) else answer
+    if not _equal(tally.value, second):
+        parting = f"the figure is {tally.value}, but row by row {second}"
+        raise RecheckError(name, f"{parting}; all rows are in the same buckets")
+    return Recheck(name, tally.value, second, len(slow), exact)
 
 
-def compare_joined(
-    name: str, kind: str, value: Cell, known: Sequence[bool], checked: Sequence[Recheck]
-) -> Recheck:
+def _refuse_account(tally: Tally, counts: Sequence[int]) -> None:
+    """Raise `RecheckError` unless the account has so many rows in each bucket."""
+    for bucket, count in zip(NAMES, counts, strict=True):
+        told = getattr(tally.account, bucket)
+        if told != count:
+            fact = f"the account has {told} rows {bucket}, but row by row {count}"
+            raise RecheckError(tally.full_name, fact)
+
+
+def compare_composite(tally: Tally, checked: Sequence[Recheck]) -> Recheck:
     """Return the recheck of a figure worked out from two others, which were rechecked.
 
-    They go into it as the recheck has them: exactly where they are `known` exactly, else as
+    They go into it as the recheck has them: exactly where they are known exactly, else as
     they are shown. Raises `RecheckError` if the two ways part.
     """
     figures = [
-        c.again if c.exact is None or not k else c.exact
-        for c, k in zip(checked, known, strict=True)
+        each.again if each.exact is None or part.exact is None else each.exact
+        for each, part in zip(checked, tally.parts, strict=True)
     ]
-    exact = join_again(kind, *figures)
-    second = None if exact is None else _rounded(exact, value)
-    if not _equal(value, second):
-        fact = f"the figure is {value}, but worked out again {second}"
-        raise RecheckError(name, fact)
-    return Recheck(name, value, second, checked[0].rows, exact)
+    exact = join_again(tally.request.kind, *figures)
+    second = None if exact is None else _rounded(exact, tally.value)
+    if not _equal(tally.value, second):
+        fact = f"the figure is {tally.value}, but worked out again {second}"
+        raise RecheckError(tally.full_name, fact)
+    return Recheck(tally.full_name, tally.value, second, checked[0].rows, exact)
 
 
 def _rounded(exact: Fraction, beside: Cell) -> Cell:

@@ -1,20 +1,19 @@
 """Tallies: figures with the accounts that back them."""
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cached_property
 from typing import Any
 
+from even_sieve.core.answer import Answer
+from even_sieve.core.axes import Group
 from even_sieve.core.cells import Cell, CellError
-from even_sieve.core.errors import CallError, closest, listed
+from even_sieve.core.errors import closest, listed
 from even_sieve.core.measures import MeasureRequest
-from even_sieve.core.notices import Notice, each_once
-from even_sieve.core.recheck import work_out_again
+from even_sieve.core.notices import Notice
+from even_sieve.core.query import Query
 from even_sieve.core.tally.account import Account
-from even_sieve.core.tally.agreement import Recheck, compare, compare_joined
-from even_sieve.core.tally.buckets import Origin, row_buckets, rows_in
-from even_sieve.core.tally.explain import Explanation, explain, explain_combined
 
 
 @dataclass(frozen=True)
@@ -24,8 +23,9 @@ class Tally:
     `value` is None where there is none, and `reason` then says why; it is a `CellError`
     where an error was kept. `found_at` lists the source's numbers of the rows that gave
     it. `exact` is the figure before rounding, where it was worked out exactly; `decimals`
-    is how many the measured column is written with, for showing figures alike. `parts` are
-    the tallies that it was worked out from, if it is not one of rows; the account is then
+    is how many the measured column is written with, for showing figures alike. `place` are
+    the groups of its line of a breakdown, `query` what was asked besides the measure. `parts`
+    are the tallies that it was worked out from, if it is not one of rows; the account is then
     that of the first.
     """
 
@@ -37,63 +37,9 @@ class Tally:
     notices: tuple[Notice, ...] = ()
     exact: Fraction | None = None
     decimals: int = 0
-    origin: "Origin | None" = field(default=None, repr=False, compare=False)
+    place: tuple[Group, ...] = ()
+    query: Query = field(default_factory=Query, repr=False)
     parts: tuple["Tally", ...] = ()
-
-    def rows(self, bucket: str = "used") -> tuple[int, ...]:
-        """Return the source's numbers of the rows in a bucket of the account.
-
-        Raises `CallError` for a word that is no bucket, or for a figure worked out from
-        others, which have the rows.
-        """
-        if self.parts:
-            names = listed([part.name for part in self.parts])
-            raise CallError(f"'{self.name}' is worked out from other figures\nAsk {names}")
-        return rows_in(self._origin(), bucket)
-
-    def explain(self) -> "Explanation":
-        """Return what the figure is, of which rows, and where every other row went."""
-        if self.parts:
-            parts = tuple(part.explain() for part in self.parts)
-            shown = [f"{part.name} = {_shown(part)}" for part in self.parts]
-            return explain_combined(self.request, self.account, shown, parts)
-        return explain(self.name, self.account, self.exact, self._origin())
-
-    def recheck(self) -> "Recheck":
-        """Work the figure out again, row by row, by slow and separate code, and compare.
-
-        Raises `RecheckError` naming the first row that stands in another bucket, or both
-        figures if they differ. Of a figure worked out from others these are worked out again,
-        and it from them; `CallError` for a running total, whose lines can be rechecked.
-        """
-        if self.parts:
-            return self._recheck_parts()
-        origin = self._origin()
-        again = work_out_again(origin.question())
-        buckets, table = row_buckets(origin), origin.call.table
-        return compare(self._placed, self.value, self.account, again, buckets, table)
-
-    @property
-    def _placed(self) -> str:
-        """The name with the line that the figure stands in."""
-        first = self
-        while first.parts:
-            first = first.parts[0]
-        places = () if first.origin is None else first.origin.places
-        keys = ["(blank)" if place.key is None else f"{place.key}" for place in places]
-        return ", ".join([self.name, *keys])
-
-    def _recheck_parts(self) -> "Recheck":
-        if len(self.parts) < 2:
-            raise CallError(f"'{self.name}' adds up lines\nRecheck '{self.parts[0].name}' in each")
-        known = [part.exact is not None for part in self.parts]
-        checked = [part.recheck() for part in self.parts]
-        return compare_joined(self._placed, self.request.kind, self.value, known, checked)
-
-    def _origin(self) -> "Origin":
-        if self.origin is None:
-            raise CallError(f"'{self.name}' does not know its table any more")
-        return self.origin
 
     @property
     def name(self) -> str:
@@ -101,39 +47,52 @@ class Tally:
         return self.request.name
 
     @property
+    def full_name(self) -> str:
+        """The name with the line that the figure stands in: `sum of dues, Outer`."""
+        first = self
+        while first.parts:
+            first = first.parts[0]
+        keys = ["(blank)" if group.key is None else f"{group.key}" for group in first.place]
+        return ", ".join([self.name, *keys])
+
+    @property
     def has_answer(self) -> bool:
         """Whether there is a figure: not where an error was kept."""
         return not isinstance(self.value, CellError)
 
+    @property
+    def shown(self) -> str:
+        """The value in words, with the reason where there is none."""
+        return f"no value ({self.reason})" if self.value is None else f"{self.value}"
+
     def __str__(self) -> str:
-        return f"{self.name} = {_shown(self)} [{self.account.words()}]"
+        return f"{self.name} = {self.shown} [{self.account.words()}]"
 
 
-def _shown(tally: Tally) -> str:
-    return f"no value ({tally.reason})" if tally.value is None else f"{tally.value}"
-
-
-@dataclass(frozen=True)
-class Tallies:
+@dataclass(frozen=True, repr=False)
+class Tallies(Answer):
     """The answers to several measures of one table, in the order asked.
 
-    `where` is the criteria they share, as text; `as_of` the date that it hangs on, if any.
+    `result[0]` and `result["sum of dues"]` are tallies. `where` is the criteria they share,
+    as text; `as_of` the date that it hangs on, if any; `query` what was asked besides.
+
+    >>> from even_sieve import table_from
+    >>> found = table_from({"dues": [120.5, 80]}).tally("rows", "sum of dues")
+    >>> len(found), found["sum of dues"].value
+    (2, 200.5)
     """
 
     items: tuple[Tally, ...]
     notices: tuple[Notice, ...] = ()
     where: str = ""
     as_of: str | None = None
+    query: Query = field(default_factory=Query)
 
     def __len__(self) -> int:
         return len(self.items)
 
     def __iter__(self) -> Iterator[Tally]:
         return iter(self.items)
-
-    def with_notices(self, more: tuple[Notice, ...]) -> "Tallies":
-        """Return the same tallies with more to know about all of them, first."""
-        return Tallies(self.items, each_once((*more, *self.notices)), self.where, self.as_of)
 
     def __getitem__(self, key: int | str) -> Tally:
         """Return a tally by its position or its name. Raises `KeyError` naming the closest."""
@@ -154,6 +113,9 @@ class _All:
     def __repr__(self) -> str:
         return "ALL"
 
+    def __reduce__(self) -> str:
+        return "ALL_VALUES"
+
 
 ALL_VALUES = _All()
 
@@ -169,14 +131,20 @@ class Line:
     tallies: Tallies
 
 
-@dataclass(frozen=True)
-class Breakdown:
+@dataclass(frozen=True, repr=False)
+class Breakdown(Answer):
     """Tallies by the values of one or several axes, and the total.
 
     `lines` come in the order of the values, or as sorted; `rest` is what a list of labels
     does not take, or what a choice of the first lines leaves. With several axes `subtotals`
     hold the lines of the outer ones. With `across`, keys have its value last, and subtotals
     hold the totals of rows and columns too.
+
+    >>> from even_sieve import table_from
+    >>> calls = table_from({"zone": ["Outer", "Inner", "Outer"], "dues": [0.1, 5, 0.2]})
+    >>> found = calls.tally("sum of dues", by="zone")
+    >>> found["Outer"][0].value, found.total[0].value
+    (0.3, 5.3)
     """
 
     by: tuple[str, ...]
@@ -193,14 +161,21 @@ class Breakdown:
     def __iter__(self) -> Iterator[Line]:
         return iter(self.lines)
 
-    def with_notices(self, more: tuple[Notice, ...]) -> "Breakdown":
-        """Return the same breakdown with more to know about it, first."""
-        return replace(self, notices=each_once((*more, *self.notices)))
+    @property
+    def axes(self) -> tuple[str, ...]:
+        """The names of all axes, that of `across` last."""
+        return self.by if self.across is None else (*self.by, self.across)
 
     @property
     def with_rest(self) -> Sequence[Line]:
         """The lines, and the rest after them where there is one."""
         return self.lines if self.rest is None else (*self.lines, self.rest)
+
+    @property
+    def tallies(self) -> list[Tally]:
+        """Every figure: of the lines, the rest, the subtotals and the total."""
+        lines = (*self.with_rest, *self.subtotals)
+        return [*(tally for line in lines for tally in line.tallies), *self.total]
 
     @cached_property
     def _by_key(self) -> dict[tuple[Any, ...], Tallies]:

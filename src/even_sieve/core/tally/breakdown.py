@@ -1,53 +1,34 @@
 """Breakdowns: tallies by the groups of one or several axes, which add up."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
-from even_sieve.core.cells import Cell, CellError
-from even_sieve.core.criteria import EVERYTHING, Criteria, any_of
-from even_sieve.core.criteria.nodes import negated
-from even_sieve.core.errors import AccountError, CallError, closest, listed
+from even_sieve.core.axes import Axis, OthersGroup, axis_of
+from even_sieve.core.errors import AccountError, CallError
 from even_sieve.core.lazy import LazySequence
 from even_sieve.core.measures import Bucket, Gathered, MeasureRequest
 from even_sieve.core.measures.arithmetic import total_of
 from even_sieve.core.measures.totals import Totals
 from even_sieve.core.notices import each_once
+from even_sieve.core.query import Query
 from even_sieve.core.table import Table
 from even_sieve.core.tally.answers import ALL_VALUES, Breakdown, Line, Tallies, Tally
-from even_sieve.core.tally.axes import Axis, Group, axis_of
-from even_sieve.core.tally.call import Call, Options
-from even_sieve.core.tally.composite_figures import Combiner, Plan
+from even_sieve.core.tally.composite_figures import Combiner, Composites
 from even_sieve.core.tally.evaluate import is_not_one, tallies_of, with_context
+from even_sieve.core.tally.layout import Layout, ordered, sorts_by_composite
 from even_sieve.core.tally.levels import Found, level_of
 from even_sieve.core.tally.passes import Grouping, run_pass
+from even_sieve.core.tally.plan import Plan
 from even_sieve.core.tally.review import review
-from even_sieve.core.tally.usual import spell_out
-
-_LABEL = "label"
-
-
-@dataclass(frozen=True)
-class Layout:
-    """How a breakdown is laid out.
-
-    `by` and `across` are axes as they are written; `sort` is a measure by its name, or
-    `label`, with `asc` or `desc` after it; `top` keeps so many lines and sums up the others.
-    """
-
-    by: tuple[str, ...]
-    across: str | None = None
-    sort: str | None = None
-    top: int | None = None
 
 
 def break_down(
+    query: Query,
     table: Table,
-    requests: Sequence[MeasureRequest],
-    by: str | Layout,
-    where: Criteria = EVERYTHING,
-    options: Options | None = None,
+    measures: Iterable[str | MeasureRequest],
+    layout: Layout,
 ) -> Breakdown:
     """Return a line of tallies for each group of the axes among the rows in play, and a total.
 
@@ -55,134 +36,78 @@ def break_down(
     subtotals, add up to the total, which is worked out separately and compared:
     `AccountError` if they do not. Raises `CallError` for a layout that cannot be.
     """
-    layout = Layout((by,)) if isinstance(by, str) else by
-    call = Call(table, where, options or Options())
-    axes = [axis_of(table, text) for text in layout.by]
+    plan = Plan.of(query, table)
+    axes = [axis_of(plan.table, text) for text in layout.by]
     if layout.across is not None:
-        axes.append(axis_of(table, layout.across))
-    plan = Plan.of(spell_out(table, requests))
-    combined = _sorts_by_combined(layout, plan)
-    work = _Work(call, replace(layout, sort=None) if combined else layout, plan.base, axes)
-    found = work.result()
+        axes.append(axis_of(plan.table, layout.across))
+    composites = Composites.of(plan.requests(measures))
+    late = sorts_by_composite(layout, composites)
+    builder = BreakdownBuilder(
+        plan, replace(layout, sort=None) if late else layout, composites.base, axes
+    )
+    found = builder.result()
     if layout.top is not None and len(found.lines) > layout.top:
-        work = replace(work, axes=[_cut(axes[0], found.lines, layout.top)])
-        found = work.result()
-    if combined:
-        lines = _ordered(layout, plan.wanted, Combiner(found, plan).result())
+        builder = replace(builder, axes=[_cut(axes[0], found.lines, layout.top)])
+        found = builder.result()
+    if late:
+        lines = ordered(layout, composites.wanted, Combiner(found, composites).result())
         kept = {line.key: line for line in found.lines}
         found = replace(found, lines=tuple(kept[line.key] for line in lines))
-    return found if plan.is_plain else Combiner(found, plan).result()
-
-
-def _sorts_by_combined(layout: Layout, plan: Plan) -> bool:
-    """Tell whether lines are sorted by a figure worked out from others.
-
-    Raises `CallError` for what can be known only once the lines stand in their order.
-    """
-    if layout.sort is None:
-        return False
-    name, _ = _sort_words(layout, plan.wanted)
-    request = next((each for each in plan.wanted if each.name == name), None)
-    if request is None or not request.parts:
-        return False
-    if layout.top is not None or request.kind == "running total":
-        what = "sorted by" if layout.top is None else "cut by"
-        raise CallError(f"lines cannot be {what} '{name}'\nSort by a measure of the rows")
-    return True
-
-
-def _ordered(
-    layout: Layout, requests: Sequence[MeasureRequest], found: Breakdown
-) -> Sequence[Line]:
-    """Return the lines in the order asked: groups of the outer axes by their subtotals."""
-    name, descending = _sort_words(layout, requests)
-    if name is None:
-        return tuple(found.lines)[::-1] if descending else found.lines
-    known = {line.key: line.tallies for line in (*found.lines, *found.subtotals)}
-    count = len(layout.by)
-    size = count + (layout.across is not None)
-
-    def rank(line: Line) -> list[tuple[bool, object, int]]:
-        ranks = []
-        for depth in range(1, count + 1):
-            prefix = (*line.key[:depth], *(ALL_VALUES for _ in range(size - depth)))
-            value = known[prefix][name].value if prefix in known else None
-            ranks.append(_sort_key(value, descending))
-        return ranks
-
-    order = sorted(range(len(found.lines)), key=lambda i: (rank(found.lines[i]), i))
-    return tuple(found.lines[i] for i in order)
-
-
-def _sort_words(layout: Layout, requests: Sequence[MeasureRequest]) -> tuple[str | None, bool]:
-    """Return the measure to sort by (None for the label) and whether the largest is first."""
-    text = layout.sort or f"{requests[0].name} desc"
-    name, _, last = text.strip().rpartition(" ")
-    if last.lower() in ("asc", "desc") and name:
-        descending = last.lower() == "desc"
-    else:
-        name, descending = text.strip(), text.strip().lower() != _LABEL
-    if name.lower() == _LABEL:
-        return None, descending
-    names = [request.name for request in requests]
-    if name not in names:
-        near = closest(name, names)
-        hint = f"Did you mean {listed(near)}?" if near else f"Sort by label or {listed(names)}"
-        raise CallError(f"there is no measure '{name}' to sort by\n{hint}")
-    return name, descending
+    return found if composites.is_plain else Combiner(found, composites).result()
 
 
 @dataclass(frozen=True, eq=False)
-class _Work:
+class BreakdownBuilder:
     """One breakdown on its way."""
 
-    call: Call
+    plan: Plan
     layout: Layout
     requests: Sequence[MeasureRequest]
     axes: list[Axis]
 
     def result(self) -> Breakdown:
         """Return the breakdown, checked."""
-        call, layout = self.call, self.layout
+        plan, layout = self.plan, self.layout
         if layout.top is not None and len(self.axes) > 1:
             raise CallError("the first lines can be chosen along one axis alone\nLeave out --top")
-        context = MeasureRequest("rows", name="rows in play")
-        jobs = [call.job(request) for request in (*self.requests, context)]
         shown = self._choices()
+        found = self._gathered(shown)
+        whole = tallies_of(plan, self.requests, found.jobs[:-1], found.whole[:-1], 0)
+        total = tuple(
+            replace(each, value=None, found_at=()) if is_not_one(each) else each for each in whole
+        )
+        made = [self._lines(found, places) for places in shown]
+        matching = found.whole[-1].bucket(0, Bucket.USED)
+        notices = (*plan.shared_notices(), *review(plan, plan.shared.criteria, matching))
+        names = [axis.name for axis in self.axes]
+        every = Breakdown(
+            tuple(names[: len(layout.by)]),
+            made[0],
+            with_context(plan, self.requests, total),
+            each_once(notices),
+            None if layout.across is None else names[-1],
+            tuple(line for lines in made[1:] for line in lines),
+        )
+        sorts = layout.sort is not None or layout.top is not None
+        in_order = ordered(layout, self.requests, every) if sorts else every.lines
+        lines, rest = _without_rest(in_order, self.axes)
+        return replace(every, lines=lines, rest=rest)
+
+    def _gathered(self, shown: Sequence[tuple[int, ...]]) -> Found:
+        """Return what one pass brings for every level, checked against the whole."""
+        plan, context = self.plan, MeasureRequest("rows", name="rows in play")
+        jobs = [plan.job(request) for request in (*self.requests, context)]
         needed = dict.fromkeys(
             (*shown, *(self.kept(request, each) for each in shown for request in self.requests))
         )
         needed.pop((), None)
         levels = [level_of(self.axes, places) for places in needed]
         groupings = [Grouping(len(level.members), level.codes) for level in levels]
-        result = run_pass(call.table, jobs, groupings, call.options.threads, call.binder.shared)
-        whole = tallies_of(call, self.requests, jobs[:-1], result.whole[:-1], 0)
-        total = tuple(
-            replace(each, value=None, found_at=()) if is_not_one(each) else each for each in whole
-        )
+        result = run_pass(plan.table, jobs, groupings, plan.query.threads, plan.binder.shared)
         for gathered in result.grouped:
             _check_total(self.requests, gathered, result.whole)
-        found = Found(
-            jobs,
-            {level.places: (level, g) for level, g in zip(levels, result.grouped, strict=True)},
-            result.whole,
-        )
-        made = [self._lines(found, places) for places in shown]
-        matching = result.whole[-1].bucket(0, Bucket.USED)
-        notices = (*call.shared_notices(), *review(call, call.shared.criteria, matching))
-        names = [axis.name for axis in self.axes]
-        every = Breakdown(
-            tuple(names[: len(layout.by)]),
-            made[0],
-            with_context(call, self.requests, total),
-            each_once(notices),
-            None if layout.across is None else names[-1],
-            tuple(line for lines in made[1:] for line in lines),
-        )
-        sorts = layout.sort is not None or layout.top is not None
-        ordered = _ordered(layout, self.requests, every) if sorts else every.lines
-        lines, rest = _without_rest(ordered, self.axes)
-        return replace(every, lines=lines, rest=rest)
+        pairs = zip(levels, result.grouped, strict=True)
+        return Found(jobs, {level.places: (level, g) for level, g in pairs}, result.whole)
 
     def _choices(self) -> list[tuple[int, ...]]:
         """Return which axes each level groups by: all of them first, then the subtotals."""
@@ -199,7 +124,7 @@ class _Work:
             return places
         names = [self.axes[place].column for place in places]
         pairs = zip(places, names, strict=True)
-        return tuple(place for place, name in pairs if not self.call.disregards(request, name))
+        return tuple(place for place, name in pairs if not self.plan.disregards(request, name))
 
     def _lines(self, found: Found, places: tuple[int, ...]) -> Sequence[Line]:
         """Return the lines of a level, each made when it is asked for.
@@ -233,7 +158,7 @@ class _Work:
             own = tuple(groups[place] for place in kept)
             gathered, place = found.at(kept, dict(zip(places, members, strict=True)), position)
             job = found.jobs[position : position + 1]
-            tallies += tallies_of(self.call, [request], job, [gathered], place, own)
+            tallies += tallies_of(self.plan, [request], job, [gathered], place, own)
         return Line(tuple(key), Tallies(tuple(tallies)))
 
 
@@ -247,10 +172,7 @@ def _cut(axis: Axis, lines: Sequence[Line], top: int) -> Axis:
     number[chosen] = np.arange(top)
     kept = [axis.groups[each] for each in chosen]
     others = len(lines) - top
-    rest = Group(
-        f"{others} others" if others > 1 else "1 other",
-        lambda: negated(any_of(group.criteria for group in kept)),
-    )
+    rest = OthersGroup(f"{others} others" if others > 1 else "1 other", tuple(kept))
     return Axis(axis.name, axis.column, number[axis.codes], (*kept, rest), listed=True)
 
 
@@ -278,13 +200,3 @@ def _check_total(
                 together, exact = state.sums.together(), total_of(total, name, 0)
                 if together != exact:
                     raise AccountError(f"'{request.name}': the lines add up to {together}")
-
-
-def _sort_key(value: Cell, descending: bool) -> tuple[bool, object, int]:
-    """Return what numbers, dates and texts are sorted by; no value and errors come last."""
-    if value is None or isinstance(value, CellError):
-        return True, 0, 0
-    if isinstance(value, int | float) and not isinstance(value, bool):
-        return False, -value if descending else value, 0
-    text = str(value)
-    return False, [-ord(char) for char in text] if descending else text, 0

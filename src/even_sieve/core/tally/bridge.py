@@ -4,17 +4,19 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 
+from even_sieve.core.answer import Answer
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.criteria import EVERYTHING, Criteria, all_of, write_criteria
 from even_sieve.core.criteria.nodes import And, Or
 from even_sieve.core.errors import AccountError, CallError
 from even_sieve.core.measures import Keep, MeasureRequest
 from even_sieve.core.notices import Notice
+from even_sieve.core.query import Query
 from even_sieve.core.table import Mark, Table
 from even_sieve.core.tally.answers import Tally
-from even_sieve.core.tally.call import Call, Options
-from even_sieve.core.tally.evaluate import tally
+from even_sieve.core.tally.evaluate import evaluate
 from even_sieve.core.tally.passes import MeasureJob, run_pass
+from even_sieve.core.tally.plan import Plan
 from even_sieve.core.tally.selection import Selection
 
 #: The measures whose parts add up, so that a step has an amount.
@@ -47,8 +49,8 @@ class BridgeStep:
     amount_left: Fraction
 
 
-@dataclass(frozen=True)
-class Bridge:
+@dataclass(frozen=True, repr=False)
+class Bridge(Answer):
     """The walk from the bare column total to a figure. `tally` is the figure.
 
     Raises `AccountError` unless every step starts where the one before ended, and the last
@@ -86,33 +88,28 @@ class Bridge:
         return iter(self.steps)
 
 
-def make_bridge(
-    table: Table,
-    request: MeasureRequest,
-    where: Criteria = EVERYTHING,
-    options: Options | None = None,
-) -> Bridge:
+def make_bridge(query: Query, table: Table, measure: str | MeasureRequest) -> Bridge:
     """Return the bridge of a sum or a count. Raises `CallError` for measures that do not add up."""
-    options = options or Options()
+    plan = Plan.of(query, table)
+    request, *_ = plan.requests([measure])
     if request.kind not in BRIDGED:
         raise CallError(
             f"'{request.words}' has no bridge: its parts do not add up\n"
             f"Ask for one of: {', '.join(BRIDGED)}"
         )
-    found = tally(table, [request], where, options)
+    (found,) = evaluate([plan], [request])
     figure = found[0]
     if isinstance(figure.value, CellError) or figure.value is None:
         raise CallError(f"'{request.words}' has no bridge: {figure.reason}")
-    steps = _steps(Call(table, where, options), request, figure)
-    return Bridge(figure, tuple(steps), found.notices, found.where)
+    return Bridge(figure, tuple(_steps(plan, request, figure)), found.notices, found.where)
 
 
-def _steps(call: Call, request: MeasureRequest, figure: Tally) -> Iterator[BridgeStep]:
+def _steps(plan: Plan, request: MeasureRequest, figure: Tally) -> Iterator[BridgeStep]:
     """Yield the steps; each is the difference of two tallies of their own."""
-    turns = [("start", _start_label(request)), *_reasons(call, request)]
-    measure = call.job(request).measure
-    jobs = [MeasureJob(measure, selection) for selection in _selections(call, request)]
-    result = run_pass(call.table, jobs, (), call.options.threads, call.binder.shared)
+    turns = [("start", _start_label(request)), *_reasons(plan, request)]
+    measure = plan.job(request).measure
+    jobs = [MeasureJob(measure, selection) for selection in _selections(plan, request)]
+    result = run_pass(plan.table, jobs, (), plan.query.threads, plan.binder.shared)
     rows, amount = 0, Fraction(0)
     for (reason, label), job, gathered in zip(turns, jobs, result.whole, strict=True):
         found = job.measure.finish(gathered, 0)
@@ -141,36 +138,36 @@ def _exact(value: Cell, exact: Fraction | None) -> Fraction:
     raise CallError(f"a step has no amount: {value}")
 
 
-def _kept_in(call: Call, request: MeasureRequest) -> frozenset[Keep]:
-    return request.keep | call.options.keep
+def _kept_in(plan: Plan, request: MeasureRequest) -> frozenset[Keep]:
+    return request.keep | plan.query.keep
 
 
-def _reasons(call: Call, request: MeasureRequest) -> Iterator[tuple[str, str]]:
+def _reasons(plan: Plan, request: MeasureRequest) -> Iterator[tuple[str, str]]:
     """Yield the bucket and the label of every step between start and cells."""
-    kept = _kept_in(call, request)
+    kept = _kept_in(plan, request)
     for _, keep, bucket, label in _MARKS:
         if keep not in kept:
             yield bucket, label
-    for part in _conditions(call, request):
+    for part in _conditions(plan, request):
         text = write_criteria(part)
         yield "unmatched", f"not: ({text})" if isinstance(part, Or) else f"not: {text}"
 
 
-def _conditions(call: Call, request: MeasureRequest) -> list[Criteria]:
+def _conditions(plan: Plan, request: MeasureRequest) -> list[Criteria]:
     """Return the parts of the criteria that must all hold, those of the measure last."""
-    both = all_of((call.shared_for(request), call.own(request).criteria))
+    both = all_of((plan.shared_for(request), plan.own(request).criteria))
     return list(both.parts) if isinstance(both, And) else [both]
 
 
-def _selections(call: Call, request: MeasureRequest) -> Iterator[Selection]:
+def _selections(plan: Plan, request: MeasureRequest) -> Iterator[Selection]:
     """Yield what is left after each step."""
-    everything = call.binder.probe(EVERYTHING)
-    skipped, kept = Mark(0), _kept_in(call, request)
+    everything = plan.binder.probe(EVERYTHING)
+    skipped, kept = Mark(0), _kept_in(plan, request)
     yield Selection(everything, skipped)
     for mark, keep, _, _ in _MARKS:
         if keep not in kept:
             skipped |= mark
             yield Selection(everything, skipped)
-    parts = _conditions(call, request)
+    parts = _conditions(plan, request)
     for count in range(1, len(parts) + 1):
-        yield Selection(call.binder.probe(all_of(parts[:count])), skipped)
+        yield Selection(plan.binder.probe(all_of(parts[:count])), skipped)

@@ -1,23 +1,21 @@
-"""Where each row of a tally's table went: the account, row by row."""
+"""Where each row of a figure's table went: the account, row by row."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
-from even_sieve.core.criteria import Block, all_of
+from even_sieve.core.axes import Group
+from even_sieve.core.criteria import Block
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.measures import Bucket, MeasureRequest
-from even_sieve.core.recheck import Question
 from even_sieve.core.table import Mark
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.marks import MARKS
 from even_sieve.core.tally.account import BUCKETS
-from even_sieve.core.tally.axes import Group
-from even_sieve.core.tally.call import Call
+from even_sieve.core.tally.plan import Plan
 from even_sieve.core.tally.selection import skipped_marks
 
-_NAMES = tuple(BUCKETS)
+NAMES = tuple(BUCKETS)
 _CELL_BUCKETS = {
     Bucket.BLANK: "blank",
     Bucket.ERROR: "error",
@@ -27,66 +25,70 @@ _CELL_BUCKETS = {
 _MARK_BUCKETS = {Mark.SUBTOTAL: "subtotal", Mark.HIDDEN: "hidden", Mark.FILTERED: "filtered"}
 
 
-@dataclass(frozen=True, eq=False)
-class Origin:
-    """What a tally was worked out from: the call, the measure, and its line of a breakdown."""
+class RowBuckets:
+    """The buckets of the rows of a plan's table; those of a measure are worked out once."""
 
-    call: Call
-    request: MeasureRequest
-    places: tuple[Group, ...] = ()
+    def __init__(self, plan: Plan) -> None:
+        self.plan = plan
+        self._of: dict[MeasureRequest, Array] = {}
 
-    def question(self) -> Question:
-        """Return what the recheck is to work out."""
-        return Question(
-            self.call.table,
-            self.call.job(self.request).measure.request,
-            self.call.shared_for(self.request),
-            self.call.own(self.request).criteria,
-            all_of(place.criteria for place in self.places),
-            tuple(place.error for place in self.places if place.error is not None),
-        )
+    def everywhere(self, request: MeasureRequest) -> Array:
+        """Return the bucket of every row as if it stood in the figure's line.
 
+        They are positions among `BUCKETS`, uint8, shape (rows,).
+        """
+        if request not in self._of:
+            job = self.plan.job(request)
+            buckets = self._by_cell(request)
+            matched = Block(0, self.plan.table.length).own_mask(job.selection.probe)
+            buckets[~matched] = NAMES.index("unmatched")
+            marks, skipped = self.plan.table.marks, skipped_marks(job.measure.request.keep)
+            for mark in reversed(MARKS):
+                if marks is not None and mark & skipped:
+                    buckets[(marks & np.uint8(mark)) != 0] = NAMES.index(_MARK_BUCKETS[mark])
+            self._of[request] = buckets
+        return self._of[request]
 
-def row_buckets(origin: Origin) -> Array:
-    """Return the bucket of every row as its position among `BUCKETS`, uint8, shape (rows,)."""
-    call, job = origin.call, origin.call.job(origin.request)
-    buckets = _cell_buckets(origin)
-    block = Block(0, call.table.length)
-    matched = block.own_mask(job.selection.probe)
-    for place in origin.places:
-        matched &= block.mask(call.binder.probe(place.criteria))
-        if place.error is not None:
-            name, error = place.error
-            identity = call.table.column(name).identity
-            matched &= identity.codes == identity.keys.index(error)
-    buckets[~matched] = _NAMES.index("unmatched")
-    marks, skipped = call.table.marks, skipped_marks(job.measure.request.keep)
-    for mark in reversed(MARKS):
-        if marks is not None and mark & skipped:
-            buckets[(marks & np.uint8(mark)) != 0] = _NAMES.index(_MARK_BUCKETS[mark])
-    return buckets
+    def in_place(self, place: Sequence[Group]) -> Array:
+        """Return which rows stand in a line of a breakdown, bool, shape (rows,)."""
+        table, binder = self.plan.table, self.plan.binder
+        block = Block(0, table.length)
+        found = np.ones(table.length, dtype=bool)
+        for group in place:
+            found &= block.mask(binder.probe(group.criteria))
+            if group.error is not None:
+                name, error = group.error
+                identity = table.column(name).identity
+                found &= identity.codes == identity.keys.index(error)
+        return found
 
+    def of(self, request: MeasureRequest, place: Sequence[Group]) -> Array:
+        """Return the bucket of every row: outside of the line, what is left in is unmatched."""
+        found = self.everywhere(request)
+        if not place:
+            return found
+        unmatched = np.uint8(NAMES.index("unmatched"))
+        return np.where(self.in_place(place) | (found < unmatched), found, unmatched)
 
-def _cell_buckets(origin: Origin) -> Array:
-    """Return the bucket of every row as if it matched, uint8, shape (rows,)."""
-    used_cells, length = origin.call.job(origin.request).measure.cells, origin.call.table.length
-    used = _NAMES.index("used")
-    if used_cells is None:
-        return np.full(length, used, dtype=np.uint8)
-    places = np.array([_NAMES.index(_CELL_BUCKETS[i]) for i in range(Bucket.COUNT)], np.uint8)
-    if used_cells.states is None:
-        only = places[used_cells.bucket_of[used_cells.column.only_kind]]
-        return np.full(length, only, dtype=np.uint8)
-    found: Array = places[used_cells.bucket_of[used_cells.states]]
-    return found
+    def rows_in(self, request: MeasureRequest, place: Sequence[Group], bucket: str) -> list[int]:
+        """Return the source's numbers of the rows in a bucket. Raises `CallError` for no bucket."""
+        name = bucket.strip().lower().replace(" ", "_")
+        if name not in BUCKETS:
+            near = closest(name, BUCKETS)
+            known = f"The buckets are: {', '.join(BUCKETS)}"
+            hint = f"Did you mean {listed(near)}?" if near else known
+            raise CallError(f"no bucket '{bucket}'\n{hint}")
+        hits = np.flatnonzero(self.of(request, place) == NAMES.index(name))
+        return list(map(self.plan.table.number, hits.tolist()))
 
-
-def rows_in(origin: Origin, bucket: str) -> tuple[int, ...]:
-    """Return the source's numbers of the rows in a bucket. Raises `CallError` for no bucket."""
-    name = bucket.strip().lower().replace(" ", "_")
-    if name not in BUCKETS:
-        near: Sequence[str] = closest(name, BUCKETS)
-        hint = f"Did you mean {listed(near)}?" if near else f"The buckets are: {', '.join(BUCKETS)}"
-        raise CallError(f"no bucket '{bucket}'\n{hint}")
-    hits = np.flatnonzero(row_buckets(origin) == _NAMES.index(name))
-    return tuple(map(origin.call.table.number, hits.tolist()))
+    def _by_cell(self, request: MeasureRequest) -> Array:
+        """Return the bucket of every row as if it matched, uint8, shape (rows,)."""
+        used_cells, length = self.plan.job(request).measure.cells, self.plan.table.length
+        if used_cells is None:
+            return np.full(length, NAMES.index("used"), dtype=np.uint8)
+        places = np.array([NAMES.index(_CELL_BUCKETS[i]) for i in range(Bucket.COUNT)], np.uint8)
+        if used_cells.states is None:
+            only = places[used_cells.bucket_of[used_cells.column.only_kind]]
+            return np.full(length, only, dtype=np.uint8)
+        found: Array = places[used_cells.bucket_of[used_cells.states]]
+        return found

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Any
 
+from even_sieve.core.axes import is_period, period_before
 from even_sieve.core.cells import Cell
 from even_sieve.core.errors import CallError
 from even_sieve.core.lazy import LazySequence
@@ -16,7 +17,6 @@ from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.measures.composites import leaves
 from even_sieve.core.measures.rounding import to_double
 from even_sieve.core.tally.answers import ALL_VALUES, Breakdown, Line, Tallies, Tally
-from even_sieve.core.tally.calendar import is_period, period_before
 from even_sieve.core.tally.composite_arithmetic import combine, exact_of
 
 #: The kinds of measure of which the figures of lines can be added.
@@ -31,15 +31,15 @@ _Find = Callable[[MeasureRequest], Tally]
 
 
 @dataclass(frozen=True)
-class Plan:
+class Composites:
     """The measures that are wanted, and those of rows that they are worked out from."""
 
     wanted: tuple[MeasureRequest, ...]
     base: tuple[MeasureRequest, ...]
 
     @classmethod
-    def of(cls, requests: Sequence[MeasureRequest]) -> "Plan":
-        """Return the plan; a measure that several need is worked out once."""
+    def of(cls, requests: Sequence[MeasureRequest]) -> "Composites":
+        """Return the composites; a measure that several need is worked out once."""
         return cls(tuple(requests), tuple(dict.fromkeys(leaves(requests))))
 
     @property
@@ -72,8 +72,8 @@ class Plan:
 class Combiner:
     """Works out the figures of a breakdown's lines from those of its measures of rows."""
 
-    def __init__(self, found: Breakdown, plan: Plan) -> None:
-        self._found, self._plan = found, plan
+    def __init__(self, found: Breakdown, composites: Composites) -> None:
+        self._found, self._composites = found, composites
         self._axes = [*found.by, *([] if found.across is None else [found.across])]
         periods = [place for place, name in enumerate(self._axes) if is_period(name)]
         self._period = periods[-1] if periods else None
@@ -86,7 +86,7 @@ class Combiner:
         Raises `CallError` for a change without periods, or a running total of what does not
         add up.
         """
-        for request in self._plan.wanted:
+        for request in self._composites.wanted:
             self._refuse(request)
         found = self._found
         whole = (ALL_VALUES,) * len(self._axes)
@@ -100,7 +100,7 @@ class Combiner:
 
     def line(self, line: Line) -> Line:
         """Return a line with the figures that are wanted."""
-        items = tuple(self._find(each, line.key, line.tallies) for each in self._plan.wanted)
+        items = tuple(self._find(each, line.key, line.tallies) for each in self._composites.wanted)
         return Line(line.key, replace(line.tallies, items=items))
 
     def _refuse(self, request: MeasureRequest) -> None:
@@ -117,7 +117,7 @@ class Combiner:
 
     def _find(self, request: MeasureRequest, key: tuple[Any, ...], found: Tallies) -> Tally:
         if not request.parts:
-            return self._plan.finder(found)(request)
+            return self._composites.finder(found)(request)
         if request.kind == "running total":
             return self._running_total(request, key, found)
         if request.kind.endswith("change"):

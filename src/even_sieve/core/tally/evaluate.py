@@ -1,15 +1,13 @@
 """From requests to tallies: the way through criteria, measures, the pass and the accounts."""
 
 from collections.abc import Iterable, Sequence
+from itertools import islice
 
 import numpy as np
 
+from even_sieve.core.axes import Group
 from even_sieve.core.cells import Cell, CellError
-from even_sieve.core.criteria import (
-    EVERYTHING,
-    Criteria,
-    write_criteria,
-)
+from even_sieve.core.criteria import write_criteria
 from even_sieve.core.errors import NotOneValue
 from even_sieve.core.measures import (
     Bucket,
@@ -20,42 +18,54 @@ from even_sieve.core.measures import (
 )
 from even_sieve.core.measures.places import NONE_FOUND, SEVERAL_FOUND
 from even_sieve.core.notices import Code, Notice, counted, each_once
+from even_sieve.core.query import Query
 from even_sieve.core.table import Mark, Table
 from even_sieve.core.tally.account import Account
 from even_sieve.core.tally.answers import Tallies, Tally
-from even_sieve.core.tally.axes import Group
-from even_sieve.core.tally.buckets import Origin
-from even_sieve.core.tally.call import Call, Options
-from even_sieve.core.tally.composite_figures import Plan
+from even_sieve.core.tally.composite_figures import Composites
 from even_sieve.core.tally.counting import count_rows
 from even_sieve.core.tally.passes import MeasureJob, run_pass
+from even_sieve.core.tally.plan import Plan
 from even_sieve.core.tally.review import review
-from even_sieve.core.tally.selection import skipped_marks
-from even_sieve.core.tally.usual import spell_out
 
 
-def tally(
-    table: Table,
-    requests: Sequence[MeasureRequest],
-    where: Criteria = EVERYTHING,
-    options: Options | None = None,
-) -> Tallies:
-    """Return the tallies of the measures over the rows for which the criteria hold.
+def tally(query: Query, table: Table, measures: Iterable[str | MeasureRequest]) -> Tallies:
+    """Return the tallies of the measures over the rows for which the query's criteria hold.
 
     Raises `UnknownColumn`, `ParameterError`, `UnsuitableColumn`; `AccountError` if the
     buckets of a figure do not add up to the table, which would be a bug.
+
+    >>> from even_sieve.core.table import table_from_columns
+    >>> calls = table_from_columns({"zone": ["Outer", "Inner"], "dues": [120.5, 80]})
+    >>> tally(Query.of(where="zone = Outer"), calls, ["sum of dues"])[0].value
+    120.5
     """
-    options = options or Options()
-    call = Call(table, where, options)
-    plan = Plan.of(spell_out(table, requests))
-    requests = plan.base
-    jobs = [call.job(request) for request in requests]
-    result = run_pass(table, jobs, (), options.threads, call.binder.shared)
-    found = tallies_of(call, requests, jobs, result.whole, 0)
+    plan = Plan.of(query, table)
+    (found,) = evaluate([plan], plan.requests(measures))
+    return found
+
+
+def evaluate(plans: Sequence[Plan], requests: Sequence[MeasureRequest]) -> list[Tallies]:
+    """Return the tallies of each plan, all from one pass over the one table that they share."""
+    first, composites = plans[0], Composites.of(requests)
+    jobs = [[plan.job(request) for request in composites.base] for plan in plans]
+    every = [job for each in jobs for job in each]
+    result = run_pass(first.table, every, (), first.query.threads, first.binder.shared)
+    gathered = iter(result.whole)
+    return [
+        _evaluated(plan, composites, own, list(islice(gathered, len(own))))
+        for plan, own in zip(plans, jobs, strict=True)
+    ]
+
+
+def _evaluated(
+    plan: Plan, composites: Composites, jobs: Sequence[MeasureJob], gathered: Sequence[Gathered]
+) -> Tallies:
+    found = tallies_of(plan, composites.base, jobs, gathered, 0)
     _refuse_not_one(found)
-    matching = _matching(call, found)
-    notices = (*call.shared_notices(), *review(call, call.shared.criteria, matching))
-    return plan.combine(with_context(call, requests, found, each_once(notices)))
+    matching = _matching(plan, found)
+    notices = (*plan.shared_notices(), *review(plan, plan.shared.criteria, matching))
+    return composites.combine(with_context(plan, composites.base, found, each_once(notices)))
 
 
 def _refuse_not_one(found: Iterable[Tally]) -> None:
@@ -72,51 +82,57 @@ def is_not_one(tally: Tally) -> bool:
     return only and isinstance(value, CellError) and value.token in tokens
 
 
-def _matching(call: Call, found: Iterable[Tally]) -> int:
+def _matching(plan: Plan, found: Iterable[Tally]) -> int:
     """Return how many rows match the shared criteria: a measure's account may tell."""
     for each in found:
         plain = each.request.where is None and not each.request.regardless
         if plain and not each.request.keep:
             return each.account.matched
-    (count,) = count_rows(call, [call.shared.criteria], skipped_marks(call.options.keep))
+    (count,) = count_rows(plan, [plan.shared.criteria], plan.skipped)
     return count
 
 
 def with_context(
-    call: Call,
+    plan: Plan,
     requests: Iterable[MeasureRequest],
     found: tuple[Tally, ...],
     notices: tuple[Notice, ...] = (),
 ) -> Tallies:
     """Return the tallies with their shared criteria, and the as-of date if they hang on it."""
-    dated = call.shared.hangs_on_date or any(call.own(each).hangs_on_date for each in requests)
-    as_of = call.options.settings.as_of.isoformat() if dated else None
-    return Tallies(found, notices, write_criteria(call.shared.criteria), as_of)
+    dated = plan.shared.hangs_on_date or any(plan.own(each).hangs_on_date for each in requests)
+    as_of = plan.query.as_of.isoformat() if dated else None
+    return Tallies(found, notices, write_criteria(plan.shared.criteria), as_of, plan.query)
 
 
 def tallies_of(
-    call: Call,
+    plan: Plan,
     requests: Sequence[MeasureRequest],
     jobs: Sequence[MeasureJob],
     gathered: Sequence[Gathered],
     group: int,
-    places: tuple[Group, ...] = (),
+    place: tuple[Group, ...] = (),
 ) -> tuple[Tally, ...]:
     """Return the tallies of one group, from what was gathered for each measure."""
     return tuple(
-        _tally(Origin(call, request, places), job, each, group)
+        _tally(plan, request, job, each, group, place)
         for request, job, each in zip(requests, jobs, gathered, strict=True)
     )
 
 
-def _tally(origin: Origin, job: MeasureJob, gathered: Gathered, group: int) -> Tally:
-    call, request = origin.call, origin.request
-    account = _account(call.table, job, gathered, group)
+def _tally(
+    plan: Plan,
+    request: MeasureRequest,
+    job: MeasureJob,
+    gathered: Gathered,
+    group: int,
+    place: tuple[Group, ...],
+) -> Tally:
+    account = _account(plan.table, job, gathered, group)
     figure = job.measure.finish(gathered, group)
     notices = (
-        *_own_notices(call, request),
+        *_own_notices(plan, request),
         *figure.notices,
-        *_account_notices(call.table, job.measure, account, figure.value),
+        *_account_notices(plan.table, job.measure, account, figure.value),
     )
     reason = figure.reason
     if figure.value is None and not account.matched:
@@ -125,12 +141,13 @@ def _tally(origin: Origin, job: MeasureJob, gathered: Gathered, group: int) -> T
         request,
         figure.value,
         account,
-        tuple(call.table.number(row) for row in figure.rows),
+        tuple(plan.table.number(row) for row in figure.rows),
         reason,
         each_once(notices),
         figure.exact,
         _decimals(job.measure),
-        origin,
+        place,
+        plan.query,
     )
 
 
@@ -141,13 +158,13 @@ def _decimals(measure: Measure) -> int:
     return measure.column.decimals
 
 
-def _own_notices(call: Call, request: MeasureRequest) -> tuple[Notice, ...]:
+def _own_notices(plan: Plan, request: MeasureRequest) -> tuple[Notice, ...]:
     """Return what concerns a measure's own criteria; found once, however many groups ask."""
-    if request not in call.own_notices:
-        own = call.own(request)
-        found = (*call.condition_notices(own), *review(call, own.criteria, 1))
-        call.own_notices[request] = each_once(found)
-    return call.own_notices[request]
+    if request not in plan.own_notices:
+        own = plan.own(request)
+        found = (*plan.condition_notices(own), *review(plan, own.criteria, 1))
+        plan.own_notices[request] = each_once(found)
+    return plan.own_notices[request]
 
 
 def _account(table: Table, job: MeasureJob, gathered: Gathered, group: int) -> Account:

@@ -1,17 +1,20 @@
 """A tally explained: what the figure is, of which rows, and where every other row went."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 
 import numpy as np
 
+from even_sieve.core.answer import Answer
 from even_sieve.core.criteria import all_of
 from even_sieve.core.criteria.words import describe
-from even_sieve.core.measures import COMBINED, KINDS, MeasureRequest
+from even_sieve.core.measures import COMPOSITES, KINDS, MeasureRequest
 from even_sieve.core.notices import counted
-from even_sieve.core.tally.account import BUCKETS, Account
-from even_sieve.core.tally.buckets import Origin, row_buckets
+from even_sieve.core.table.lanes import Array
+from even_sieve.core.tally.account import BUCKETS
+from even_sieve.core.tally.answers import Tally
+from even_sieve.core.tally.plan import Plan
 
 _MOST_ROWS = 5
 _SIMPLE = 10**12
@@ -64,25 +67,41 @@ class Explanation:
         return "\n".join([f"{self.name}:", *(f"  {line}" for line in self.lines())])
 
 
-def explain(name: str, account: Account, exact: Fraction | None, origin: Origin) -> Explanation:
-    """Return the explanation of a tally."""
+@dataclass(frozen=True, repr=False)
+class Explanations(Answer):
+    """Figures, each with what backs it, in the order of the answer that has them."""
+
+    items: tuple[tuple[Tally, Explanation], ...]
+
+    def __len__(self) -> int:
+        return len(self.items)
+
+    def __iter__(self) -> Iterator[Explanation]:
+        return (explanation for _, explanation in self.items)
+
+    def __getitem__(self, position: int) -> Explanation:
+        return self.items[position][1]
+
+
+def explain_figure(plan: Plan, tally: Tally, buckets: Array) -> Explanation:
+    """Return the explanation of a figure, given the bucket of every row."""
+    exact = tally.exact
     told = exact is not None and exact.denominator > 1 and _is_simple(exact)
     return Explanation(
-        name,
-        _definition(origin.request),
-        _criteria(origin),
-        account.rows,
-        tuple(_bucketfuls(origin, account)),
+        tally.name,
+        _definition(tally.request),
+        _criteria(plan, tally),
+        tally.account.rows,
+        tuple(_bucketfuls(plan, tally, buckets)),
         exact if told else None,
     )
 
 
-def explain_combined(
-    request: MeasureRequest, account: Account, shown: Sequence[str], parts: tuple[Explanation, ...]
-) -> Explanation:
-    """Return the explanation of a figure worked out from others, which are shown like that."""
-    definition = f"{COMBINED[request.kind][0]}: {', '.join(shown)}"
-    return Explanation(request.name, definition, "", account.rows, (), None, parts)
+def explain_composite(tally: Tally, parts: tuple[Explanation, ...]) -> Explanation:
+    """Return the explanation of a figure worked out from others, given theirs."""
+    shown = [f"{part.name} = {part.shown}" for part in tally.parts]
+    definition = f"{COMPOSITES[tally.request.kind][0]}: {', '.join(shown)}"
+    return Explanation(tally.name, definition, "", tally.account.rows, (), None, parts)
 
 
 def _is_simple(exact: Fraction) -> bool:
@@ -107,26 +126,23 @@ def _ordinal(number: int) -> str:
     return f"{number}{'th' if number % 100 in (11, 12, 13) else ending}"
 
 
-def _criteria(origin: Origin) -> str:
-    both = all_of(
-        (origin.call.shared_for(origin.request), origin.call.own(origin.request).criteria)
-    )
+def _criteria(plan: Plan, tally: Tally) -> str:
+    both = all_of((plan.shared_for(tally.request), plan.own(tally.request).criteria))
     words = f"rows that match: {describe(both)}"
-    for place in origin.places:
-        words += f"; of these the line where {describe(place.criteria)}"
+    for group in tally.place:
+        words += f"; of these the line where {describe(group.criteria)}"
     return words
 
 
-def _bucketfuls(origin: Origin, account: Account) -> Iterator[Bucketful]:
-    buckets, number = row_buckets(origin), origin.call.table.number
+def _bucketfuls(plan: Plan, tally: Tally, buckets: Array) -> Iterator[Bucketful]:
     for position, bucket in enumerate(BUCKETS):
-        rows = getattr(account, bucket)
+        rows = getattr(tally.account, bucket)
         if rows:
             first = np.flatnonzero(buckets == position)[:_MOST_ROWS].tolist()
-            words = _words(bucket, origin.request)
+            words = _words(bucket, tally.request)
             if bucket == "unmatched" and rows == 1:
                 words = "does not match"
-            yield Bucketful(bucket, rows, words, tuple(map(number, first)))
+            yield Bucketful(bucket, rows, words, tuple(map(plan.table.number, first)))
 
 
 def _words(bucket: str, request: MeasureRequest) -> str:

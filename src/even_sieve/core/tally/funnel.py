@@ -3,13 +3,14 @@
 from dataclasses import asdict, dataclass
 from itertools import accumulate
 
+from even_sieve.core.answer import Answer
 from even_sieve.core.criteria import Criteria, write_criteria
 from even_sieve.core.criteria.nodes import And, Or, all_of, negated
 from even_sieve.core.criteria.words import describe
+from even_sieve.core.query import Query
 from even_sieve.core.table import Table
-from even_sieve.core.tally.call import Call, Options
 from even_sieve.core.tally.counting import count_rows
-from even_sieve.core.tally.selection import skipped_marks
+from even_sieve.core.tally.plan import Plan
 
 
 @dataclass(frozen=True)
@@ -37,8 +38,8 @@ class Alternative:
         return next((step for step in self.steps if not step.left), None)
 
 
-@dataclass(frozen=True)
-class Funnel:
+@dataclass(frozen=True, repr=False)
+class Funnel(Answer):
     """How criteria come to the rows that match.
 
     `rows` are the table's, `in_play` those that no mark leaves out, `matching` those that
@@ -64,29 +65,29 @@ class Funnel:
         return plain
 
 
-def make_funnel(table: Table, where: Criteria, options: Options | None = None) -> Funnel:
-    """Return the funnel of criteria on a table."""
-    return funnel_of(Call(table, where, options or Options()))
+def make_funnel(query: Query, table: Table) -> Funnel:
+    """Return the funnel of a query's criteria on a table."""
+    return funnel_of(Plan.of(query, table))
 
 
-def funnel_of(call: Call) -> Funnel:
-    """Return the funnel of a call's shared criteria."""
-    criteria = call.shared.criteria
-    skipped = skipped_marks(call.options.keep)
+def funnel_of(plan: Plan) -> Funnel:
+    """Return the funnel of a plan's shared criteria."""
+    criteria = plan.shared.criteria
+    skipped = plan.skipped
     parts = criteria.parts if isinstance(criteria, Or) else (criteria,)
     asked = [And(()), criteria, *parts, *_beyond(parts)]
-    in_play, matching, *rest = count_rows(call, asked, skipped)
+    in_play, matching, *rest = count_rows(plan, asked, skipped)
     alone, beyond = rest[: len(parts)], rest[len(parts) :]
     alternatives = tuple(
-        Alternative(write_criteria(part), alone[i], beyond[i], _steps(call, part))
+        Alternative(write_criteria(part), alone[i], beyond[i], _steps(plan, part))
         for i, part in enumerate(parts)
         if part != And(())
     )
-    as_of = call.options.settings.as_of.isoformat() if call.shared.hangs_on_date else None
+    as_of = plan.query.as_of.isoformat() if plan.shared.hangs_on_date else None
     return Funnel(
         write_criteria(criteria),
         describe(criteria),
-        call.table.length,
+        plan.table.length,
         in_play,
         matching,
         alternatives,
@@ -107,10 +108,10 @@ def _beyond(parts: tuple[Criteria, ...]) -> list[Criteria]:
     ]
 
 
-def _steps(call: Call, alternative: Criteria) -> tuple[FunnelStep, ...]:
+def _steps(plan: Plan, alternative: Criteria) -> tuple[FunnelStep, ...]:
     parts = alternative.parts if isinstance(alternative, And) else (alternative,)
     turns = [all_of(parts[: i + 1]) for i in range(len(parts))]
-    counts = count_rows(call, [*parts, *turns], skipped_marks(call.options.keep))
+    counts = count_rows(plan, [*parts, *turns], plan.skipped)
     return tuple(
         FunnelStep(_written(part), describe(part), counts[i], counts[len(parts) + i])
         for i, part in enumerate(parts)

@@ -6,10 +6,10 @@ from functools import cached_property
 
 import numpy as np
 
+from even_sieve.core.axes import Axis
 from even_sieve.core.lazy import LazySequence
 from even_sieve.core.measures import Gathered
 from even_sieve.core.table.lanes import Array
-from even_sieve.core.tally.axes import Axis
 from even_sieve.core.tally.passes import MeasureJob
 
 _LARGEST_TABLE = 1 << 24

@@ -3,22 +3,28 @@
 Lines that share rows, and rows in play that are in no line, are told with their counts.
 """
 
-from collections.abc import Iterator, Sequence
+from collections import Counter
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import combinations
 
-from even_sieve.core.criteria import EVERYTHING, Criteria, all_of, any_of
-from even_sieve.core.criteria.nodes import negated
+import numpy as np
+
+from even_sieve.core.answer import Answer
+from even_sieve.core.criteria import Criteria, blocks, read_where
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.notices import Code, Notice, counted, each_once
+from even_sieve.core.query import Query
 from even_sieve.core.table import Table
 from even_sieve.core.tally.answers import Tallies
-from even_sieve.core.tally.call import Call, Options
 from even_sieve.core.tally.composite_figures import ADDING
-from even_sieve.core.tally.counting import count_rows
-from even_sieve.core.tally.evaluate import tally
-from even_sieve.core.tally.selection import skipped_marks
+from even_sieve.core.tally.evaluate import evaluate
+from even_sieve.core.tally.plan import Plan
+from even_sieve.core.tally.selection import Selection, select
+
+_BLOCK = 1 << 16
 
 
 @dataclass(frozen=True)
@@ -29,11 +35,11 @@ class Heading:
 
 
 @dataclass(frozen=True)
-class Wanted:
-    """A line of rows: its label, and the criteria that hold for them."""
+class LineRows:
+    """A line of rows: its label, and the criteria that hold for them, as text or nodes."""
 
     label: str
-    where: Criteria
+    where: str | Criteria
 
 
 @dataclass(frozen=True)
@@ -62,8 +68,8 @@ class Added:
     reasons: tuple[str | None, ...]
 
 
-@dataclass(frozen=True)
-class LineSet:
+@dataclass(frozen=True, repr=False)
+class LineSet(Answer):
     """Lines in the order given: headings, lines of rows, and lines of others."""
 
     measures: tuple[MeasureRequest, ...]
@@ -85,36 +91,38 @@ class LineSet:
 
 
 def make_lines(
+    query: Query,
     table: Table,
-    requests: Sequence[MeasureRequest],
-    wanted: Sequence[Heading | Wanted | Together],
-    where: Criteria = EVERYTHING,
-    options: Options | None = None,
+    measures: Iterable[str | MeasureRequest],
+    entries: Sequence[Heading | LineRows | Together],
 ) -> LineSet:
-    """Return the lines. Raises `CallError` for a label that stands twice or is not there."""
-    options = options or Options()
-    _refuse_labels(wanted)
-    found: dict[str, Counted | Added] = {}
-    entries: list[Heading | Counted | Added] = []
-    notices: list[Notice] = []
-    for each in wanted:
-        if isinstance(each, Heading):
-            entries.append(each)
-            continue
-        if isinstance(each, Wanted):
-            tallies = tally(table, requests, all_of((where, each.where)), options)
-            notices += tallies.notices
-            line: Counted | Added = Counted(each.label, tallies)
-        else:
-            line = _added(each, requests, found)
-        found[each.label] = line
-        entries.append(line)
-    rows = [each for each in wanted if isinstance(each, Wanted)]
-    notices += _shared_and_left(Call(table, where, options), rows)
-    return LineSet(tuple(requests), tuple(entries), each_once(notices))
+    """Return the lines, all from one pass. Raises `CallError` for labels that cannot be.
+
+    That is one that stands twice, or one that a sum names and no line before it has.
+    """
+    _refuse_labels(entries)
+    plan = Plan.of(query, table)
+    requests = plan.requests(measures)
+    rows = [each for each in entries if isinstance(each, LineRows)]
+    plans = [plan.narrowed(_read(plan, each)) for each in rows]
+    tallies = evaluate(plans, requests) if plans else []
+    found: dict[str, Counted | Added] = {
+        each.label: Counted(each.label, own) for each, own in zip(rows, tallies, strict=True)
+    }
+    for each in entries:
+        if isinstance(each, Together):
+            found[each.label] = _added(each, requests, found)
+    made = [each if isinstance(each, Heading) else found[each.label] for each in entries]
+    notices = [notice for own in tallies for notice in own.notices]
+    notices += _shared_and_left(plan, rows, plans)
+    return LineSet(tuple(requests), tuple(made), each_once(notices))
 
 
-def _refuse_labels(wanted: Sequence[Heading | Wanted | Together]) -> None:
+def _read(plan: Plan, line: LineRows) -> Criteria:
+    return read_where(line.where, plan.table.names).criteria
+
+
+def _refuse_labels(wanted: Sequence[Heading | LineRows | Together]) -> None:
     """Raise `CallError` for a label that stands twice, or a part that no line before has."""
     seen: list[str] = []
     for each in wanted:
@@ -161,24 +169,45 @@ def _amount(line: Counted | Added, position: int) -> Fraction | None:
     return Fraction(each.value) if isinstance(each.value, int) else None
 
 
-def _shared_and_left(call: Call, rows: Sequence[Wanted]) -> Iterator[Notice]:
+def _shared_and_left(
+    plan: Plan, rows: Sequence[LineRows], plans: Sequence[Plan]
+) -> Iterator[Notice]:
     """Tell how many rows in play two lines share, and how many are in no line."""
     if not rows:
         return
-    own = [call.prepared(each.where) for each in rows]
-    pairs = [(i, k) for i in range(len(rows)) for k in range(i + 1, len(rows))]
-    left_out = negated(any_of(own)) if own else EVERYTHING
-    asked = [*(all_of((own[i], own[k])) for i, k in pairs), left_out]
-    asked = [all_of((call.shared.criteria, each)) for each in asked]
-    *shared, left = count_rows(call, asked, skipped_marks(call.options.keep))
-    for (i, k), count in zip(pairs, shared, strict=True):
-        if count:
-            text = (
-                f"lines '{rows[i].label}' and '{rows[k].label}' share {counted(count, 'row')}: "
-                "added up they count twice"
-            )
-            yield Notice(Code.LINES_OVERLAP, text, {"rows": count})
+    shared, left = _overlaps(plan, plans)
+    for (i, k), count in sorted(shared.items()):
+        text = (
+            f"lines '{rows[i].label}' and '{rows[k].label}' share {counted(count, 'row')}: "
+            "added up they count twice"
+        )
+        yield Notice(Code.LINES_OVERLAP, text, {"rows": count})
     if left:
         verb = "is" if left == 1 else "are"
         text = f"{counted(left, 'row')} in play {verb} in no line"
         yield Notice(Code.IN_NO_LINE, text, {"rows": left})
+
+
+def _overlaps(plan: Plan, plans: Sequence[Plan]) -> tuple[Counter[tuple[int, int]], int]:
+    """Return how many rows each two lines share, and how many rows in play are in none.
+
+    The table is gone through once: only rows that are in several lines are looked at again.
+    """
+    every = Selection(plan.binder.probe(plan.shared.criteria), plan.skipped)
+    lines = [Selection(plan.binder.probe(p.shared.criteria), plan.skipped) for p in plans]
+    shared: Counter[tuple[int, int]] = Counter()
+    left = 0
+    for block in blocks(0, plan.table.length, _BLOCK, plan.binder.shared):
+        masks = [select(plan.table, line, block) for line in lines]
+        times = np.zeros(len(block), dtype=np.int32)
+        for mask in masks:
+            times += mask
+        left += int(np.count_nonzero((times == 0) & select(plan.table, every, block)))
+        twice = np.flatnonzero(times > 1)
+        if len(twice):
+            members = np.array([mask[twice] for mask in masks])
+            kinds, counts = np.unique(members, axis=1, return_counts=True)
+            for kind, count in zip(kinds.T, counts.tolist(), strict=True):
+                for pair in combinations(np.flatnonzero(kind).tolist(), 2):
+                    shared[pair] += count
+    return shared, left

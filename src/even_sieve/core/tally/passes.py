@@ -9,6 +9,7 @@ from collections.abc import Callable, Sequence, Set
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from functools import cache
+from multiprocessing import cpu_count
 
 import numpy as np
 
@@ -187,7 +188,7 @@ def run_pass(
     threads: int,
     shared: Set[int],
 ) -> Pass:
-    """Go through the table, in blocks, on so many threads: once, or as often as states need.
+    """Go through the table, in blocks, on so many threads (0: all cores), as often as states need.
 
     `shared` are the ids of the probes whose masks are worth keeping on a block.
     """
@@ -239,7 +240,7 @@ def _one_pass(
         return gatherers
 
     _keep_memory()
-    pieces = _pieces(table.length, threads)
+    pieces = _pieces(table.length, threads or cpu_count())
     if len(pieces) == 1:
         return run(pieces[0])
     with ThreadPoolExecutor(len(pieces)) as pool:

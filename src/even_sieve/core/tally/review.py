@@ -28,22 +28,21 @@ from even_sieve.core.criteria.stored_range import span_of
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import DateLane, FixedLane, FloatLane
-from even_sieve.core.tally.call import Call
 from even_sieve.core.tally.counting import count_rows, find_rows
 from even_sieve.core.tally.funnel import FunnelStep, funnel_of
-from even_sieve.core.tally.selection import skipped_marks
+from even_sieve.core.tally.plan import Plan
 
 _MOST_PAIRS = 60
 
 
-def review(call: Call, criteria: Criteria, matching: int) -> Iterator[Notice]:
+def review(plan: Plan, criteria: Criteria, matching: int) -> Iterator[Notice]:
     """Yield notices on prepared criteria that are bound, given how many rows match."""
     if isinstance(criteria, Or):
         yield from _contained(criteria)
-        yield from _swallowed(call, criteria)
-    yield from _errors_let_in(call, criteria)
+        yield from _swallowed(plan, criteria)
+    yield from _errors_let_in(plan, criteria)
     if not matching and criteria != And(()):
-        yield from _emptied(call, criteria)
+        yield from _emptied(plan, criteria)
 
 
 def _contained(criteria: Or) -> Iterator[Notice]:
@@ -70,7 +69,7 @@ def _later(parts: list[Criteria], narrow: Criteria, wide: Criteria) -> bool:
     return parts.index(narrow) < parts.index(wide)
 
 
-def _swallowed(call: Call, criteria: Or) -> Iterator[Notice]:
+def _swallowed(plan: Plan, criteria: Or) -> Iterator[Notice]:
     """Exclusions of one alternative whose rows come in through another."""
     if len(criteria.parts) > _MOST_PAIRS:
         return
@@ -85,7 +84,7 @@ def _swallowed(call: Call, criteria: Or) -> Iterator[Notice]:
     if not found:
         return
     let_in = [all_of([other, negated(exclusion)]) for exclusion, other in found]
-    counts = count_rows(call, let_in, skipped_marks(call.options.keep))
+    counts = count_rows(plan, let_in, plan.skipped)
     for (exclusion, other), count in zip(found, counts, strict=True):
         if count:
             come = f"{counted(count, 'row')} of them {'comes' if count == 1 else 'come'}"
@@ -105,14 +104,14 @@ def _excludes(part: Criteria) -> bool:
     return isinstance(part, Condition) and part.negated and not isinstance(part.test, Holds)
 
 
-def _errors_let_in(call: Call, criteria: Criteria) -> Iterator[Notice]:
+def _errors_let_in(plan: Plan, criteria: Criteria) -> Iterator[Notice]:
     """Matched rows whose criteria column holds an error: an unequal lets errors in."""
     if not _lets_anything_in(criteria):
         return
     columns: dict[str, Column] = {}
     wanted = set()
     for condition in conditions(criteria):
-        column = call.table.column(condition.column)
+        column = plan.table.column(condition.column)
         if Kind.ERROR in column.counts:
             columns[column.name] = column
         if isinstance(condition.test, Holds) and condition.test.what is Holding.ERROR:
@@ -121,9 +120,7 @@ def _errors_let_in(call: Call, criteria: Criteria) -> Iterator[Notice]:
     if not names:
         return
     asked = [all_of([criteria, Condition(name, Holds(Holding.ERROR))]) for name in names]
-    for name, count in zip(
-        names, count_rows(call, asked, skipped_marks(call.options.keep)), strict=True
-    ):
+    for name, count in zip(names, count_rows(plan, asked, plan.skipped), strict=True):
         if count:
             rows = f"{counted(count, 'matching row')} {'holds' if count == 1 else 'hold'}"
             yield Notice(
@@ -141,9 +138,9 @@ def _lets_anything_in(criteria: Criteria) -> bool:
     return not isinstance(criteria, Condition) or criteria.negated
 
 
-def _emptied(call: Call, criteria: Criteria) -> Iterator[Notice]:
+def _emptied(plan: Plan, criteria: Criteria) -> Iterator[Notice]:
     """The condition after which no row is left, for each alternative."""
-    funnel = funnel_of(call) if criteria is call.shared.criteria else None
+    funnel = funnel_of(plan) if criteria is plan.shared.criteria else None
     if funnel is None:
         return
     parts = criteria.parts if isinstance(criteria, Or) else (criteria,)
@@ -155,11 +152,11 @@ def _emptied(call: Call, criteria: Criteria) -> Iterator[Notice]:
         before = alternative.steps[position - 1].left if position else funnel.in_play
         nodes = part.parts if isinstance(part, And) else (part,)
         asked = nodes[position]
-        if isinstance(asked, Condition) and call.binder.notices(asked):
+        if isinstance(asked, Condition) and plan.binder.notices(asked):
             continue  # why it holds for no row is told already
         yield Notice(
             Code.EMPTIED_BY,
-            _emptied_text(step, position, before) + _nearest(call, asked),
+            _emptied_text(step, position, before) + _nearest(plan, asked),
             {"rows_before": before, "rows_alone": step.alone},
         )
 
@@ -173,24 +170,24 @@ def _emptied_text(step: FunnelStep, position: int, before: int) -> str:
     )
 
 
-def _nearest(call: Call, part: Criteria) -> str:
+def _nearest(plan: Plan, part: Criteria) -> str:
     """Return the number or date that comes closest to a single one that was asked for."""
     if not isinstance(part, Condition) or not isinstance(part.test, OneOf) or part.negated:
         return ""
     (value, *more) = part.test.values
     if more or not isinstance(value, Number | Period):
         return ""
-    column = call.table.column(part.column)
+    column = plan.table.column(part.column)
     kind = Kind.NUMBER if isinstance(value, Number) else Kind.DATE
     lane = column.lanes.get(kind)
     if not isinstance(lane, FixedLane | FloatLane | DateLane):
         return ""
     held = Holding.NUMBER if kind is Kind.NUMBER else Holding.DATE
-    rows = find_rows(call, Condition(part.column, Holds(held)), skipped_marks(call.options.keep))
+    rows = find_rows(plan, Condition(part.column, Holds(held)), plan.skipped)
     if not len(rows):
         return ""
     stored = lane.values[rows].astype(np.float64)
     row = int(rows[int(np.abs(stored - float(span_of(lane, value).low)).argmin())])
     cell = column.cell(row)
     shown = f"{cell:,}" if isinstance(cell, int | float) else format_date(cell)  # type: ignore[arg-type]
-    return f"; the closest is {shown} in row {call.table.number(row)}"
+    return f"; the closest is {shown} in row {plan.table.number(row)}"

@@ -1,0 +1,85 @@
+"""What every answer has in common: it prints itself, writes itself and becomes a data frame.
+
+Answers are plain frozen records: they hold no table and nothing of what worked them out, so
+they compare, pickle and travel. How they look is no matter of the core: the package names a
+`Presenter`, which is loaded when the first answer is shown.
+"""
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any, ClassVar, Protocol
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    import pandas as pd
+
+
+class Presenter(Protocol):
+    """What shows answers."""
+
+    def show(self, answer: "Answer", form: str) -> str:
+        """Return the answer in a format by its name: `table`, `json`, `html`, …"""
+
+    def frame(self, answer: "Answer") -> "pd.DataFrame":
+        """Return the answer as a pandas data frame."""
+
+    def write(self, answer: "Answer", path: "str | Path") -> None:
+        """Write the answer to a file; the ending of its name chooses how."""
+
+    def write_chart(self, answer: "Answer", path: "str | Path", measure: str | None) -> None:
+        """Write the answer as a picture."""
+
+
+class Answer:
+    """The base of all answers."""
+
+    __slots__ = ()
+    presenter: ClassVar[Callable[[], Any]]
+
+    def __str__(self) -> str:
+        return self._shown("table")
+
+    def __repr__(self) -> str:
+        return self._shown("table")
+
+    def _repr_html_(self) -> str:
+        return self._shown("html")
+
+    def _shown(self, form: str) -> str:
+        shown: str = type(self).presenter().show(self, form)
+        return shown
+
+    def to_json(self) -> str:
+        """Return one JSON object, as the command line prints it with `--format json`.
+
+        >>> from even_sieve import table_from
+        >>> '"value": 2' in table_from({"dues": [120, 80]}).tally("rows").to_json()
+        True
+        """
+        return self._shown("json")
+
+    def to_frame(self) -> "pd.DataFrame":
+        """Return a pandas data frame: a row for each measure, line, step, row or column.
+
+        >>> from even_sieve import table_from
+        >>> found = table_from({"dues": [120, 80]}).tally("sum of dues").to_frame()
+        >>> int(found.loc["sum of dues", "value"])
+        200
+        """
+        frame: pd.DataFrame = type(self).presenter().frame(self)
+        return frame
+
+    def write(self, path: "str | Path") -> None:
+        """Write a table of the answer to .csv, .jsonl, .parquet, .arrow, .ods or .xlsx.
+
+        Rows that repeat others (totals, the figure of a bridge) are marked. Raises `CallError`
+        for another ending, `SourceError` for a file that cannot be written.
+        """
+        type(self).presenter().write(self, path)
+
+    def write_chart(self, path: "str | Path", measure: str | None = None) -> None:
+        """Write a chart, .png or .svg: of a bridge its steps, of a breakdown one measure.
+
+        The measure is the first unless named. Raises `CallError` for an answer without a chart.
+        """
+        type(self).presenter().write_chart(self, path, measure)

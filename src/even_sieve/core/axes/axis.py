@@ -1,0 +1,186 @@
+"""Axes of a breakdown: what puts each row of the table into one group.
+
+    COLUMN                              a group for each value
+    COLUMN by year | quarter | month | week | day      for each period of its dates
+    COLUMN in bands 0, 100, 500         below 0, from 0 to below 100, …, from 500 on
+    COLUMN as Heron | B* | "Eider"      these labels in this order, and a rest
+
+Cells that an axis has no group for (a text among dates) are groups of their own values.
+"""
+
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from decimal import Decimal, InvalidOperation
+from fractions import Fraction
+from math import ceil
+
+import numpy as np
+
+from even_sieve.core.axes.calendar import BY_PERIOD, UNITS
+from even_sieve.core.axes.groups import BandGroup, Group, LabelGroup, PeriodGroup, ValueGroup
+from even_sieve.core.cells import Kind
+from even_sieve.core.cells.dates import DAY, days_of
+from even_sieve.core.criteria import Binder, Criteria, blocks
+from even_sieve.core.criteria.nodes import (
+    Condition,
+    OneOf,
+)
+from even_sieve.core.criteria.operands import Period
+from even_sieve.core.criteria.settings import operand_of
+from even_sieve.core.criteria.values import read_letters
+from even_sieve.core.errors import CallError, UnknownColumn
+from even_sieve.core.lazy import LazySequence
+from even_sieve.core.table import Column, Table
+from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane
+
+_BANDS = re.compile(r"(.+?)\s+in\s+bands\s+(.+)\Z", re.IGNORECASE | re.DOTALL)
+_LABELS = re.compile(r"(.+?)\s+as\s+(.+)\Z", re.IGNORECASE | re.DOTALL)
+_BLOCK = 1 << 16
+
+
+@dataclass(frozen=True, eq=False)
+class Axis:
+    """A group for every row: `codes` (integers, shape (rows,)) into `groups`.
+
+    `name` is the axis as it was written, `column` the column that it is about. `listed`
+    says that the groups were given, so that those without rows are shown too; the last one
+    is then the rest.
+    """
+
+    name: str
+    column: str
+    codes: Array
+    groups: Sequence[Group]
+    listed: bool = False
+
+
+def axis_of(table: Table, text: str) -> Axis:
+    """Return the axis that is written out. Raises `UnknownColumn`, `CallError`."""
+    if text in table:
+        return _by_value(text, table.column(text))
+    for pattern, make in ((BY_PERIOD, _by_period), (_BANDS, _by_band), (_LABELS, _by_label)):
+        found = pattern.match(text.strip())
+        if found is not None and found[1] in table:
+            return make(text.strip(), table, found[1], found[2])
+    try:
+        return _by_value(text, table.column(text))
+    except UnknownColumn as error:
+        raise error.at("by") from None
+
+
+def _by_value(name: str, column: Column) -> Axis:
+    identity = column.identity
+    keys = identity.keys
+    groups = LazySequence(len(keys), lambda position: ValueGroup(column.name, keys[position]))
+    return Axis(column.name, column.name, identity.codes, groups)
+
+
+def _by_period(name: str, table: Table, column_name: str, unit: str) -> Axis:
+    column, (number, start, label) = table.column(column_name), UNITS[unit.lower()]
+    lane = column.lanes.get(Kind.DATE)
+    if not isinstance(lane, DateLane):
+        raise CallError(f"by '{name}': column '{column.name}' holds {column.words} and no date")
+    days = lane.values // DAY if lane.has_time else lane.values
+
+    def group(found: int) -> Group:
+        first, after = start(found), start(found + 1)
+        period = Period(days_of(first) * DAY, days_of(after) * DAY, label(first))
+        return PeriodGroup(column.name, period)
+
+    return _beside_others(name, column, Kind.DATE, number(days.astype(np.int64)), group)
+
+
+def _beside_others(
+    name: str, column: Column, kind: Kind, numbers: Array, group: Callable[[int], Group]
+) -> Axis:
+    """Return the axis of numbered groups of one kind, and of the values of other kinds."""
+    here = slice(None) if column.states is None else np.flatnonzero(column.states == kind)
+    own = numbers[here]
+    low = int(own.min()) if len(own) else 0
+    present = np.flatnonzero(np.bincount(own - low)) if len(own) else np.empty(0, dtype=np.int64)
+    groups = [group(int(each) + low) for each in present]
+    codes = np.zeros(column.length, dtype=np.int64)
+    codes[here] = np.searchsorted(present, own - low)
+    if column.states is not None:
+        other = np.flatnonzero(column.states != kind)
+        identity = column.identity
+        values = identity.codes[other]
+        for position in np.unique(values).tolist():
+            codes[other[values == position]] = len(groups)
+            groups.append(ValueGroup(column.name, identity.keys[position]))
+    return Axis(name, column.name, codes, tuple(groups))
+
+
+def _by_band(name: str, table: Table, column_name: str, text: str) -> Axis:
+    column = table.column(column_name)
+    ends = _ends(name, text)
+    lane = column.lanes.get(Kind.NUMBER)
+    if not isinstance(lane, FixedLane | FloatLane):
+        raise CallError(f"by '{name}': column '{column.name}' holds {column.words} and no number")
+    if isinstance(lane, FixedLane):
+        unit = 10**lane.scale
+        stored = [ceil(Fraction(end) * unit) for end in ends]
+        most = 2**63 - 1
+        edges: Array = np.array([max(-most, min(most, each)) for each in stored], dtype=np.int64)
+    else:
+        edges = np.array([float(end) for end in ends])
+    numbers = np.searchsorted(edges, lane.values, side="right")
+
+    def group(number: int) -> Group:
+        low = ends[number - 1] if number else None
+        high = ends[number] if number < len(ends) else None
+        return BandGroup(column.name, low, high)
+
+    return _beside_others(name, column, Kind.NUMBER, numbers, group)
+
+
+def _ends(name: str, text: str) -> list[Decimal]:
+    try:
+        ends = [Decimal(part.strip()) for part in text.split(",")]
+    except InvalidOperation:
+        ends = []
+    if not ends or not all(end.is_finite() for end in ends) or sorted(set(ends)) != ends:
+        raise CallError(
+            f"by '{name}': the ends of bands are numbers that ascend\n"
+            "Write for example: dues in bands 0, 100, 500"
+        )
+    return ends
+
+
+def _by_label(name: str, table: Table, column_name: str, text: str) -> Axis:
+    column = table.column(column_name)
+    labels = [part.strip() for part in _split_labels(text)]
+    if not all(labels):
+        raise CallError(f"by '{name}': a label is missing\nWrite for example: vessel as Heron | B*")
+    tests = tuple(_label_test(column.name, label) for label in labels)
+    keys = [*(label.strip('"') for label in labels), "rest"]
+    groups = [LabelGroup(key, tests, position) for position, key in enumerate(keys)]
+    return Axis(name, column.name, first_that_holds(table, tests), tuple(groups), listed=True)
+
+
+def _split_labels(text: str) -> list[str]:
+    """Split at the bars that stand outside of quotes."""
+    return re.findall(r'(?:"[^"]*"|[^|"])+', text) if "||" not in text else [""]
+
+
+def _label_test(name: str, label: str) -> Criteria:
+    if label.startswith('"') and label.endswith('"') and len(label) > 1:
+        operand = operand_of(label[1:-1])
+        return Condition(name, OneOf((operand,) if operand is not None else ()))
+    return Condition(name, OneOf((read_letters(label),)))
+
+
+def first_that_holds(table: Table, tests: Sequence[Criteria]) -> Array:
+    """Return for each row the position of the first prepared test that holds, or their number.
+
+    The array is int64, shape (rows,). Raises `UnknownColumn`.
+    """
+    binder = Binder(table)
+    probes = [binder.probe(test) for test in tests]
+    codes = np.full(table.length, len(tests), dtype=np.int64)
+    for block in blocks(0, table.length, _BLOCK, binder.shared):
+        own = codes[block.start : block.stop]
+        for position in reversed(range(len(probes))):
+            own[block.mask(probes[position])] = position
+    return codes

@@ -1,0 +1,152 @@
+"""Groups of an axis: plain records, from which criteria that hold for their rows are made.
+
+They are made when they are asked for: most lines are only shown.
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Protocol
+
+from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.criteria import Criteria, all_of, any_of
+from even_sieve.core.criteria.nodes import (
+    Compared,
+    Condition,
+    Holding,
+    Holds,
+    OneOf,
+    Order,
+    negated,
+)
+from even_sieve.core.criteria.operands import Number, Period
+from even_sieve.core.criteria.settings import operand_of
+
+
+class Group(Protocol):
+    """What the rows of a group share: a key to show, and criteria that hold for them alone."""
+
+    @property
+    def key(self) -> Cell:
+        """The value, or the label, that stands for the group."""
+
+    @property
+    def criteria(self) -> Criteria:
+        """Criteria that hold for the rows of the group alone."""
+
+    @property
+    def error(self) -> tuple[str, CellError] | None:
+        """The column and the error that it holds: criteria cannot tell one from another."""
+
+
+@dataclass(frozen=True)
+class ValueGroup:
+    """The rows that hold one value of a column.
+
+    >>> from even_sieve.core.criteria import write_criteria
+    >>> write_criteria(ValueGroup("zone", "Outer").criteria)
+    'zone = Outer'
+    """
+
+    column: str
+    key: Cell
+
+    @property
+    def criteria(self) -> Criteria:
+        """The column is equal to the value, blank, or an error."""
+        if self.error is not None:
+            return Condition(self.column, Holds(Holding.ERROR))
+        operand = operand_of(self.key)  # type: ignore[arg-type]
+        test = Holds(Holding.BLANK) if operand is None else OneOf((operand,))
+        return Condition(self.column, test)
+
+    @property
+    def error(self) -> tuple[str, CellError] | None:
+        """The column and its error, where the value is one."""
+        return (self.column, self.key) if isinstance(self.key, CellError) else None
+
+
+@dataclass(frozen=True)
+class PeriodGroup:
+    """The rows whose date lies in a period; its text is the label."""
+
+    column: str
+    period: Period
+    error: None = None
+
+    @property
+    def key(self) -> str:
+        """The label of the period."""
+        return self.period.text
+
+    @property
+    def criteria(self) -> Criteria:
+        """The column lies in the period."""
+        return Condition(self.column, OneOf((self.period,)))
+
+
+@dataclass(frozen=True)
+class BandGroup:
+    """The rows whose number is at least `low` and below `high`; None is an open end."""
+
+    column: str
+    low: Decimal | None
+    high: Decimal | None
+    error: None = None
+
+    @property
+    def key(self) -> str:
+        """The band in words."""
+        if self.low is None:
+            return f"below {self.high:,f}"
+        return (
+            f"{self.low:,f} and above"
+            if self.high is None
+            else f"{self.low:,f} to below {self.high:,f}"
+        )
+
+    @property
+    def criteria(self) -> Criteria:
+        """The column lies in the band."""
+        ends = ((Order.AT_LEAST, self.low), (Order.LESS, self.high))
+        return all_of(
+            Condition(self.column, Compared(order, Number(end, f"{end:f}")))
+            for order, end in ends
+            if end is not None
+        )
+
+
+@dataclass(frozen=True)
+class LabelGroup:
+    """The rows that a label takes: its own test holds, and none of those before it."""
+
+    key: str
+    tests: tuple[Criteria, ...]
+    position: int
+    error: None = None
+
+    @property
+    def criteria(self) -> Criteria:
+        """The label's own test holds, and none of those before it; for the rest, none at all."""
+        if self.position == len(self.tests):
+            return negated(any_of(self.tests))
+        return all_of([self.tests[self.position], *map(negated, self.tests[: self.position])])
+
+
+@dataclass(frozen=True)
+class OthersGroup:
+    """The rows of all groups but the ones that were chosen."""
+
+    key: str
+    chosen: tuple[Group, ...]
+    error: None = None
+
+    @property
+    def criteria(self) -> Criteria:
+        """None of the chosen groups has the row."""
+        return negated(any_of(criteria_of(self.chosen)))
+
+
+def criteria_of(groups: Iterable[Group]) -> list[Criteria]:
+    """Return the criteria of each group."""
+    return [group.criteria for group in groups]

@@ -1,0 +1,176 @@
+"""The query: the one record in which options travel, from wherever they were given."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
+from datetime import date
+from typing import Any, TypedDict, Unpack
+
+from even_sieve.core.criteria import ParameterValue, RangeCriteria, Settings, Where, read_where
+from even_sieve.core.derive import derive
+from even_sieve.core.errors import CallError, closest, listed
+from even_sieve.core.measures import Keep, parse_keep
+from even_sieve.core.query.marking import Chosen, Marking, chosen_rows
+from even_sieve.core.table import Mark, Table
+from even_sieve.core.table.lookup import look_up
+from even_sieve.core.table.marking import marked_by
+
+
+@dataclass(frozen=True)
+class LookUp:
+    """Columns of another table, along a key.
+
+    `on` maps own key columns to the other table's, `bring` its columns to their new names;
+    all but the keys are brought where it is empty.
+    """
+
+    table: Table
+    on: Mapping[str, str]
+    bring: Mapping[str, str] = field(default_factory=dict)
+
+    @classmethod
+    def of(
+        cls,
+        table: Table,
+        on: str | Iterable[str] | Mapping[str, str],
+        bring: str | Iterable[str] | Mapping[str, str] = (),
+    ) -> "LookUp":
+        """Return the look-up that the words describe. Raises `CallError` without a key."""
+        keys = _mapping(on)
+        if not keys:
+            raise CallError("look up needs a key column\nWrite for example: on class")
+        return cls(table, keys, _mapping(bring))
+
+
+class Asked(TypedDict, total=False):
+    """The keywords of everything that asks a table, as a person gives them.
+
+    `where` is criteria: text, nodes, a criteria range, or several of which all must hold.
+    `keep` takes back in what is left out: hidden, filtered, subtotals, blanks, errors.
+    `parameters` are the values for `{name}` in criteria, `as_of` the date for windows such as
+    `last 30 days` (today if left out), `fiscal_start` the first month of the fiscal year,
+    1 to 12. `look_ups`, `derive` and the marks (`hidden`, `filtered`, `subtotal`: criteria or
+    row numbers; `marked_by`: a column) make the table ready first, in that order. `threads`
+    share the work (all cores if left out); the figures are the same on any number.
+    """
+
+    where: Where
+    keep: str | Iterable[str]
+    parameters: Mapping[str, ParameterValue] | None
+    as_of: date | None
+    fiscal_start: int
+    look_ups: Iterable[LookUp]
+    derive: str | Iterable[str]
+    hidden: Chosen
+    filtered: Chosen
+    subtotal: Chosen
+    marked_by: str | None
+    threads: int | None
+
+
+#: The marks by the keywords that set them.
+MARK_NAMES = {"hidden": Mark.HIDDEN, "filtered": Mark.FILTERED, "subtotal": Mark.SUBTOTAL}
+
+
+@dataclass(frozen=True)
+class Query:
+    """What is asked of a table besides the measures.
+
+    >>> query = Query.of(where="zone = Outer", keep="hidden")
+    >>> query.where, sorted(query.keep)
+    (('zone = Outer',), [<Keep.HIDDEN: 'hidden'>])
+    """
+
+    where: tuple[Any, ...] = ()
+    keep: frozenset[Keep] = frozenset()
+    parameters: Mapping[str, ParameterValue] = field(default_factory=dict)
+    as_of: date = field(default_factory=date.today)
+    fiscal_start: int = 1
+    look_ups: tuple[LookUp, ...] = ()
+    derived: tuple[str, ...] = ()
+    marks: tuple[Marking, ...] = ()
+    marked_by: str | None = None
+    threads: int = field(default=0, compare=False)
+
+    @classmethod
+    def of(cls, **asked: Unpack[Asked]) -> "Query":
+        """Return the query of keywords as a person gives them. Raises `TypeError` for others.
+
+        >>> Query.of(were="zone = Outer")
+        Traceback (most recent call last):
+        TypeError: there is no keyword 'were'; did you mean 'where' or 'derive'?
+        """
+        _refuse_unknown(asked)
+        chosen = [(mark, asked.get(name)) for name, mark in MARK_NAMES.items()]
+        return cls(
+            _several(asked.get("where")),
+            parse_keep(_words(asked.get("keep", ()))),
+            dict(asked.get("parameters") or {}),
+            asked.get("as_of") or date.today(),
+            asked.get("fiscal_start", 1),
+            tuple(asked.get("look_ups", ())),
+            _listed(asked.get("derive", ())),
+            tuple(Marking(mark, rows) for mark, rows in chosen if rows is not None),
+            asked.get("marked_by"),
+            asked.get("threads") or 0,
+        )
+
+    @property
+    def settings(self) -> Settings:
+        """What criteria hang on: parameters, the as-of date, the fiscal year."""
+        return Settings(self.parameters, self.as_of, self.fiscal_start)
+
+    def criteria(self, table: Table) -> RangeCriteria:
+        """Return the criteria with what is to be known of them, read against a table's names."""
+        return read_where(self.where or None, table.names)
+
+    def narrowed_by(self, where: Where) -> "Query":
+        """Return the query with more criteria, all of which must hold."""
+        return replace(self, where=(*self.where, *_several(where)))
+
+    def of_made_table(self) -> "Query":
+        """Return the same query for a table that is made ready already."""
+        return replace(self, look_ups=(), derived=(), marks=(), marked_by=None)
+
+    def made_table(self, table: Table) -> Table:
+        """Return the table with columns looked up and derived, and with its marks.
+
+        Raises `LookUpError`, `CallError`, `MarkError`, `UnknownColumn`.
+        """
+        for each in self.look_ups:
+            table = look_up(table, each.table, each.on, each.bring)
+        for text in self.derived:
+            table = derive(table, text, self.settings)
+        for marking in self.marks:
+            rows = chosen_rows(table, marking, self.settings)
+            table = table.marked(marking.mark, rows)
+        return table if self.marked_by is None else marked_by(table, self.marked_by)
+
+
+def _refuse_unknown(asked: Asked) -> None:
+    for name in asked:
+        if name not in Asked.__annotations__:
+            near = closest(name, Asked.__annotations__)
+            known = f"known are {', '.join(Asked.__annotations__)}"
+            hint = f"did you mean {listed(near)}?" if near else known
+            raise TypeError(f"there is no keyword '{name}'; {hint}")
+
+
+def _several(where: Where) -> tuple[Any, ...]:
+    """Return criteria that were given as one, or as several, as several."""
+    if where is None:
+        return ()
+    if isinstance(where, Iterable) and not isinstance(where, str | Mapping):
+        return tuple(where)
+    return (where,)
+
+
+def _words(keep: str | Iterable[str]) -> list[str]:
+    return keep.replace(",", " ").split() if isinstance(keep, str) else list(keep)
+
+
+def _listed(names: str | Iterable[str]) -> tuple[str, ...]:
+    return (names,) if isinstance(names, str) else tuple(names)
+
+
+def _mapping(names: str | Iterable[str] | Mapping[str, str]) -> dict[str, str]:
+    return dict(names) if isinstance(names, Mapping) else {name: name for name in _listed(names)}

@@ -1,0 +1,142 @@
+"""What stands beside an answer: its explanations, its recheck, the rows of its buckets.
+
+Each takes the query, the table and the answer: an answer by itself holds neither.
+"""
+
+from collections.abc import Iterator
+
+from even_sieve.core.criteria import all_of
+from even_sieve.core.errors import CallError, listed
+from even_sieve.core.query import Query
+from even_sieve.core.recheck import Question, RowByRow
+from even_sieve.core.table import Table
+from even_sieve.core.table.lanes import Array
+from even_sieve.core.tally.agreement import (
+    Recheck,
+    Rechecks,
+    compare,
+    compare_composite,
+    numbered,
+)
+from even_sieve.core.tally.answers import Breakdown, Tallies, Tally
+from even_sieve.core.tally.bridge import Bridge
+from even_sieve.core.tally.buckets import RowBuckets
+from even_sieve.core.tally.explain import (
+    Explanation,
+    Explanations,
+    explain_composite,
+    explain_figure,
+)
+from even_sieve.core.tally.lines import Counted, LineSet
+from even_sieve.core.tally.plan import Plan
+
+Defended = Tally | Tallies | Breakdown | LineSet | Bridge
+
+
+class Defence:
+    """Works out what backs the figures of one table; what they share is worked out once."""
+
+    def __init__(self, query: Query, table: Table) -> None:
+        self.plan = Plan.of(query, table)
+        self._plans: list[tuple[Query, Plan, RowBuckets]] = []
+        self._again = RowByRow(self.plan.table)
+        self._slow: dict[int, Array] = {}
+
+    def rows(self, tally: Tally, bucket: str = "used") -> tuple[int, ...]:
+        """Return the source's numbers of the rows in a bucket of the figure's account.
+
+        Raises `CallError` for a word that is no bucket, or for a figure worked out from
+        others, which have the rows.
+        """
+        if tally.parts:
+            names = listed([part.name for part in tally.parts])
+            raise CallError(f"'{tally.name}' is worked out from other figures\nAsk {names}")
+        _, buckets = self._planned(tally)
+        return tuple(buckets.rows_in(tally.request, tally.place, bucket))
+
+    def explain(self, tally: Tally) -> Explanation:
+        """Return what the figure is, of which rows, and where every other row went."""
+        if tally.parts:
+            parts = tuple(map(self.explain, tally.parts))
+            return explain_composite(tally, parts)
+        plan, buckets = self._planned(tally)
+        return explain_figure(plan, tally, buckets.of(tally.request, tally.place))
+
+    def recheck(self, tally: Tally) -> Recheck:
+        """Return the figure worked out again, row by row, by slow and separate code.
+
+        Raises `RecheckError` naming the first row that stands in another bucket, or both
+        figures if they differ. Of a figure worked out from others these are worked out again,
+        and it from them; `CallError` for a running total, whose lines can be rechecked.
+        """
+        if len(tally.parts) == 1:
+            part = tally.parts[0].name
+            raise CallError(f"'{tally.name}' adds up lines\nRecheck '{part}' in each")
+        if tally.parts:
+            return compare_composite(tally, [self.recheck(part) for part in tally.parts])
+        plan, buckets = self._planned(tally)
+        again = self._again.work_out(_question(plan, tally))
+        key = id(again.buckets)  # kept by the recheck for all lines that share them
+        if key not in self._slow:
+            self._slow[key] = numbered(again.buckets)
+        fast = buckets.everywhere(tally.request)
+        place = buckets.in_place(tally.place) if tally.place else None
+        return compare(tally, again, self._slow[key], fast, place, plan.table)
+
+    def _planned(self, tally: Tally) -> tuple[Plan, RowBuckets]:
+        """Return the plan of the query that the figure answers."""
+        for query, plan, buckets in self._plans:
+            if query is tally.query or query == tally.query:
+                return plan, buckets
+        plan = Plan.of(tally.query, self.plan.table)
+        self._plans.append((tally.query, plan, RowBuckets(plan)))
+        return self._plans[-1][1:]
+
+
+def _question(plan: Plan, tally: Tally) -> Question:
+    return Question(
+        plan.job(tally.request).measure.request,
+        plan.shared_for(tally.request),
+        plan.own(tally.request).criteria,
+        all_of(group.criteria for group in tally.place),
+        tuple(group.error for group in tally.place if group.error is not None),
+    )
+
+
+def explain(query: Query, table: Table, answer: Defended) -> Explanations:
+    """Return the explanation of every figure; of a breakdown those of its total."""
+    defence = Defence(query, table)
+    figures = answer.total if isinstance(answer, Breakdown) else list(figures_of(answer))
+    return Explanations(tuple((each, defence.explain(each)) for each in figures))
+
+
+def recheck(query: Query, table: Table, answer: Defended) -> Rechecks:
+    """Return every figure worked out again, each once; the table is gone through once.
+
+    Passed over is an `only` that a total has no value for. Raises `RecheckError`.
+    """
+    defence = Defence(query, table)
+    every = {id(each): each for tally in figures_of(answer) for each in _of_rows(tally)}
+    checked = (e for e in every.values() if e.request.kind != "only" or e.value is not None)
+    return Rechecks(tuple(map(defence.recheck, checked)))
+
+
+def figures_of(answer: Defended) -> Iterator[Tally]:
+    """Yield every figure of an answer."""
+    if isinstance(answer, Tally):
+        yield answer
+    elif isinstance(answer, Breakdown):
+        yield from answer.tallies
+    elif isinstance(answer, LineSet):
+        for entry in answer:
+            yield from entry.tallies if isinstance(entry, Counted) else ()
+    else:
+        yield from [answer.tally] if isinstance(answer, Bridge) else answer
+
+
+def _of_rows(tally: Tally) -> Iterator[Tally]:
+    """Yield the figure, or the one of a line's rows that it goes on from: a running total."""
+    if len(tally.parts) == 1:
+        yield from _of_rows(tally.parts[0])
+    else:
+        yield tally

@@ -1,0 +1,92 @@
+"""How the lines of a breakdown are laid out: along which axes, in which order, how many."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.errors import CallError, closest, listed
+from even_sieve.core.measures import MeasureRequest
+from even_sieve.core.tally.answers import ALL_VALUES, Breakdown, Line
+from even_sieve.core.tally.composite_figures import Composites
+
+_LABEL = "label"
+
+
+@dataclass(frozen=True)
+class Layout:
+    """How a breakdown is laid out.
+
+    `by` and `across` are axes as they are written; `sort` is a measure by its name, or
+    `label`, with `asc` or `desc` after it; `top` keeps so many lines and sums up the others.
+    """
+
+    by: tuple[str, ...]
+    across: str | None = None
+    sort: str | None = None
+    top: int | None = None
+
+
+def sorts_by_composite(layout: Layout, composites: Composites) -> bool:
+    """Tell whether lines are sorted by a figure worked out from others.
+
+    Raises `CallError` for what can be known only once the lines stand in their order.
+    """
+    if layout.sort is None:
+        return False
+    name, _ = _sort_words(layout, composites.wanted)
+    request = next((each for each in composites.wanted if each.name == name), None)
+    if request is None or not request.parts:
+        return False
+    if layout.top is not None or request.kind == "running total":
+        what = "sorted by" if layout.top is None else "cut by"
+        raise CallError(f"lines cannot be {what} '{name}'\nSort by a measure of the rows")
+    return True
+
+
+def ordered(layout: Layout, requests: Sequence[MeasureRequest], found: Breakdown) -> Sequence[Line]:
+    """Return the lines in the order asked: groups of the outer axes by their subtotals."""
+    name, descending = _sort_words(layout, requests)
+    if name is None:
+        return tuple(found.lines)[::-1] if descending else found.lines
+    known = {line.key: line.tallies for line in (*found.lines, *found.subtotals)}
+    count = len(layout.by)
+    size = count + (layout.across is not None)
+
+    def rank(line: Line) -> list[tuple[bool, object, int]]:
+        ranks = []
+        for depth in range(1, count + 1):
+            prefix = (*line.key[:depth], *(ALL_VALUES for _ in range(size - depth)))
+            value = known[prefix][name].value if prefix in known else None
+            ranks.append(_sort_key(value, descending))
+        return ranks
+
+    order = sorted(range(len(found.lines)), key=lambda i: (rank(found.lines[i]), i))
+    return tuple(found.lines[i] for i in order)
+
+
+def _sort_words(layout: Layout, requests: Sequence[MeasureRequest]) -> tuple[str | None, bool]:
+    """Return the measure to sort by (None for the label) and whether the largest is first."""
+    text = layout.sort or f"{requests[0].name} desc"
+    name, _, last = text.strip().rpartition(" ")
+    if last.lower() in ("asc", "desc") and name:
+        descending = last.lower() == "desc"
+    else:
+        name, descending = text.strip(), text.strip().lower() != _LABEL
+    if name.lower() == _LABEL:
+        return None, descending
+    names = [request.name for request in requests]
+    if name not in names:
+        near = closest(name, names)
+        hint = f"Did you mean {listed(near)}?" if near else f"Sort by label or {listed(names)}"
+        raise CallError(f"there is no measure '{name}' to sort by\n{hint}")
+    return name, descending
+
+
+def _sort_key(value: Cell, descending: bool) -> tuple[bool, object, int]:
+    """Return what numbers, dates and texts are sorted by; no value and errors come last."""
+    if value is None or isinstance(value, CellError):
+        return True, 0, 0
+    if isinstance(value, int | float) and not isinstance(value, bool):
+        return False, -value if descending else value, 0
+    text = str(value)
+    return False, [-ord(char) for char in text] if descending else text, 0

@@ -1,0 +1,117 @@
+"""The rows of a table that match, or all of them with a verdict on each."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from even_sieve.core.answer import Answer
+from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.notices import Notice, counted
+from even_sieve.core.query import Query
+from even_sieve.core.table import Table
+from even_sieve.core.tally.counting import find_rows
+from even_sieve.core.tally.plan import Plan
+from even_sieve.core.tally.verdicts import verdicts
+
+
+@dataclass(frozen=True)
+class Choice:
+    """Which columns to show (none: all), in which order of rows, and how many at the most.
+
+    `sort` names columns, each with `desc` after it for the other way.
+    """
+
+    columns: tuple[str, ...] = ()
+    sort: tuple[str, ...] = ()
+    limit: int | None = None
+
+
+@dataclass(frozen=True, repr=False)
+class Listing(Answer):
+    """Rows to show: the source's number of each, and its cells under the column names.
+
+    `matching` and `rows_in_table` say how many there are; fewer may be listed. `verdicts`
+    are there where all rows are shown: empty for one that matches, else why it is out.
+    `decimals` are how many each column is written with.
+    """
+
+    names: tuple[str, ...]
+    numbers: tuple[int, ...]
+    rows: tuple[tuple[Cell, ...], ...]
+    matching: int
+    rows_in_table: int
+    notices: tuple[Notice, ...] = ()
+    verdicts: tuple[str, ...] | None = None
+    decimals: tuple[int, ...] = ()
+
+    @property
+    def counted(self) -> str:
+        """How many rows match, in words."""
+        more = ""
+        if self.verdicts is None and len(self.rows) < self.matching:
+            more = f", the first {len(self.rows):,} are shown"
+        elif self.verdicts is not None and len(self.rows) < self.rows_in_table:
+            more = f"; of all rows the first {len(self.rows):,} are shown"
+        verb = "matches" if self.matching == 1 else "match"
+        return f"{self.matching:,} of {counted(self.rows_in_table, 'row')} {verb}{more}"
+
+    @property
+    def shown_verdicts(self) -> tuple[str, ...]:
+        """The verdict on each row as it is shown: `matches`, or why it is out."""
+        return tuple(verdict or "matches" for verdict in self.verdicts or ())
+
+
+def list_rows(
+    query: Query, table: Table, choice: Choice | None = None, *, every_row: bool = False
+) -> Listing:
+    """Return the rows that match and that no mark leaves out, sorted and cut as chosen.
+
+    With `every_row` all rows come, each with a verdict.
+    """
+    plan = Plan.of(query, table)
+    if every_row:
+        reasons = verdicts(plan)
+        return _listing(plan, choice, range(plan.table.length), reasons)
+    rows = find_rows(plan, plan.shared.criteria, plan.skipped)
+    return _listing(plan, choice, rows.tolist(), None)
+
+
+def _listing(
+    plan: Plan, choice: Choice | None, rows: Sequence[int], verdicts: Sequence[str] | None
+) -> Listing:
+    choice, table = choice or Choice(), plan.table
+    columns = [table.column(name) for name in choice.columns] or list(table.columns)
+    shown = _sorted(table, rows, choice.sort)[: choice.limit]
+    return Listing(
+        tuple(column.name for column in columns),
+        tuple(table.number(row) for row in shown),
+        tuple(tuple(column.cell(row) for column in columns) for row in shown),
+        len(rows) if verdicts is None else sum(not each for each in verdicts),
+        table.length,
+        plan.shared_notices(),
+        None if verdicts is None else tuple(verdicts[row] for row in shown),
+        tuple(column.decimals for column in columns),
+    )
+
+
+def _sorted(table: Table, positions: Sequence[int], sort: Sequence[str]) -> Sequence[int]:
+    """Return the positions in the order of the named columns, the first one foremost.
+
+    Blanks and errors come last, whichever way a column is sorted; equal rows stay in the
+    order of the source.
+    """
+    rows = positions
+    for name in reversed(sort):
+        name, descending = _direction(name)
+        identity = table.column(name).identity
+        last = sum(not isinstance(key, CellError | None) for key in identity.keys)
+        codes = identity.codes.tolist()
+        rank = [last - 1 - i if descending and i < last else i for i in range(len(identity.keys))]
+        rows = sorted(rows, key=lambda row, codes=codes, rank=rank: rank[codes[row]])  # type: ignore[misc]
+    return rows
+
+
+def _direction(name: str) -> tuple[str, bool]:
+    words = name.rsplit(None, 1)
+    if len(words) == 2 and words[1].lower() in ("desc", "asc"):
+        return words[0], words[1].lower() == "desc"
+    return name, False

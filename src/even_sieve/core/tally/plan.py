@@ -1,0 +1,146 @@
+"""The plan: a query bound to a table, with all that its measures share."""
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+from even_sieve.core.criteria import (
+    EVERYTHING,
+    Binder,
+    Criteria,
+    Prepared,
+    RangeCriteria,
+    all_of,
+    conditions,
+    prepare,
+    without_columns,
+)
+from even_sieve.core.errors import UnknownColumn
+from even_sieve.core.measures import MEASURES, Measure, MeasureRequest, parse_measures
+from even_sieve.core.notices import Notice, each_once
+from even_sieve.core.query import Query
+from even_sieve.core.table import Column, Mark, Table
+from even_sieve.core.tally.passes import MeasureJob
+from even_sieve.core.tally.selection import Selection, skipped_marks
+from even_sieve.core.tally.usual import spell_out
+
+
+class Plan:
+    """A query on a table: criteria bound once, and what is known of each part.
+
+    `table` is the one that the query makes ready, `query` what is asked of that one.
+    """
+
+    def __init__(
+        self, query: Query, table: Table, where: RangeCriteria, binder: Binder | None = None
+    ) -> None:
+        self.query, self.table, self.where = query, table, where
+        self.binder = binder or Binder(table)
+        self.shared = prepare(where.criteria, query.settings)
+        self.columns: dict[str, Column] = {}
+        self._selections: dict[tuple[Criteria, Mark], Selection] = {}
+        self._own: dict[MeasureRequest, Prepared] = {}
+        self.own_notices: dict[MeasureRequest, tuple[Notice, ...]] = {}
+
+    @classmethod
+    def of(cls, query: Query, table: Table) -> "Plan":
+        """Return the plan of a query on a table, which is made ready as the query says."""
+        made = query.made_table(table)
+        return cls(query.of_made_table(), made, query.criteria(made))
+
+    def narrowed(self, criteria: Criteria) -> "Plan":
+        """Return the plan for those of the rows for which more criteria hold."""
+        where = replace(self.where, criteria=all_of((self.where.criteria, criteria)))
+        return Plan(self.query.narrowed_by(criteria), self.table, where, self.binder)
+
+    @property
+    def skipped(self) -> Mark:
+        """The marks whose rows are left out."""
+        return skipped_marks(self.query.keep)
+
+    def requests(self, measures: Iterable[str | MeasureRequest]) -> list[MeasureRequest]:
+        """Return the measures as they are written out, `all of` spelt out."""
+        asked = list(measures) or ["rows"]
+        return spell_out(self.table, parse_measures(asked, self.table.names))
+
+    def job(self, request: MeasureRequest) -> MeasureJob:
+        """Return the measure over its selection."""
+        measure = self._measure(request)
+        own = self.own(request)
+        for name in request.regardless:
+            self.disregards(request, name)
+        criteria = all_of((self.shared_for(request), own.criteria))
+        selection = self._selection(criteria, skipped_marks(measure.request.keep))
+        if request.kind != "share":
+            return MeasureJob(measure, selection)
+        whole = self._selection(self.shared_for(request), selection.skipped)
+        return MeasureJob(measure, selection, MeasureJob(self._measure(request), whole))
+
+    def _measure(self, request: MeasureRequest) -> Measure:
+        column = self._column_of(request, request.column)
+        weight = self._column_of(request, request.weight)
+        return MEASURES[request.kind](self._with_keep(request), column, weight)
+
+    def _selection(self, criteria: Criteria, skipped: Mark) -> Selection:
+        key = criteria, skipped
+        if key not in self._selections:
+            self._selections[key] = Selection(self.binder.probe(criteria), skipped)
+        return self._selections[key]
+
+    def shared_for(self, request: MeasureRequest) -> Criteria:
+        """Return the shared criteria without what the measure is to disregard."""
+        if not request.regardless:
+            return self.shared.criteria
+        left = without_columns(self.shared.criteria, lambda name: self.disregards(request, name))
+        return EVERYTHING if left is None else left
+
+    def disregards(self, request: MeasureRequest, name: str) -> bool:
+        """Tell whether the context of a column counts for nothing to the measure.
+
+        Raises `UnknownColumn` for a name that is no column.
+        """
+        if [each.lower() for each in request.regardless] == ["everything"]:
+            return True
+        columns = {id(self._known(request, each)) for each in request.regardless}
+        return name in self.table and id(self.table.column(name)) in columns
+
+    def _known(self, request: MeasureRequest, name: str) -> Column:
+        try:
+            return self.table.column(name)
+        except UnknownColumn as error:
+            raise error.at(f"measure '{request.words}', regardless of") from None
+
+    def own(self, request: MeasureRequest) -> Prepared:
+        """Return the measure's own criteria, prepared."""
+        if request not in self._own:
+            where = EVERYTHING if request.where is None else request.where
+            self._own[request] = prepare(where, self.query.settings)
+        return self._own[request]
+
+    def _with_keep(self, request: MeasureRequest) -> MeasureRequest:
+        return replace(request, keep=request.keep | self.query.keep)
+
+    def _column_of(self, request: MeasureRequest, name: str | None) -> Column | None:
+        if name is None:
+            return None
+        try:
+            column = self.table.column(name)
+        except UnknownColumn as error:
+            raise error.at(f"measure '{request.words}'") from None
+        self.columns[column.name] = column
+        return column
+
+    def condition_notices(self, prepared: Prepared) -> tuple[Notice, ...]:
+        """Return the notices of every condition of the criteria, and of their preparation."""
+        self.binder.probe(prepared.criteria)
+        found = list(prepared.notices)
+        for condition in conditions(prepared.criteria):
+            found.extend(self.binder.notices(condition))
+            column = self.table.column(condition.column)
+            self.columns[column.name] = column
+        return each_once(found)
+
+    def shared_notices(self) -> tuple[Notice, ...]:
+        """Return what concerns every figure: the criteria they share, the columns in play."""
+        notices = self.condition_notices(self.shared)
+        reading = [each for column in self.columns.values() for each in column.notices]
+        return each_once((*self.where.notices, *self.table.own_notices, *reading, *notices))

@@ -1,0 +1,91 @@
+"""A bridge laid out: a row a step, what it takes away and what is left."""
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from even_sieve.core.cells import Cell
+from even_sieve.core.tally import Bridge
+from even_sieve.documents.document import Document, Grid, Notes, Part, Records
+from even_sieve.documents.figures import SUBTOTAL, plain_notices, plain_tally, show_amount
+from even_sieve.documents.values import plain_amount, plain_json
+
+if TYPE_CHECKING:
+    from matplotlib.figure import Figure
+
+
+class BridgeDocument(Document):
+    """A row a step, in rows and in amount; of a count of rows the amount would say the same."""
+
+    answer: Bridge
+
+    def parts(self) -> Sequence[Part]:
+        """Return the steps, and what is to be known of the figure."""
+        result = self.answer
+        found = [each.text for each in (*result.notices, *result.tally.notices)]
+        return self.grid(), Notes(tuple(dict.fromkeys(found)))
+
+    def grid(self) -> Grid:
+        """Return the steps as headed rows."""
+        result = self.answer
+        header = ("step", "rows", result.name, "rows left", "left")
+        first, *middle, last = result.steps
+        decimals = result.tally.decimals
+        rows = [(first.label, "", "", f"{first.rows:,}", show_amount(first.amount, decimals))]
+        rows += [
+            (
+                step.label,
+                _signed(f"{step.rows:,}"),
+                _signed(show_amount(step.amount, decimals)),
+                f"{step.rows_left:,}",
+                show_amount(step.amount_left, decimals),
+            )
+            for step in middle
+        ]
+        rows.append((last.label, "", "", f"{last.rows:,}", show_amount(last.amount, decimals)))
+        shown = (0, 1, 3) if result.tally.request.kind == "rows" else range(5)
+        return Grid(
+            tuple(header[i] for i in shown),
+            tuple(tuple(row[i] for i in shown) for row in rows),
+            tuple(i > 0 for i in shown),
+            totals=1,
+        )
+
+    def plain(self) -> dict[str, object]:
+        """Return the figure, and a record a step."""
+        columns = self.records().columns
+        steps = [
+            {name: plain_json(cells[i]) for name, cells in columns.items() if name != "step"}
+            for i in range(len(self.answer))
+        ]
+        steps = [
+            {"reason": step.pop("reason"), "label": each.label, **step}
+            for step, each in zip(steps, self.answer, strict=True)
+        ]
+        notices = plain_notices(self.answer.notices)
+        return {"figure": plain_tally(self.answer.tally), "steps": steps, "notices": notices}
+
+    def records(self) -> Records:
+        """Return a row a step; the figure is marked as a subtotal of the steps before it."""
+        steps = self.answer.steps
+        columns: dict[str, Sequence[Cell]] = {
+            "reason": [step.reason for step in steps],
+            "step": [step.label for step in steps],
+            "rows": [step.rows for step in steps],
+            "amount": [plain_amount(step.amount) for step in steps],
+            "rows_left": [step.rows_left for step in steps],
+            "amount_left": [plain_amount(step.amount_left) for step in steps],
+        }
+        return Records(columns, [*(None for _ in steps[1:]), SUBTOTAL])
+
+    def chart(self, measure: str | None = None) -> "Figure":
+        """Return a bar a step."""
+        from even_sieve.documents.chart import draw_bridge
+
+        return draw_bridge(self.answer)
+
+
+def _signed(shown: str) -> str:
+    """Return a number with a sign, and with a real minus."""
+    if not shown.strip("0.,"):
+        return shown
+    return shown.replace("-", "−") if shown.startswith("-") else f"+{shown}"

@@ -1,0 +1,108 @@
+"""Lines laid out: a row a line; headings and lines of others stand out."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from even_sieve.core.cells import Cell
+from even_sieve.core.tally import Added, Counted, Heading, LineSet, Tally
+from even_sieve.documents.document import Document, Grid, Notes, Part, Records, free_name
+from even_sieve.documents.figures import (
+    SUBTOTAL,
+    plain_notices,
+    plain_tally,
+    show_amount,
+    show_figure,
+)
+from even_sieve.documents.values import DASH, plain_amount, plain_json
+
+
+class LinesDocument(Document):
+    """A row a line, under its label."""
+
+    answer: LineSet
+
+    def parts(self) -> Sequence[Part]:
+        """Return the lines, and what is to be known of them."""
+        return self.grid(), Notes(tuple(self._notes()))
+
+    def grid(self) -> Grid:
+        """Return the lines as headed rows."""
+        result = self.answer
+        measures = [request.name for request in result.measures]
+        decimals = self._decimals()
+        rows: list[tuple[str, ...]] = []
+        sources: list[tuple[Tally | None, ...]] = []
+        strong: list[int] = []
+        for entry in result:
+            behind: tuple[Tally | None, ...] = (None,) * len(measures)
+            if isinstance(entry, Counted):
+                rows.append((entry.label, *map(show_figure, entry.tallies)))
+                behind = tuple(entry.tallies)
+            else:
+                strong.append(len(rows))
+                rows.append((entry.label, *_shown(entry, len(measures), decimals)))
+            sources.append((None, *behind))
+        numeric = (False, *(True for _ in measures))
+        header = ("line", *measures)
+        return Grid(header, tuple(rows), numeric, 0, frozenset(strong), tuple(sources))
+
+    def _decimals(self) -> list[int]:
+        """Return how many decimals each measure is shown with."""
+        first = next((each for each in self.answer if isinstance(each, Counted)), None)
+        if first is None:
+            return [0] * len(self.answer.measures)
+        return [tally.decimals for tally in first.tallies]
+
+    def _notes(self) -> list[str]:
+        found = [each.text for each in self.answer.notices]
+        for entry in self.answer:
+            told: list[str | None] = []
+            if isinstance(entry, Counted):
+                told += [notice.text for tally in entry.tallies for notice in tally.notices]
+                told += [tally.reason for tally in entry.tallies]
+            elif isinstance(entry, Added):
+                told += entry.reasons
+            found += [f"{entry.label}: {text}" for text in told if text]
+        return list(dict.fromkeys(found))
+
+    def plain(self) -> dict[str, object]:
+        """Return a record an entry."""
+        entries = list(map(_plain_entry, self.answer))
+        return {"lines": entries, "notices": plain_notices(self.answer.notices)}
+
+    def records(self) -> Records:
+        """Return a row an entry; those that add others are marked as subtotals."""
+        columns: dict[str, Sequence[Cell]] = {"line": [entry.label for entry in self.answer]}
+        for i, request in enumerate(self.answer.measures):
+            cells = [_value(entry, i) for entry in self.answer]
+            columns[free_name(request.name, columns)] = cells
+        marks = [SUBTOTAL if isinstance(each, Added) else None for each in self.answer]
+        return Records(columns, marks, 1)
+
+
+def _value(entry: Heading | Counted | Added, position: int) -> Cell:
+    if isinstance(entry, Counted):
+        return entry.tallies[position].value
+    amount = entry.amounts[position] if isinstance(entry, Added) else None
+    return None if amount is None else plain_amount(amount)
+
+
+def _shown(entry: Heading | Added, count: int, decimals: list[int]) -> list[str]:
+    if isinstance(entry, Heading):
+        return [""] * count
+    pairs = zip(entry.amounts, decimals, strict=True)
+    return [DASH if amount is None else show_amount(amount, own) for amount, own in pairs]
+
+
+def _plain_entry(entry: Heading | Counted | Added) -> dict[str, Any]:
+    if isinstance(entry, Heading):
+        return {"heading": entry.label}
+    if isinstance(entry, Counted):
+        return {"label": entry.label, "measures": list(map(plain_tally, entry.tallies))}
+    values = [plain_json(_value(entry, i)) for i in range(len(entry.amounts))]
+    return {
+        "label": entry.label,
+        "sum": list(entry.parts),
+        "values": values,
+        "reasons": list(entry.reasons),
+    }

@@ -1,0 +1,91 @@
+"""Rows laid out: their numbers, their cells, and their verdicts where there are any."""
+
+from collections.abc import Sequence
+from decimal import Decimal
+
+from even_sieve.core.cells import Cell
+from even_sieve.core.tally import Listing
+from even_sieve.documents.document import Caption, Document, Grid, Notes, Part, Records, free_name
+from even_sieve.documents.figures import plain_notices
+from even_sieve.documents.values import plain_json, show_value
+
+_MARKS = ("subtotal", "hidden", "filtered")
+
+
+class ListingDocument(Document):
+    """The rows with their numbers in the source."""
+
+    answer: Listing
+
+    def parts(self) -> Sequence[Part]:
+        """Return the rows, how many there are, and what is to be known of the criteria."""
+        notes = tuple(each.text for each in self.answer.notices)
+        return self.grid(), Caption(self.answer.counted), Notes(notes)
+
+    def grid(self) -> Grid:
+        """Return the rows as texts."""
+        result = self.answer
+        header = ("row", *result.names)
+        numeric = (True, *(_is_numeric(result, i) for i in range(len(result.names))))
+        rows = [
+            (str(number), *map(_show_cell, row, result.decimals))
+            for number, row in zip(result.numbers, result.rows, strict=True)
+        ]
+        matching = None
+        if result.verdicts is not None:
+            header, numeric = (*header, "verdict"), (*numeric, False)
+            verdicts = result.shown_verdicts
+            rows = [(*row, verdict) for row, verdict in zip(rows, verdicts, strict=True)]
+            matching = frozenset(i for i, verdict in enumerate(result.verdicts) if not verdict)
+        return Grid(header, tuple(rows), numeric, matching=matching, crops=True, of_rows=True)
+
+    def plain(self) -> dict[str, object]:
+        """Return a record a row, its number under `row`."""
+        result = self.answer
+        records: list[dict[str, object]] = [
+            {
+                "row": number,
+                "cells": {n: plain_json(c) for n, c in zip(result.names, row, strict=True)},
+            }
+            for number, row in zip(result.numbers, result.rows, strict=True)
+        ]
+        for record, verdict in zip(records, result.verdicts or (), strict=False):
+            record |= {"matches": not verdict, "left_out_by": verdict or None}
+        return {
+            "rows": records,
+            "matching": result.matching,
+            "rows_in_table": result.rows_in_table,
+            "notices": plain_notices(result.notices),
+        }
+
+    def records(self) -> Records:
+        """Return the rows under their column names: a table again.
+
+        Where all rows are shown, their numbers and verdicts stand beside them.
+        """
+        return self._records(numbered=self.answer.verdicts is not None)
+
+    def sheet(self) -> Records:
+        """Return the rows with their numbers first."""
+        return self._records(numbered=True)
+
+    def _records(self, *, numbered: bool) -> Records:
+        result = self.answer
+        columns: dict[str, Sequence[Cell]] = {"row": result.numbers} if numbered else {}
+        for i, name in enumerate(result.names):
+            columns[free_name(name, columns)] = [row[i] for row in result.rows]
+        if result.verdicts is None:
+            return Records(columns)
+        columns[free_name("verdict", columns)] = result.shown_verdicts
+        return Records(columns, [each if each in _MARKS else None for each in result.verdicts])
+
+
+def _is_numeric(result: Listing, position: int) -> bool:
+    """Tell whether the first cell of a column that is filled holds a number."""
+    cells = (row[position] for row in result.rows)
+    first = next((cell for cell in cells if cell is not None), None)
+    return isinstance(first, int | float | Decimal) and not isinstance(first, bool)
+
+
+def _show_cell(cell: Cell, decimals: int) -> str:
+    return "" if cell is None else show_value(cell, decimals)

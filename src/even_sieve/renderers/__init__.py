@@ -1,0 +1,1 @@
+"""Renderers: documents as text, pages and files."""

@@ -1,0 +1,1 @@
+"""The formats of text, one a module: what `--format` offers."""

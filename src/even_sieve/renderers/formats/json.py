@@ -1,0 +1,32 @@
+"""Documents as JSON (RFC 8259): one object."""
+
+import json
+from collections.abc import Mapping
+
+from even_sieve.documents.document import Document, ReportDocument
+
+
+class JsonRenderer:
+    """Renders the plain object of a document; what stands beside it is under its own key."""
+
+    def answer(self, document: Document, beside: Mapping[str, Document]) -> str:
+        """Return one JSON object."""
+        plain = document.plain()
+        under = {name: each.plain() for name, each in beside.items()}
+        return _dump(plain | under if under else plain)
+
+    def report(self, report: ReportDocument) -> str:
+        """Return one JSON object: a record a section, as its own command would print it."""
+        sections = [
+            {"kind": each.kind, "title": each.title, **each.document.plain()}
+            for each in report.sections
+        ]
+        made_from = dict(report.made_from)
+        return _dump({"title": report.title, "blocks": sections, "made_from": made_from})
+
+
+def _dump(plain: object) -> str:
+    return json.dumps(plain, ensure_ascii=False, indent=2, allow_nan=False) + "\n"
+
+
+RENDERER = JsonRenderer()

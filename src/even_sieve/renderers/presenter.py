@@ -1,0 +1,35 @@
+"""What shows the answers of the core: lays them out, and has a format render them."""
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from even_sieve.core.answer import Answer
+from even_sieve.documents import document_of
+from even_sieve.renderers.files import write_document
+from even_sieve.renderers.html import fragment
+from even_sieve.renderers.renderer import renderer
+from even_sieve.sinks.charts import write_chart
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+
+class DocumentPresenter:
+    """Shows answers by their documents."""
+
+    def show(self, answer: Answer, form: str) -> str:
+        """Return the answer in a format by its name."""
+        document = document_of(answer)
+        return fragment(document) if form == "html" else renderer(form).answer(document, {})
+
+    def frame(self, answer: Answer) -> "pd.DataFrame":
+        """Return the answer as a pandas data frame."""
+        return document_of(answer).frame()
+
+    def write(self, answer: Answer, path: str | Path) -> None:
+        """Write the answer to a file of a table."""
+        write_document(document_of(answer), path)
+
+    def write_chart(self, answer: Answer, path: str | Path, measure: str | None) -> None:
+        """Write the answer as a picture, .png or .svg."""
+        write_chart(document_of(answer).chart(measure), path)

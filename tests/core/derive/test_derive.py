@@ -1,0 +1,147 @@
+"""Derived columns: how they are written, what they hold, and arithmetic that is exact."""
+
+from datetime import date, datetime
+from decimal import Decimal
+from fractions import Fraction
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from even_sieve.core.cells import CellError
+from even_sieve.core.criteria import Settings
+from even_sieve.core.derive import derive
+from even_sieve.core.errors import SieveError
+from even_sieve.core.measures import parse_measure
+from even_sieve.core.query import Query
+from even_sieve.core.table import table_from_columns
+from even_sieve.core.tally import Defence, tally
+
+LOST = CellError("#N/A", "no tariff")
+CALLS = table_from_columns(
+    {
+        "vessel": ["Heron", " Eider  II", None, "Straße"],
+        "class": ["barge", "ferry", "ferry", None],
+        "dues": [120.5, 80, "waived", None],
+        "tons": [1000, 0, 3, LOST],
+        "hours in port": [2, 3.5, 1, 1],
+        "arrived": [date(2031, 1, 5), None, date(2031, 3, 31), date(2030, 12, 30)],
+        "departed": [datetime(2031, 1, 6, 12), datetime(2031, 1, 1), datetime(2031, 3, 31),
+                     datetime(2031, 1, 1, 6)],
+        "paid": [True, False, None, True],
+    }
+)  # fmt: skip
+NO_DUES = CellError("no number", "'waived' in column 'dues' is no number")
+ZERO = CellError("division by zero", "division by zero")
+# What is written after the equal sign, and the cells.
+WRITTEN = [
+    ("dues / tons", [0.1205, ZERO, NO_DUES, LOST]),
+    ("round(dues / 3, 2)", [40.17, 26.67, NO_DUES, None]),
+    ("round(0.5 - hours in port)", [-2, -3, -1, -1]),
+    ("round(hours in port)", [2, 4, 1, 1]),
+    ("(dues - 20.25) * 2 + hours in port", [202.5, 123.0, NO_DUES, None]),
+    ("-hours in port + abs(0 - 3)", [1, -0.5, 2, 2]),
+    ("hours in port - 1 - 1 * 2 / 4", [0.5, 2, -0.5, -0.5]),
+    ("max(tons, 1, hours in port)", [1000, 3.5, 3, LOST]),
+    ("min(tons, 2)", [2, 0, 2, LOST]),
+    ('"hours in port" * .1', [0.2, 0.35, 0.1, 0.1]),
+    ("#5 / 3", [2 / 3, 7 / 6, 1 / 3, 1 / 3]),
+    ("tons + paid", [CellError("no number", "'True' in column 'paid' is no number")] + [...] * 3),
+    ('"{vessel} ({class})"', ["Heron (barge)", "Eider  II (ferry)", "(ferry)", "Straße ()"]),
+    ('"{tons} t, {arrived}"', ["1000 t, 2031-01-05", "0 t,", "3 t, 2031-03-31", LOST]),
+    ("small if tons < 500, medium if tons < 900, else large", ["large", "small", "small", "large"]),
+    ('"a, b if" if vessel = H* and dues > 5, 7 if class = ferry', ["a, b if", 7, 7, None]),
+    ("yes if dues is number and dues in 100.., else no", ["yes", "no", "no", "no"]),
+    ("arrived by month", ["2031-01", None, "2031-03", "2030-12"]),
+    ("dues in bands 0, 100", ["100 and above", "0 to below 100", "waived", None]),
+    ("year of arrived", [2031, None, 2031, 2030]),
+    ("quarter of arrived", [1, None, 1, 4]),
+    ("month of arrived", [1, None, 3, 12]),
+    ("week of arrived", [1, None, 14, 1]),
+    ("day of departed", [6, 1, 31, 1]),
+    ("weekday of departed", ["Monday", "Wednesday", "Monday", "Wednesday"]),
+    ("upper of vessel", ["HERON", "EIDER  II", None, "STRASSE"]),
+    ("lower of vessel", ["heron", "eider  ii", None, "straße"]),
+    ("trimmed of vessel", ["Heron", "Eider II", None, "Straße"]),
+    ("year of class", [CellError("no date", "'barge' in column 'class' is no date")] + [...] * 3),
+    ("departed - arrived", [1.5, None, 0, 2.25]),
+]  # fmt: skip
+REFUSED = [
+    ("= 3", "derive '= 3': a name, '=' and what to work out are needed\n"
+     "Write for example: per ton = dues / tonnage"),
+    ("Dues = 3 * tons", "derive 'Dues = 3 * tons': there is a column 'Dues' already"),
+    ("x = dues /", "derive 'x': 'dues /', position 7: a number or a column is missing"),
+    ("x = (dues", "derive 'x': '(dues', position 6: a bracket is not closed"),
+    ("x = dues) + 1", "derive 'x': 'dues) + 1', position 5: ')' is not expected here"),
+    ('x = dues + "', "derive 'x': 'dues + \"', position 8: this cannot be read"),
+    ("x = 3 * 4", "derive 'x': '3 * 4' takes no column\nWrite for example: dues / tonnage"),
+    ("x = min(dues)", "derive 'x': 'min(dues)', position 10: 'min' does not take 1 values"),
+    ("x = round(dues, tons)", "derive 'x': 'round(dues, tons)', position 18: 'round' takes a number "
+     "of decimals from 0 to 15"),
+    ("x = arrived + 3", "derive 'x': 'arrived + 3' holds dates: only one date less another is worked "
+     "out, in days"),
+    ("x = duse * 2", "derive 'x': no column 'duse'\nDid you mean 'dues'?"),
+    ("x = small if tons", "derive 'x': criteria 'tons', position 1: no comparison after 'tons'"),
+    ('x = "{vesel}"', "derive 'x': no column 'vesel'\nDid you mean 'vessel'?"),
+    ("x = __import__('os')", "derive 'x': '__import__('os')', position 11: '(' is not expected here"),
+    ("x = class by month", "derive 'x': by 'class by month': column 'class' holds text and blanks"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("body", "cells"), WRITTEN)
+def test_a_derived_column_is_worked_out(body, cells):
+    found = list(derive(CALLS, f"new one = {body}").column("new one").cells())
+    for cell, wanted in zip(found, cells, strict=True):
+        assert wanted is ... or cell == wanted
+        assert wanted is ... or isinstance(cell, str) == isinstance(wanted, str)
+
+
+@pytest.mark.parametrize(("text", "message"), REFUSED)
+def test_words_that_cannot_be_worked_out_are_refused(text, message):
+    with pytest.raises(SieveError) as caught:
+        derive(CALLS, text)
+    assert str(caught.value).startswith(message)
+
+
+def test_a_derived_column_is_a_column_like_any_other():
+    table = derive(derive(CALLS, "net = dues - 20.5"), "size = big if net > 70, else small")
+    found = tally(Query(), table, [parse_measure("sum of net where size = big")])[0]
+    assert (found.value, found.account.used) == (100.0, 1)
+    assert Defence(Query(), table).recheck(found).value == 100.0
+    assert tally(Query(), table, [parse_measure("errors of net")])[0].value == 1
+
+
+def test_a_ladder_takes_parameters_and_dates():
+    settings = Settings({"limit": 100}, date(2031, 3, 31))
+    body = "late = old if departed in previous quarter, dear if dues > {limit}, else new"
+    cells = list(derive(CALLS, body, settings).column("late").cells())
+    assert cells == ["dear", "new", "new", "new"]
+
+
+@given(
+    st.lists(st.tuples(st.integers(-(10**9), 10**9), st.integers(-(10**6), 10**6)), max_size=12),
+    st.sampled_from(["a + b", "a - b", "a * b", "a / b", "(a + b) / (a - b)", "round(a / b, 3)"]),
+)
+def test_arithmetic_is_exact_and_rounded_once(pairs, body):
+    a, b = [x / 100 for x, _ in pairs], [y / 1000 for _, y in pairs]
+    table = derive(table_from_columns({"a": a, "b": b}), f"c = {body}")
+    for (x, y), cell in zip(pairs, table.column("c").cells(), strict=True):
+        first, second = Fraction(x, 100), Fraction(y, 1000)
+        try:
+            true = {
+                "a + b": lambda p, q: p + q, "a - b": lambda p, q: p - q,
+                "a * b": lambda p, q: p * q, "a / b": lambda p, q: p / q,
+                "(a + b) / (a - b)": lambda p, q: (p + q) / (p - q),
+                "round(a / b, 3)": lambda p, q: half_away(p / q, 3),
+            }[body](first, second)  # fmt: skip
+        except ZeroDivisionError:
+            assert cell == ZERO
+            continue
+        assert cell in (true, float(true)) or Fraction(Decimal(repr(cell))) == true
+
+
+def half_away(value, places):
+    scaled = abs(value) * 10**places
+    whole = scaled.numerator // scaled.denominator
+    whole += scaled - whole >= Fraction(1, 2)
+    return Fraction(whole if value >= 0 else -whole, 10**places)
