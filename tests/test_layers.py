@@ -1,7 +1,9 @@
 """What may import what, and what a start-up may load."""
 
+import ast
 import subprocess
 import sys
+from pathlib import Path
 
 import pytest
 
@@ -15,6 +17,28 @@ STARTS = [
     ("from even_sieve.cli.main import main; main(['--help'], standalone_mode=False)", (*HEAVY, "rich")),
     ("from even_sieve.cli.main import main; main(['tally', '--help'], standalone_mode=False)", (*HEAVY, "rich")),
 ]  # fmt: skip
+#: All that the recheck may know: what a cell is, how criteria and measures are written down.
+RECHECK_MAY_IMPORT = {
+    "even_sieve.core.cells", "even_sieve.core.table", "even_sieve.core.table.lanes",
+    "even_sieve.core.criteria.nodes", "even_sieve.core.criteria.operands",
+    "even_sieve.core.measures.request",
+}  # fmt: skip
+PLAIN_PYTHON = {"collections", "collections.abc", "dataclasses", "datetime", "decimal", "fractions",
+                "functools", "re", "typing", "unicodedata"}  # fmt: skip
+
+
+def test_the_recheck_imports_nothing_but_what_it_may():
+    folder = Path(even_sieve.__file__).parent / "core" / "recheck"
+    for module in folder.glob("*.py"):
+        for node in ast.walk(ast.parse(module.read_text(encoding="utf-8"))):
+            if isinstance(node, ast.Import):
+                names = {each.name for each in node.names}
+            elif isinstance(node, ast.ImportFrom):
+                names = {node.module}
+            else:
+                continue
+            own = {name for name in names if name.startswith("even_sieve.core.recheck")}
+            assert names - own <= RECHECK_MAY_IMPORT | PLAIN_PYTHON, module.name
 
 
 @pytest.mark.parametrize(("start", "absent"), STARTS)

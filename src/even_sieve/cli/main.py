@@ -163,10 +163,11 @@ def rows(
 ) -> None:  # fmt: skip
     """Show the rows of FILE that match, each with its number in the source."""
     with _clear_errors():
+        from even_sieve.core.cells.quoting import split_unquoted
         from even_sieve.core.tally import Choice, list_rows
         from even_sieve.public.table import Table
 
-        names = tuple(name.strip() for name in (columns or "").split(",") if name.strip())
+        names = tuple(each.strip() for each in split_unquoted(columns or "", ",") if each.strip())
         query, table = _asked(file, options)
         show(list_rows(query, table, Choice(names, sort, limit), every_row=every_row), options.form)
         if to is not None:  # marked rows are written with their marks

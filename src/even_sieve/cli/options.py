@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 
 import click
 
+from even_sieve.core.cells.quoting import match_unquoted, split_unquoted, unquoted
 from even_sieve.core.criteria import ParameterValue, parameter_from_text
 from even_sieve.core.errors import CallError, ParameterError
 from even_sieve.core.query import LookUp, Marking, Query
@@ -178,25 +179,24 @@ class TableOptions:
 
 
 _LOOK_UP = re.compile(r"(.+?)\s+on\s+(.+?)(?:\s+bring\s+(.+))?\Z", re.IGNORECASE | re.DOTALL)
-_LIST = re.compile(r"\s*,\s*")
 
 
 def _look_up(words: str) -> LookUp:
     """Return the look-up of columns in another file. Raises `CallError` for other words."""
     from even_sieve.public.reading import read_table
 
-    found = _LOOK_UP.match(words.strip())
+    found = match_unquoted(_LOOK_UP, words.strip())
     if found is None:
         raise CallError(f"'{words}' is no look-up\nWrite for example: tariff.csv on class")
-    file, keys, bring = found.groups()
-    on = dict(_pair(each, "=") for each in _LIST.split(keys))
-    brought = dict(_pair(each, " as ") for each in _LIST.split(bring)) if bring else {}
-    return LookUp.of(read_table(file).core, on, brought)
+    file, keys, bring = found
+    on = dict(_pair(each, "=") for each in split_unquoted(keys, ","))
+    brought = dict(_pair(each, " as ") for each in split_unquoted(bring, ",")) if bring else {}
+    return LookUp.of(read_table(unquoted(file)).core, on, brought)
 
 
 def _pair(text: str, joint: str) -> tuple[str, str]:
-    first, _, second = text.partition(joint)
-    return first.strip(), second.strip() or first.strip()
+    first, *rest = map(unquoted, split_unquoted(text, joint))
+    return first, rest[0] if rest else first
 
 
 def _row_numbers(text: str) -> list[int]:

@@ -21,6 +21,7 @@ from even_sieve.core.axes.calendar import BY_PERIOD, UNITS
 from even_sieve.core.axes.groups import BandGroup, Group, LabelGroup, PeriodGroup, ValueGroup
 from even_sieve.core.cells import Kind
 from even_sieve.core.cells.dates import DAY, days_of
+from even_sieve.core.cells.quoting import is_quoted, match_unquoted, split_unquoted, unquoted
 from even_sieve.core.criteria import Binder, Criteria, blocks
 from even_sieve.core.criteria.nodes import (
     Condition,
@@ -57,19 +58,19 @@ class Axis:
 
 def axis_of(table: Table, text: str) -> Axis:
     """Return the axis that is written out. Raises `UnknownColumn`, `CallError`."""
-    if text in table:
-        return _by_value(text, table.column(text))
-    for pattern, make in ((BY_PERIOD, _by_period), (_BANDS, _by_band), (_LABELS, _by_label)):
-        found = pattern.match(text.strip())
-        if found is not None and found[1] in table:
-            return make(text.strip(), table, found[1], found[2])
+    text = text.strip()
+    if text not in table:
+        for pattern, make in ((BY_PERIOD, _by_period), (_BANDS, _by_band), (_LABELS, _by_label)):
+            found = match_unquoted(pattern, text)
+            if found is not None and unquoted(found[0]) in table:
+                return make(text, table, unquoted(found[0]), found[1])
     try:
-        return _by_value(text, table.column(text))
+        return _by_value(table.column(text if text in table else unquoted(text)))
     except UnknownColumn as error:
         raise error.at("by") from None
 
 
-def _by_value(name: str, column: Column) -> Axis:
+def _by_value(column: Column) -> Axis:
     identity = column.identity
     keys = identity.keys
     groups = LazySequence(len(keys), lambda position: ValueGroup(column.name, keys[position]))
@@ -150,23 +151,18 @@ def _ends(name: str, text: str) -> list[Decimal]:
 
 def _by_label(name: str, table: Table, column_name: str, text: str) -> Axis:
     column = table.column(column_name)
-    labels = [part.strip() for part in _split_labels(text)]
+    labels = [part.strip() for part in split_unquoted(text, "|")]
     if not all(labels):
         raise CallError(f"by '{name}': a label is missing\nWrite for example: vessel as Heron | B*")
     tests = tuple(_label_test(column.name, label) for label in labels)
-    keys = [*(label.strip('"') for label in labels), "rest"]
+    keys = [*map(unquoted, labels), "rest"]
     groups = [LabelGroup(key, tests, position) for position, key in enumerate(keys)]
     return Axis(name, column.name, first_that_holds(table, tests), tuple(groups), listed=True)
 
 
-def _split_labels(text: str) -> list[str]:
-    """Split at the bars that stand outside of quotes."""
-    return re.findall(r'(?:"[^"]*"|[^|"])+', text) if "||" not in text else [""]
-
-
 def _label_test(name: str, label: str) -> Criteria:
-    if label.startswith('"') and label.endswith('"') and len(label) > 1:
-        operand = operand_of(label[1:-1])
+    if is_quoted(label):
+        operand = operand_of(unquoted(label))
         return Condition(name, OneOf((operand,) if operand is not None else ()))
     return Condition(name, OneOf((read_letters(label),)))
 

@@ -7,6 +7,7 @@ from datetime import date, timedelta
 import numpy as np
 
 from even_sieve.core.cells.dates import date_from_days, days_of
+from even_sieve.core.cells.quoting import match_unquoted
 from even_sieve.core.table.lanes import Array
 
 BY_PERIOD = re.compile(r"(.+?)\s+by\s+(year|quarter|month|week|day)\Z", re.IGNORECASE | re.DOTALL)
@@ -51,7 +52,7 @@ UNITS: dict[str, tuple[Callable[[Array], Array], Callable[[int], date], Callable
 
 def is_period(name: str) -> bool:
     """Tell whether an axis, by its name, goes by periods."""
-    return BY_PERIOD.match(name) is not None
+    return match_unquoted(BY_PERIOD, name) is not None
 
 
 def period_before(name: str, label: object) -> str | None:
@@ -60,10 +61,10 @@ def period_before(name: str, label: object) -> str | None:
     >>> period_before("arrived by quarter", "2031-Q1"), period_before("arrived by week", "2032-W01")
     ('2030-Q4', '2031-W52')
     """
-    found = BY_PERIOD.match(name)
+    found = match_unquoted(BY_PERIOD, name)
     if found is None or not isinstance(label, str):
         return None
-    unit = found[2].lower()
+    unit = found[1].lower()
     number, start, written = UNITS[unit]
     try:
         first = _first_day(unit, label)

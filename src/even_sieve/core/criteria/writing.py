@@ -1,6 +1,7 @@
 """Criteria written back as text that reads back equal."""
 
 from even_sieve.core.cells.dates import DAY
+from even_sieve.core.cells.quoting import quoted
 from even_sieve.core.criteria.grammar import parse_cell, parse_criteria
 from even_sieve.core.criteria.nodes import (
     And,
@@ -115,7 +116,7 @@ def write_column(name: str) -> str:
         read = None
     if isinstance(read, Condition) and read.column == name and isinstance(read.test, Holds):
         return name
-    return '"' + name.replace('"', '""') + '"'
+    return quoted(name)
 
 
 def write_values(values: tuple[Operand, ...], *, in_cell: bool) -> str:
@@ -153,14 +154,14 @@ def _write_other(name: str) -> str:
     words = {word.lower() for word in name.split()}
     if plain and name == name.strip() and not words & {"and", "or"}:
         return name
-    return '"' + name.replace('"', '""') + '"'
+    return quoted(name)
 
 
 def _write_text(value: Text, in_cell: bool) -> str:
     balanced = value.text[:1] != "(" and value.text.count("(") == value.text.count(")")
     if balanced and _reads_back(value, in_cell):
         return value.text
-    return '"' + value.text.replace('"', '""') + '"'
+    return quoted(value.text)
 
 
 def _reads_back(value: Text, in_cell: bool) -> bool:

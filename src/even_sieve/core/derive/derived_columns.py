@@ -18,6 +18,7 @@ import numpy as np
 from even_sieve.core.axes import axis_of, first_that_holds
 from even_sieve.core.cells import Cell, CellError, Kind, format_date
 from even_sieve.core.cells.dates import DAY, micros
+from even_sieve.core.cells.quoting import hide_quoted, is_quoted, match_unquoted, unquoted
 from even_sieve.core.criteria import Criteria, Settings, parse_criteria, prepare
 from even_sieve.core.criteria.operands import Number
 from even_sieve.core.criteria.values import read_plain
@@ -52,9 +53,9 @@ def derive(table: Table, text: str, settings: Settings | None = None) -> Table:
     Blank parts give a blank, errors stay errors, a division by zero is an error cell. Raises
     `CallError` for words that cannot be read, `UnknownColumn`.
     """
-    name, equal, body = text.partition("=")
-    name, body = name.strip().strip('"'), body.strip()
-    if not equal or not name or not body:
+    equal = hide_quoted(text).find("=")
+    name, body = unquoted(text[: max(equal, 0)]), text[equal + 1 :].strip()
+    if not name or not body:
         raise CallError(
             f"derive '{text}': a name, '=' and what to work out are needed\n"
             "Write for example: per ton = dues / tonnage"
@@ -71,14 +72,14 @@ def derive(table: Table, text: str, settings: Settings | None = None) -> Table:
 
 
 def _make(table: Table, name: str, body: str, settings: Settings) -> Column:
-    if body.startswith('"') and body.endswith('"') and "{" in body:
-        return _template(table, name, body[1:-1])
-    if _RUNG.match(_split(body)[0]):
+    if is_quoted(body) and "{" in body:
+        return _template(table, name, unquoted(body))
+    if match_unquoted(_RUNG, _split(body)[0]):
         return _ladder(table, name, body, settings)
-    part = _PART.match(body)
-    if part is not None and part[2].strip() in table:
-        return _part(table, name, part[1].lower(), table.column(part[2]))
-    if _AXIS.match(body):
+    part = match_unquoted(_PART, body)
+    if part is not None and unquoted(part[1]) in table:
+        return _part(table, name, part[0].lower(), table.column(unquoted(part[1])))
+    if _AXIS.match(hide_quoted(body)):
         axis = axis_of(table, body)
         return column_from_codes(name, [group.key for group in axis.groups], axis.codes)
     return _arithmetic(table, name, body)
@@ -193,7 +194,7 @@ def _shown(cell: Cell) -> str:
 
 def _split(body: str) -> list[str]:
     """Split a ladder at the commas that begin another rung."""
-    hidden = re.sub(r'"[^"]*"', lambda found: "x" * len(found[0]), body)
+    hidden = hide_quoted(body)
     starts = [0, *(found.end() for found in _BETWEEN.finditer(hidden))]
     ends = [*(found.start() for found in _BETWEEN.finditer(hidden)), len(body)]
     return [body[start:end].strip() for start, end in zip(starts, ends, strict=True)]
@@ -205,24 +206,24 @@ def _ladder(table: Table, name: str, body: str, settings: Settings) -> Column:
     otherwise: Cell = None
     rungs = _split(body)
     for position, rung in enumerate(rungs):
-        last = _ELSE.match(rung)
+        last = match_unquoted(_ELSE, rung)
         if last is not None and position == len(rungs) - 1:
-            otherwise = _label(last[1])
+            otherwise = _label(last[0])
             continue
-        found = _RUNG.match(rung)
+        found = match_unquoted(_RUNG, rung)
         if found is None:
             raise CallError(
                 f"'{rung}' is no rung\nWrite for example: small if tonnage < 500, else large"
             )
-        labels.append(_label(found[1]))
-        tests.append(prepare(parse_criteria(found[2], table.names), settings).criteria)
+        labels.append(_label(found[0]))
+        tests.append(prepare(parse_criteria(found[1], table.names), settings).criteria)
     return _from_codes(name, [*labels, otherwise], first_that_holds(table, tests))
 
 
 def _label(text: str) -> Cell:
+    if is_quoted(text):
+        return unquoted(text) or None
     text = text.strip()
-    if len(text) > 1 and text.startswith('"') and text.endswith('"'):
-        return text[1:-1] or None
     value = read_plain(text)
     return to_cell(Fraction(value.value)) if isinstance(value, Number) else text
 

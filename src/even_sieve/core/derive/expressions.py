@@ -18,7 +18,7 @@ from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.errors import CallError
 
 _TOKEN = re.compile(
-    r'\s*(?:(?P<number>\d+(?:\.\d+)?|\.\d+)(?![\w"])|"(?P<quoted>[^"]+)"'
+    r'\s*(?:(?P<number>\d+(?:\.\d+)?|\.\d+)(?![\w"])|"(?P<quoted>(?:[^"]|"")+)"'
     r"|(?P<sign>[-+*/(),])|(?P<name>[^-+*/(),\"]+))"
 )
 _FUNCTIONS = ("round", "abs", "min", "max")
@@ -76,7 +76,8 @@ class _ExpressionReader:
             if found is None:
                 raise CallError(f"'{text}', position {at + 1}: this cannot be read")
             kind = str(found.lastgroup)
-            self.tokens.append((kind, found[kind].strip(), found.start(kind) + 1))
+            word = found[kind].strip().replace('""', '"')
+            self.tokens.append((kind, word, found.start(kind) + 1))
             at = found.end()
         self.place = 0
 

@@ -11,6 +11,7 @@ import re
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 
+from even_sieve.core.cells.quoting import hide_quoted, match_unquoted, unquoted
 from even_sieve.core.errors import MeasureError, closest
 from even_sieve.core.measures.request import MeasureRequest, parse_measure, split_name
 
@@ -40,7 +41,7 @@ def parse_measures(
     """
     found: list[MeasureRequest | str] = []
     for each in asked:
-        combined = isinstance(each, str) and _HEAD.match(split_name(each)[1])
+        combined = isinstance(each, str) and _HEAD.match(hide_quoted(split_name(each)[1]))
         found.append(
             parse_measure(each, columns) if isinstance(each, str) and not combined else each
         )
@@ -65,20 +66,20 @@ def leaves(requests: Iterable[MeasureRequest]) -> Iterator[MeasureRequest]:
 
 def _read(text: str, known: Sequence[MeasureRequest], columns: tuple[str, ...]) -> MeasureRequest:
     name, rest = split_name(text)
-    head = _HEAD.match(rest)
+    head = match_unquoted(_HEAD, rest)
     if head is None:
         raise RuntimeError("the text was taken for a combination")
-    kind = " ".join(head[1].lower().split())
+    kind, inside = " ".join(head[0].lower().split()), head[1]
     joint = COMPOSITES[kind][1]
     if not joint:
-        part = _part(text, head[2], known, columns)
+        part = _part(text, inside, known, columns)
         return _named(name, MeasureRequest(kind, parts=(part,)), rest)
     problem: MeasureError | None = None
-    for cut in re.finditer(rf"\s+{joint}\s+", head[2], re.IGNORECASE):
+    for cut in re.finditer(rf"\s+{joint}\s+", hide_quoted(inside), re.IGNORECASE):
         try:
             parts = tuple(
                 _part(text, side, known, columns)
-                for side in (head[2][: cut.start()], head[2][cut.end() :])
+                for side in (inside[: cut.start()], inside[cut.end() :])
             )
         except MeasureError as error:
             problem = problem or error
@@ -99,7 +100,7 @@ def _part(
 ) -> MeasureRequest:
     """Return the measure of that name, or that is written out."""
     side = side.strip()
-    name = side.strip('"').casefold()
+    name = unquoted(side).casefold()
     for request in known:
         if request.name.casefold() == name:
             return request

@@ -9,6 +9,13 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import StrEnum
 
+from even_sieve.core.cells.quoting import (
+    hide_quoted,
+    match_unquoted,
+    quoted,
+    split_unquoted,
+    unquoted,
+)
 from even_sieve.core.criteria import Criteria, parse_criteria
 from even_sieve.core.errors import MeasureError, closest
 from even_sieve.core.measures.signatures import ALL, KINDS, accepted, kind_of_words, read_number
@@ -64,7 +71,7 @@ class MeasureRequest:
 
     def _spelt(self, column: str) -> str:
         """Return a column's name, in quotes where its `by` could be taken for the measure's."""
-        return f'"{column}"' if self.weight is not None and " by " in column else column
+        return quoted(column) if self.weight is not None and " by " in column else column
 
 
 _WHERE = re.compile(r"\swhere\s", re.IGNORECASE)
@@ -73,7 +80,7 @@ _REGARDLESS = re.compile(
 )
 _KEEP = re.compile(r"\skeep\s", re.IGNORECASE)
 _OF = re.compile(r"(.*?)(?:\s+of(?:\s+(.*))?)?\Z", re.IGNORECASE | re.DOTALL)
-_BY = re.compile(r'("[^"]*"|.*?\S)\s+by\s+("[^"]*"|\S.*)\Z', re.IGNORECASE | re.DOTALL)
+_BY = re.compile(r"(.*?\S)\s+by\s+(\S.*)\Z", re.IGNORECASE | re.DOTALL)
 _SINGULAR = {"subtotal": "subtotals", "blank": "blanks", "error": "errors"}
 
 
@@ -98,32 +105,34 @@ def parse_measure(text: str, columns: tuple[str, ...] = ()) -> MeasureRequest:
 
 def split_name(text: str) -> tuple[str, str]:
     """Split off `NAME =`: an equal sign before any `where`, and a kind after it."""
-    where = _WHERE.search(text)
-    head = text[: where.start()] if where else text
-    name, equal, _ = head.partition("=")
-    if not equal:
+    plain = hide_quoted(text)
+    where = _WHERE.search(plain)
+    equal = plain.find("=", 0, where.start() if where else len(text))
+    if equal < 0:
         return "", text.strip()
-    if not name.strip():
+    name = unquoted(text[:equal])
+    if not name:
         raise MeasureError(text, "a name is missing before '='", "Write: NAME = sum of dues")
-    return name.strip(), text[len(name) + 1 :].strip()
+    return name, text[equal + 1 :].strip()
 
 
 def _split_regardless(rest: str) -> tuple[str, tuple[str, ...]]:
     """Split off `regardless of …`, which ends at a `where`, a `keep`, or the end."""
-    found = _REGARDLESS.search(rest)
+    found = _REGARDLESS.search(hide_quoted(rest))
     if found is None:
         return rest, ()
-    names = tuple(_unquoted(name) for name in found[1].split(",") if name.strip())
+    listed = split_unquoted(rest[found.start(1) : found.end(1)], ",")
+    names = tuple(unquoted(name) for name in listed if name.strip())
     return f"{rest[: found.start()]} {rest[found.end() :]}".strip(), names
 
 
 def _split_keep(text: str, rest: str) -> tuple[str, frozenset[Keep]]:
-    found = list(_KEEP.finditer(rest))
+    found = list(_KEEP.finditer(hide_quoted(rest)))
     if not found:
         return rest, frozenset()
     last = found[-1]
     words = re.split(r"[,\s]+(?:and\s+)?", rest[last.end() :].strip())
-    if _WHERE.search(rest[: last.start()] + " ") and not _all_known(words):
+    if _WHERE.search(hide_quoted(rest[: last.start()]) + " ") and not _all_known(words):
         return rest, frozenset()  # the word stands inside the criteria
     return rest[: last.start()].rstrip(), parse_keep(words, text)
 
@@ -146,7 +155,7 @@ def parse_keep(words: list[str], text: str = "keep") -> frozenset[Keep]:
 
 
 def _split_where(rest: str, columns: tuple[str, ...]) -> tuple[str, Criteria | None]:
-    where = _WHERE.search(rest)
+    where = _WHERE.search(hide_quoted(rest))
     if where is None:
         return rest, None
     return rest[: where.start()], parse_criteria(rest[where.end() :].strip(), columns)
@@ -154,8 +163,11 @@ def _split_where(rest: str, columns: tuple[str, ...]) -> tuple[str, Criteria | N
 
 def _read_head(text: str, head: str) -> MeasureRequest:
     """Return the kind with its number, way, column and weight."""
-    found = _OF.match(head.strip())
-    before, column = (found[1], found[2]) if found else (head, None)
+    head = head.strip()
+    found = _OF.match(hide_quoted(head))
+    before, column = (head, None) if found is None else (found[1], None)
+    if found is not None and found.end(1) < len(head):
+        column = head[found.start(2) : found.end(2)] if found[2] is not None else ""
     words = before.lower().split()
     if words == [ALL]:
         return _whole_set(text, column)
@@ -175,7 +187,7 @@ def _read_head(text: str, head: str) -> MeasureRequest:
 def _whole_set(text: str, column: str | None) -> MeasureRequest:
     if not column:
         raise MeasureError(text, "'all' needs a column", "Write for example: all of dues")
-    return MeasureRequest(ALL, _unquoted(column))
+    return MeasureRequest(ALL, unquoted(column))
 
 
 def _number_and_way(text: str, kind: str, words: list[str]) -> tuple[Decimal | None, str]:
@@ -208,14 +220,10 @@ def _columns(text: str, kind: str, after: str | None) -> tuple[str | None, str |
     if not form.column and after is not None:
         raise MeasureError(text, f"'{kind}' takes no column", "Write filled of … to count cells")
     if after is None or not form.weight:
-        return None if after is None else _unquoted(after), None
-    found = _BY.match(after)
+        return None if after is None else unquoted(after), None
+    found = match_unquoted(_BY, after)
     if found is None:
         raise MeasureError(
             text, f"'{kind}' needs a column of weights", f"Write for example: {form.example(kind)}"
         )
-    return _unquoted(found[1]), _unquoted(found[2])
-
-
-def _unquoted(name: str) -> str:
-    return name.strip().strip('"')
+    return unquoted(found[0]), unquoted(found[1])

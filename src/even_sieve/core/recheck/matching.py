@@ -5,8 +5,16 @@ from collections.abc import Mapping
 from fractions import Fraction
 
 from even_sieve.core.cells import CellError
-from even_sieve.core.criteria import Criteria
-from even_sieve.core.criteria.nodes import And, Compared, Condition, Holding, Holds, OneOf, Or
+from even_sieve.core.criteria.nodes import (
+    And,
+    Compared,
+    Condition,
+    Criteria,
+    Holding,
+    Holds,
+    OneOf,
+    Or,
+)
 from even_sieve.core.criteria.operands import (
     Number,
     Operand,

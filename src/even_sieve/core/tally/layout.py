@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.cells.quoting import split_direction
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.tally.answers import ALL_VALUES, Breakdown, Line
@@ -67,14 +68,11 @@ def ordered(layout: Layout, requests: Sequence[MeasureRequest], found: Breakdown
 def _sort_words(layout: Layout, requests: Sequence[MeasureRequest]) -> tuple[str | None, bool]:
     """Return the measure to sort by (None for the label) and whether the largest is first."""
     text = layout.sort or f"{requests[0].name} desc"
-    name, _, last = text.strip().rpartition(" ")
-    if last.lower() in ("asc", "desc") and name:
-        descending = last.lower() == "desc"
-    else:
-        name, descending = text.strip(), text.strip().lower() != _LABEL
-    if name.lower() == _LABEL:
-        return None, descending
     names = [request.name for request in requests]
+    name, way = split_direction(text, names)
+    if name.lower() == _LABEL and name not in names:
+        return None, way == "desc"
+    descending = way != "asc"
     if name not in names:
         near = closest(name, names)
         hint = f"Did you mean {listed(near)}?" if near else f"Sort by label or {listed(names)}"

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from even_sieve.core.answer import Answer
 from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.cells.quoting import split_direction, unquoted
 from even_sieve.core.notices import Notice, counted
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table
@@ -79,7 +80,7 @@ def _listing(
     plan: Plan, choice: Choice | None, rows: Sequence[int], verdicts: Sequence[str] | None
 ) -> Listing:
     choice, table = choice or Choice(), plan.table
-    columns = [table.column(name) for name in choice.columns] or list(table.columns)
+    columns = [table.column(unquoted(name)) for name in choice.columns] or list(table.columns)
     shown = _sorted(table, rows, choice.sort)[: choice.limit]
     return Listing(
         tuple(column.name for column in columns),
@@ -101,17 +102,11 @@ def _sorted(table: Table, positions: Sequence[int], sort: Sequence[str]) -> Sequ
     """
     rows = positions
     for name in reversed(sort):
-        name, descending = _direction(name)
+        name, way = split_direction(name, table.names)
+        descending = way == "desc"
         identity = table.column(name).identity
         last = sum(not isinstance(key, CellError | None) for key in identity.keys)
         codes = identity.codes.tolist()
         rank = [last - 1 - i if descending and i < last else i for i in range(len(identity.keys))]
         rows = sorted(rows, key=lambda row, codes=codes, rank=rank: rank[codes[row]])  # type: ignore[misc]
     return rows
-
-
-def _direction(name: str) -> tuple[str, bool]:
-    words = name.rsplit(None, 1)
-    if len(words) == 2 and words[1].lower() in ("desc", "asc"):
-        return words[0], words[1].lower() == "desc"
-    return name, False
