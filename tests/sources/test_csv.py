@@ -1,5 +1,7 @@
 """CSV: what is read, with which row numbers, and what is refused."""
 
+import subprocess
+import sys
 from datetime import date, datetime
 
 import pytest
@@ -218,3 +220,14 @@ def test_a_long_column_of_different_tokens_is_read_in_bulk():
     assert table.column("b").cell(9) == datetime(2031, 1, 10, 9, 9, 9)
     assert table.column("c").cell(7) == NOT_FOUND
     assert table.column("b").cell(7) is None
+
+
+def test_switches_of_other_libraries_are_left_as_they_were(harbour):
+    code = (
+        "import csv, os; from even_sieve import read_table; from even_sieve.public.criteria import *\n"
+        f"os.chdir({str(harbour)!r}); limit = csv.field_size_limit(); before = dict(os.environ)\n"
+        "read_table('harbour.xlsx'); read_table('calls.csv'); read_criteria('wanted.csv')\n"
+        "print(limit == csv.field_size_limit(), before == dict(os.environ))"
+    )
+    run = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert run.stdout.split() == ["True", "True"]

@@ -115,18 +115,12 @@ def tally(
 
         if explain and options.form == "csv":
             raise CallError("--explain has no place in CSV\nUse --format table, json or markdown.")
-        query, table = _asked(file, options)
-        beside: dict[str, Answer] = {}
-        if explain:
-            beside["explain"] = core.make_funnel(query, table)
-        answer: core.Tallies | core.Breakdown
-        if by:
-            layout = core.Layout(by, across, sort, top)
-            answer = core.break_down(query, table, measures, layout)
-        elif across or sort or top:
+        if not by and (across or sort or top):
             raise CallError("--across, --sort and --top go with --by\nWrite: --by zone")
-        else:
-            answer = core.tally(query, table, measures)
+        query, table = _asked(file, options)
+        layout = core.Layout(by, across, sort, top) if by else None
+        beside: dict[str, Answer] = {"explain": core.make_funnel(query, table)} if explain else {}
+        answer = core.tally_or_break_down(query, table, measures, layout)
         if explain:
             beside["explanations"] = core.explain(query, table, answer)
         if recheck:

@@ -48,11 +48,15 @@ def walk() -> Iterator[DemoStep]:
     """Yield the steps in order."""
     bare = demo_table()
     calls = bare.mark(subtotal=SUBTOTAL, hidden=HIDDEN)
-    naive = bare.tally("sum of dues")
+    yield from _totals(bare, calls)
+    yield from _questions(calls)
+
+
+def _totals(bare: Table, calls: Table) -> Iterator[DemoStep]:
     yield DemoStep(
         "The bare total of the column",
         f'even-sieve tally {CALLS} "sum of dues"',
-        naive,
+        bare.tally("sum of dues"),
         "Every number in the column is added: month totals, withdrawn calls and all.",
     )
     yield DemoStep(
@@ -61,6 +65,9 @@ def walk() -> Iterator[DemoStep]:
         calls.tally("sum of dues"),
         _difference(bare),
     )
+
+
+def _questions(calls: Table) -> Iterator[DemoStep]:
     yield DemoStep(
         "A question: the outer zone in the first quarter",
         f'even-sieve tally {CALLS} {_quoted(FIVE)} {MARKS} \\\n    --where "{QUESTION}"',

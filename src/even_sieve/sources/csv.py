@@ -172,12 +172,15 @@ def _refuse_ragged(content: bytes, count: int, source: str, dialect: Dialect) ->
 
 def _records(content: bytes, dialect: Dialect) -> Iterator[tuple[int, list[str]]]:
     """Yield each record with the line on which it starts; blank lines give empty records."""
-    csv.field_size_limit(2**31 - 1)
-    reader = _reader(content.decode("utf-8"), dialect)
-    start = 1
-    for record in reader:
-        yield start, record
-        start = reader.line_num + 1
+    usual = csv.field_size_limit(2**31 - 1)
+    try:
+        reader = _reader(content.decode("utf-8"), dialect)
+        start = 1
+        for record in reader:
+            yield start, record
+            start = reader.line_num + 1
+    finally:
+        csv.field_size_limit(usual)
 
 
 def row_numbers(content: bytes, rows: int, dialect: Dialect) -> Array | int:

@@ -32,6 +32,8 @@ from even_sieve.sources.source_options import SourceOptions
 #: The share of the time that the pass over the XML takes.
 _SCANNED = 0.35
 
+_GUARD = "OPENPYXL_DEFUSEDXML"
+
 
 def read(content: bytes, source: str, options: SourceOptions) -> Table:
     """Return the table that the options choose, with the marks of its sheet."""
@@ -71,9 +73,14 @@ def _open(content: bytes, archive: ZipFile, source: str, options: SourceOptions)
 def _load(content: BytesIO, **options: Any) -> Any:
     # openpyxl's guard against entities is many times slower than the plain parser, and has
     # nothing left to do: a part with a document type was refused when the file was opened.
-    os.environ.setdefault("OPENPYXL_DEFUSEDXML", "False")
-    from openpyxl import load_workbook
-
+    # It is chosen by the environment, and only while the library is first imported.
+    before = os.environ.get(_GUARD)
+    os.environ[_GUARD] = before or "False"
+    try:
+        from openpyxl import load_workbook
+    finally:
+        if before is None:
+            del os.environ[_GUARD]
     return load_workbook(content, **options)
 
 

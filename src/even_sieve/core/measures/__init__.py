@@ -1,11 +1,18 @@
 """Measures: requests, the cells they use, mergeable states, and finished figures."""
 
+from even_sieve.core.measures import arithmetic, counts, extremes, order, places  # noqa: F401
 from even_sieve.core.measures.cell_filter import Bucket, CellFilter
 from even_sieve.core.measures.cells import BlockCells, Selected
 from even_sieve.core.measures.composites import COMPOSITES, parse_measures
-from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need, is_error
+from even_sieve.core.measures.measure import (
+    MEASURES,
+    Figure,
+    Gathered,
+    Measure,
+    Need,
+    is_error,
+)
 from even_sieve.core.measures.ranks import Target
-from even_sieve.core.measures.registry import MEASURES
 from even_sieve.core.measures.request import (
     Keep,
     MeasureRequest,

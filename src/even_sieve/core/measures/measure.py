@@ -80,10 +80,18 @@ class Gathered:
         return found
 
 
+#: Every kind of measure by its name: a class with a `kind` is one as soon as it is written.
+MEASURES: dict[str, type["Measure"]] = {}
+
+
 class Measure:
     """The base of the kinds. `column` is None for `rows` alone; `weight` where none is taken."""
 
     kind: ClassVar[str]
+
+    def __init_subclass__(cls) -> None:
+        if "kind" in vars(cls):
+            MEASURES[cls.kind] = cls
 
     def __init__(
         self, request: MeasureRequest, column: Column | None, weight: Column | None = None

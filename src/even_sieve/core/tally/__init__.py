@@ -3,7 +3,7 @@
 from even_sieve.core.tally.account import BUCKETS, Account
 from even_sieve.core.tally.agreement import Recheck, Rechecks
 from even_sieve.core.tally.answers import ALL_VALUES, Breakdown, Line, Tallies, Tally
-from even_sieve.core.tally.breakdown import break_down
+from even_sieve.core.tally.breakdown import break_down, tally_or_break_down
 from even_sieve.core.tally.bridge import Bridge, BridgeStep, make_bridge
 from even_sieve.core.tally.composite_arithmetic import as_shown
 from even_sieve.core.tally.composite_figures import OF_NO_LINE
@@ -66,5 +66,6 @@ __all__ = [
     "matching_rows",
     "recheck",
     "tally",
+    "tally_or_break_down",
     "verdicts",
 ]

@@ -16,7 +16,7 @@ from even_sieve.core.query import Query
 from even_sieve.core.table import Table
 from even_sieve.core.tally.answers import ALL_VALUES, Breakdown, Line, Tallies, Tally
 from even_sieve.core.tally.composite_figures import Combiner, Composites
-from even_sieve.core.tally.evaluate import is_not_one, tallies_of, with_context
+from even_sieve.core.tally.evaluate import is_not_one, tallies_of, tally, with_context
 from even_sieve.core.tally.layout import Layout, ordered, sorts_by_composite
 from even_sieve.core.tally.levels import Found, level_of
 from even_sieve.core.tally.passes import Grouping, run_pass
@@ -54,6 +54,15 @@ def break_down(
         kept = {line.key: line for line in found.lines}
         found = replace(found, lines=tuple(kept[line.key] for line in lines))
     return found if composites.is_plain else Combiner(found, composites).result()
+
+
+def tally_or_break_down(
+    query: Query, table: Table, measures: Iterable[str | MeasureRequest], layout: Layout | None
+) -> Tallies | Breakdown:
+    """Return the tallies of the measures or, with a layout, their breakdown."""
+    if layout is None:
+        return tally(query, table, measures)
+    return break_down(query, table, measures, layout)
 
 
 @dataclass(frozen=True, eq=False)
