@@ -402,6 +402,7 @@ Roads,50,2377.53,
  account of the total, share of dues: 438 rows = 12 subtotal + 18 hidden + 274 unmatched + 2 blank
  + 1 error + 4 not a number + 127 used
 
+ note: the names of the columns were taken from row 3; see --header
  note: 'x': no row matched: this 0 stands for nothing found
  note: Nobody: no row matched: this 0 stands for nothing found
 '''),
@@ -544,6 +545,8 @@ C0420,1780.35
  account, rows: 438 rows = 12 subtotal + 18 hidden + 368 unmatched + 40 used
  account, sum of dues, max of dues: 438 rows = 12 subtotal + 18 hidden + 368 unmatched + 1 not a
  number + 39 used
+
+ note: the names of the columns were taken from row 3; see --header
 '''),
 ]  # fmt: skip
 

@@ -42,7 +42,7 @@ READ = [
     ("a.csv", "a\né\n".encode("cp1252"), {"encoding": "cp1252"}, {"a": ["é"]}),
     ("a.csv", b"a;b\n1,5;x\n1.234,50;y\n7;z\n", {"decimal": ","}, {"a": [1.5, 1234.5, 7.0], "b": ["x", "y", "z"]}),
     ("a.csv", b"a;b\n1.5;waived\n2,5;3\n", {"decimal": ","}, {"a": ["1.5", 2.5], "b": ["waived", 3]}),
-    ("a.csv", b'a\n"1,200"\n5\n\n#N/A\n', {}, {"a": [1200, 5, NOT_FOUND]}),
+    ("a.csv", b'a\n"1,200"\n5\n\n#N/A\n', {}, {"a": [1200, 5, None, NOT_FOUND]}),
     ("a.csv", "a\n€ 12.50\n-€3\n".encode(), {}, {"a": [12.5, -3.0]}),
     ("a.csv", b"a\n12%\n(7)\n", {}, {"a": [0.12, -7.0]}),
     ("a.csv", b'a\n"1,200"\nwaived\n', {}, {"a": ["1,200", "waived"]}),
@@ -109,10 +109,12 @@ def test_dates_in_an_order_that_is_named():
 
 
 def test_what_was_guessed_is_told():
-    latin = read_content("a\né\n".encode("latin-1"), "a.csv", SourceOptions())
-    assert [(n.code, n.text) for n in latin.notices] == [
-        ("encoding-guessed", "row 2 is not UTF-8: the file was read as Latin-1; see --encoding")
-    ]
+    office = read_content("a\nHafen Straße 5 €\n".encode("cp1252"), "a.csv", SourceOptions())
+    assert [(n.code, n.text) for n in office.notices] == [
+        ("encoding-guessed", "row 2 is not UTF-8: the file was read as Windows-1252, so that it says "
+         "'Straße'; if that is wrong, see --encoding")
+    ]  # fmt: skip
+    assert office.column("a").cell(0) == "Hafen Straße 5 €"
     money = read_content(b'a\n"1,200"\n', "a.csv", SourceOptions())
     assert [(n.code, n.text) for n in money.notices] == [
         (

@@ -4,6 +4,7 @@ Exit status: 0 done; 1 the data could not give the answer; 2 the words of the ca
 """
 
 import sys
+from collections import Counter
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -23,8 +24,23 @@ if TYPE_CHECKING:
     from even_sieve.core.table import Table
 
 
+class _Command(click.Command):
+    """A command that refuses an option of one value that is given twice."""
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        """Return the words left over. Raises `click.UsageError`."""
+        _, _, order = self.make_parser(ctx).parse_args(list(args))
+        once = [each for each in order if isinstance(each, click.Option) and not each.multiple]
+        for option, count in Counter(each for each in once if not each.is_flag).items():
+            if count > 1:
+                raise click.UsageError(f"{option.opts[0]} is given {count} times: say it once", ctx)
+        return super().parse_args(ctx, args)
+
+
 class _Group(click.Group):
     """Commands listed in the order of the work, and errors of ours shown without a traceback."""
+
+    command_class = _Command
 
     def list_commands(self, ctx: click.Context) -> list[str]:
         """Return the names of the commands, the first to try first."""

@@ -103,7 +103,7 @@ def _source_options() -> Iterator[Callable[[_Command], _Command]]:
             type=kind,
             multiple=said.several,
             metavar=said.metavar,
-            default=default or None,
+            default=default if default != () else None,
             show_default=bool(default),
             help=said.help,
         )

@@ -53,6 +53,7 @@ def replace_file(file: Path, write: Callable[[Path], None]) -> None:
 
     Raises `SourceError` if that fails; the old file is then as it was.
     """
+    file = file.resolve() if file.is_symlink() else file  # a link stays one
     new = file.with_name(f".{file.name}.{token_hex(8)}")
     try:
         new.touch(exist_ok=False)  # with the rights that any new file gets

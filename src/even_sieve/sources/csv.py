@@ -1,9 +1,11 @@
 """CSV (RFC 4180), read through pyarrow; every cell keeps its own kind."""
 
 import csv
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from io import StringIO
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -11,18 +13,28 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from pyarrow import csv as arrow_csv
 
+from even_sieve.core.cells import read_number
 from even_sieve.core.errors import SourceError
-from even_sieve.core.notices import Notice
+from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.dialect import Dialect, find_delimiter, to_utf8
 from even_sieve.sources.names import column_names
+from even_sieve.sources.quotes import refuse_open_quotes
+from even_sieve.sources.sheets import block_of
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import column_from_strings
 
 _BLOCK = 1 << 20
+_LOOKED_AT = 1 << 16
 _THREADS = 2
 LONGEST_HEADER = 1 << 20
+
+#: The options that a file is read by.
+READS_BY = frozenset({
+    "delimiter", "encoding", "decimal", "date_order", "cells", "header", "leave_out_top",
+    "leave_out_foot", "sideways", "blank_as",
+})  # fmt: skip
 
 
 def read(content: bytes, source: str, options: SourceOptions) -> Table:
@@ -32,8 +44,17 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
     and row, `DuplicateColumn` for two columns of one name.
     """
     content, guessed = _text(content, source, options)
-    delimiter = options.delimiter or find_delimiter(content, options.quote)
+    chosen, first = (content, 0) if options.cells else _within_lines(content, source, options)
+    delimiter = options.delimiter or find_delimiter(chosen, options.quote)
     dialect = Dialect(delimiter, options.quote)
+    if dialect.quote.encode() in content:
+        refuse_open_quotes(content, source, dialect)
+    if options.cells is not None or options.sideways:
+        return _of_grid(content, source, dialect, options, guessed)
+    content, left_out = _without_titles(chosen, dialect, options)
+    left_out += first
+    if left_out and not options.needs_whole:
+        guessed = (*guessed, header_found(left_out + 1))
     names, notices = header_names(content, source, dialect, options)
     arrays = _read_strings(content, len(names), source, dialect)
     if arrays.num_rows < 2:
@@ -42,8 +63,107 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
     strings = arrays.columns
     del arrays  # each column's strings are let go once the column is made
     columns = _columns(strings, names, source, options)
-    numbers = row_numbers(content, rows, dialect)
-    return Table(columns, rows, numbers, None, source, guessed + notices)
+    numbers, blank = row_numbers(content, rows, dialect, len(names), left_out)
+    told = (*guessed, *notices, *blank_notice(blank))
+    return Table(columns, rows, numbers, None, source, told)
+
+
+def _within_lines(content: bytes, source: str, options: SourceOptions) -> tuple[bytes, int]:
+    """Return the text from the header's line on and without the foot, and how many lines went.
+
+    Raises `SourceError` for a line that is not there.
+    """
+    first = (options.header or options.leave_out_top + 1) - 1
+    if first or options.leave_out_foot:
+        lines = content.splitlines(keepends=True)
+        last = len(lines) - options.leave_out_foot
+        if first >= last:
+            fact = f"there are {len(lines):,} lines, and no header in line {first + 1}"
+            raise SourceError(source, fact, "Name the line that holds the names of the columns")
+        content = b"".join(lines[first:last])
+        if options.header is not None and not lines[first].strip():
+            raise SourceError(source, "the line is blank", "Name the line of the header", first + 1)
+    return content, first
+
+
+def _without_titles(content: bytes, dialect: Dialect, options: SourceOptions) -> tuple[bytes, int]:
+    """Return the text from the header on, and how many lines of titles and blanks stood above."""
+    titles = 0 if options.header is not None else title_lines(content, dialect)
+    text = b"".join(content.splitlines(keepends=True)[titles:]) if titles else content
+    text = text.lstrip(b" \r\n") if dialect.delimiter == "\t" else text.lstrip(b" \t\r\n")
+    return text, content.count(b"\n", 0, len(content) - len(text))
+
+
+def title_lines(content: bytes, dialect: Dialect) -> int:
+    """Return how many lines stand above the header: titles, with fewer fields than the rows.
+
+    A title fills one field where most records of the beginning have several.
+    """
+    head = content[:_LOOKED_AT]
+    head = head if len(content) <= _LOOKED_AT else head[: head.rfind(b"\n") + 1]
+    records = [(n, r) for n, r in _records(head, dialect) if r]
+    widths = Counter(len(record) for _, record in records)
+    width = max(widths, key=lambda each: (widths[each], each), default=1)
+    if width < 2:
+        return 0
+    for (number, record), (_, below) in pairwise(records):
+        if not _is_title(record, width):
+            named = len(record) == len(below) == width and not any(map(read_number, record))
+            return number - 1 if named else 0
+    return 0
+
+
+def _is_title(record: Sequence[str], width: int) -> bool:
+    """Tell whether a record says one thing where others have several."""
+    filled = sum(bool(field.strip()) for field in record)
+    return filled == 1 and (len(record) < width or width > 2)
+
+
+def header_found(line: int) -> Notice:
+    """Return the notice on a header that does not stand in the first line."""
+    text = f"the names of the columns were taken from line {line}; see --header"
+    return Notice(Code.HEADER_FOUND, text)
+
+
+def _of_grid(
+    content: bytes,
+    source: str,
+    dialect: Dialect,
+    options: SourceOptions,
+    notices: tuple[Notice, ...],
+) -> Table:
+    """Return the table of a block of the fields, or of records that stand side by side."""
+    numbered = list(_records(content, dialect))
+    records = [record for _, record in numbered]
+    first, last, left, right = 0, len(records), 0, max(map(len, records), default=0)
+    if options.cells is not None:
+        first, last, left, right = block_of(options.cells, source)
+    if options.header is not None:
+        first = options.header - 1
+    kept = [record[left:right] for record in records[first:last]]
+    wide = max(map(len, kept), default=0)
+    kept = [[*record, *([""] * (wide - len(record)))] for record in kept]
+    numbers = [number for number, _ in numbered[first:last]][1:]
+    if options.sideways:
+        kept = [list(record) for record in zip(*kept, strict=True)]
+        numbers = list(range(left + 2, left + 1 + len(kept)))
+    if len(kept) < 2:
+        raise SourceError(source, "there is a header but no row below it", "Nothing to work out")
+    names, unnamed = column_names(kept[0], source)
+    columns = tuple(
+        column_from_strings(name, pa.array([row[i] for row in kept[1:]], pa.string()), options)
+        for i, name in enumerate(names)
+    )
+    held = np.array(numbers, dtype=np.int64)
+    return Table(columns, len(kept) - 1, held, None, source, (*notices, *unnamed))
+
+
+def blank_notice(count: int) -> tuple[Notice, ...]:
+    """Return the notice on blank lines that were passed over, if there were any."""
+    if not count:
+        return ()
+    text = f"{counted(count, 'blank line')} {'was' if count == 1 else 'were'} passed over"
+    return (Notice(Code.BLANK_LINES, text, {"lines": count}),)
 
 
 def read_columns(
@@ -144,7 +264,10 @@ def parsing(
             column_names=names, block_size=block, use_threads=threads
         ),
         "parse_options": arrow_csv.ParseOptions(
-            delimiter=dialect.delimiter, quote_char=dialect.quote, newlines_in_values=quoted
+            delimiter=dialect.delimiter,
+            quote_char=dialect.quote,
+            newlines_in_values=quoted,
+            ignore_empty_lines=count > 1,  # in one column a blank line is a blank cell
         ),
         "convert_options": arrow_csv.ConvertOptions(
             column_types=dict.fromkeys(names, pa.string()),
@@ -183,15 +306,26 @@ def _records(content: bytes, dialect: Dialect) -> Iterator[tuple[int, list[str]]
         csv.field_size_limit(usual)
 
 
-def row_numbers(content: bytes, rows: int, dialect: Dialect) -> Array | int:
-    """Return the line of each row: 2 and on, or an array where lines and rows differ."""
+def row_numbers(
+    content: bytes, rows: int, dialect: Dialect, columns: int, left_out: int = 0
+) -> tuple[Array | int, int]:
+    """Return the line of each row, and how many blank lines there are between them.
+
+    Lines follow one another from 2 on, or from after those `left_out`; they come as an array
+    where lines and rows differ.
+    """
     tail = content[-4096:]
     end = len(content) - len(tail) + len(tail.rstrip(b"\r\n"))
     ends = content.count(b"\n", 0, end) or content.count(b"\r", 0, end)
-    if ends == rows:
-        return 2
-    starts = [number for number, record in _records(content, dialect) if record]
-    return np.array(starts[1:], dtype=np.int64)
+    if ends == rows or columns == 1:
+        return 2 + left_out, 0
+    starts, blank = [], 0
+    for number, record in _records(content[:end], dialect):
+        if record:
+            starts.append(number + left_out)
+        else:
+            blank += 1
+    return np.array(starts[1:], dtype=np.int64), blank
 
 
 def _reader(text: str, dialect: Dialect) -> Any:

@@ -3,6 +3,7 @@
 import codecs
 import csv
 import re
+from collections import Counter
 from dataclasses import dataclass
 from io import StringIO
 
@@ -17,8 +18,13 @@ _MARKS = (
 )
 _DELIMITERS = (",", ";", "\t", "|")
 _LOOKED_AT = 64 * 1024
-#: Bytes that no Latin-1 text holds: control characters, but for tab and line ends.
-_CONTROL = re.compile(rb"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f]")
+#: What text is taken for that is not UTF-8, and bytes that stand for nothing in it: control
+#: characters, but for tab and line ends, and five that have no meaning.
+_GUESS = "cp1252"
+_CONTROL = re.compile(rb"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\x81\x8d\x8f\x90\x9d]")
+_PARTING = (b" ", b",", b";", b"\t", b"|", b"\n", b"\r", b'"')
+_LONGEST_WORD = 40
+_MOST_LINES = 0.5
 
 
 @dataclass(frozen=True)
@@ -37,8 +43,9 @@ def strange_start(content: bytes) -> bool:
 def to_utf8(content: bytes, source: str, encoding: str | None) -> tuple[bytes, tuple[Notice, ...]]:
     """Return the text as UTF-8 without a mark, and a notice if its encoding was guessed.
 
-    A byte order mark tells; else UTF-8 is tried, and Latin-1 where no byte speaks against
-    it. Raises `SourceError` naming the row of the first byte that is not text.
+    A byte order mark tells; else UTF-8 is tried, and Windows-1252, which offices write most,
+    where no byte speaks against it. Raises `SourceError` naming the row of the first byte that
+    is not text.
     """
     for mark, name in _MARKS:
         if content.startswith(mark) and encoding in (None, "utf-16", name):
@@ -48,9 +55,16 @@ def to_utf8(content: bytes, source: str, encoding: str | None) -> tuple[bytes, t
     if b"\0" not in content and is_utf8(content):
         return content, ()
     if not _CONTROL.search(content):
-        row = content.count(b"\n", 0, _first_bad(content)) + 1
-        text = f"row {row} is not UTF-8: the file was read as Latin-1; see --encoding"
-        return _decoded(content, "latin-1", source), (Notice(Code.ENCODING_GUESSED, text),)
+        at = _first_bad(content)
+        row = content.count(b"\n", 0, at) + 1
+        first = max(content.rfind(each, 0, at) for each in _PARTING) + 1
+        ends = [end for each in _PARTING if (end := content.find(each, at)) >= 0]
+        word = content[first : min([*ends, first + _LONGEST_WORD])].decode(_GUESS)
+        text = (
+            f"row {row} is not UTF-8: the file was read as Windows-1252, so that it says "
+            f"'{word}'; if that is wrong, see --encoding"
+        )
+        return _decoded(content, _GUESS, source), (Notice(Code.ENCODING_GUESSED, text),)
     raise _not_text(content, source)
 
 
@@ -97,12 +111,18 @@ def find_delimiter(content: bytes, quote: str = '"') -> str:
     sample = content[:_LOOKED_AT].decode("utf-8", errors="ignore")
     cut = sample if len(content) <= _LOOKED_AT else sample[: sample.rfind("\n") + 1]
     best, most = ",", 1
+    usual = {}
     for delimiter in _DELIMITERS:
         lines = csv.reader(StringIO(cut, newline=""), delimiter=delimiter, quotechar=quote)
-        counts = {len(record) for record in lines if record}
-        if len(counts) == 1 and (fields := counts.pop()) > most:
+        counts = Counter(len(record) for record in lines if record)
+        if len(counts) == 1 and (fields := next(iter(counts))) > most:
             best, most = delimiter, fields
+        several = {fields: lines for fields, lines in counts.items() if fields > 1}
+        usual[delimiter] = max(several.values(), default=0) / max(counts.total(), 1)
     if most > 1:
         return best
+    likely = max(usual, key=lambda each: usual[each])
+    if usual[likely] > _MOST_LINES:  # titles stand above
+        return likely
     header = next((line for line in cut.splitlines() if line.strip()), "")
     return max(_DELIMITERS, key=header.count) if any(d in header for d in _DELIMITERS) else ","

@@ -10,9 +10,9 @@ from io import BytesIO
 from pathlib import Path
 
 from even_sieve.core.cells import Cell
-from even_sieve.core.errors import SourceError, SourceNotFound, closest, listed
+from even_sieve.core.errors import CallError, SourceError, SourceNotFound, closest, listed
 from even_sieve.core.table import Table
-from even_sieve.sources.source_options import Limits, SourceOptions
+from even_sieve.sources.source_options import Limits, SourceOptions, said_options
 
 #: The reader's module for each ending of a file name. Readers load when they are needed.
 READERS = {
@@ -44,6 +44,8 @@ def read_file(path: str | Path, options: SourceOptions) -> Table:
     file = Path(path)
     if file.suffix.lower() in _IN_PIECES and _is_long(file, options.limits):
         reader = import_module(_IN_PIECES[file.suffix.lower()])
+        text = import_module(READERS[file.suffix.lower()]).READS_BY
+        _refuse_without_effect(options, text, file.suffix, str(path))
         table: Table | None = reader.read(file, str(path), options)
         if table is not None:
             return table
@@ -64,8 +66,22 @@ def read_content(content: bytes, name: str, options: SourceOptions) -> Table:
     if reader is None:
         known = ", ".join(READERS)
         raise SourceError(name, f"a file that ends in '{ending}' is not read", f"Read are: {known}")
-    read: Callable[[bytes, str, SourceOptions], Table] = import_module(reader).read
+    module = import_module(reader)
+    _refuse_without_effect(options, module.READS_BY, ending, name)
+    read: Callable[[bytes, str, SourceOptions], Table] = module.read
     return read(content, name, options)
+
+
+def _refuse_without_effect(
+    options: SourceOptions, read_by: frozenset[str], ending: str, name: str
+) -> None:
+    """Raise `CallError` for an option that is set and that the reader does not read by."""
+    for option, (_, default) in said_options().items():
+        if option not in read_by and getattr(options, option) != default:
+            spelt = f"--{option.replace('_', '-')}"
+            known = [f"--{each.replace('_', '-')}" for each in said_options() if each in read_by]
+            hint = f"It is read by {', '.join(known)}" if known else "It says all of itself"
+            raise CallError(f"{name}: {spelt} has no effect on a {ending} file\n{hint}")
 
 
 _GZIP = b"\x1f\x8b"

@@ -14,6 +14,9 @@ from even_sieve.sources.records import table_of_records
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
 
+#: The options that a file is read by.
+READS_BY = frozenset({"encoding", "blank_as"})
+
 
 def read(content: bytes, source: str, options: SourceOptions) -> Table:
     """Return the table of a JSON Lines file; rows are numbered by their line.

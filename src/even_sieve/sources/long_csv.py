@@ -8,6 +8,7 @@ import codecs
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from mmap import ACCESS_READ, mmap
 from pathlib import Path
 from typing import Any
 
@@ -17,15 +18,19 @@ from pyarrow import csv as arrow_csv
 
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table
+from even_sieve.core.table.lanes import Array
 from even_sieve.sources.csv import (
     LONGEST_HEADER,
+    blank_notice,
     header_names,
     parsing,
     read_columns,
     row_numbers,
+    title_lines,
 )
 from even_sieve.sources.dialect import Dialect, find_delimiter, strange_start
 from even_sieve.sources.growing_columns import Gathering
+from even_sieve.sources.quotes import refuse_open_quotes
 from even_sieve.sources.source_options import SourceOptions
 
 _PIECE = 1 << 20
@@ -41,9 +46,14 @@ def read(path: Path, source: str, options: SourceOptions) -> Table | None:
     Raises `DuplicateColumn` for two columns of one name, `SourceError` for too many columns.
     """
     found = _scan(path, source, options) if options.encoding in _PLAIN else None
-    if found is None:
+    if found is None or options.needs_whole:
         return None
     dialect = Dialect(options.delimiter or find_delimiter(found.head, options.quote), options.quote)
+    if title_lines(found.head, dialect) or not found.head[:1].strip():
+        return None
+    if found.quoted:
+        with path.open("rb") as stream, mmap(stream.fileno(), 0, access=ACCESS_READ) as content:
+            refuse_open_quotes(content, source, dialect)
     names, notices = header_names(found.head, source, dialect, options)
     gathered = _gather(path, names, found, dialect, options)
     if gathered is None:
@@ -55,8 +65,11 @@ def read(path: Path, source: str, options: SourceOptions) -> Table | None:
         for position, column in zip(whole, again, strict=True):
             columns[position] = column
     made = tuple(column for column in columns if column is not None)
-    numbers = 2 if found.lines == rows + 1 else row_numbers(path.read_bytes(), rows, dialect)
-    return Table(made, rows, numbers, None, source, notices)
+    numbers: Array | int = 2
+    blank = 0
+    if found.lines != rows + 1:
+        numbers, blank = row_numbers(path.read_bytes(), rows, dialect, len(names))
+    return Table(made, rows, numbers, None, source, (*notices, *blank_notice(blank)))
 
 
 @dataclass(frozen=True)

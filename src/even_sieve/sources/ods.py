@@ -41,6 +41,9 @@ _NOT_TEXT = (f"{_OFFICE}annotation", f"{_TEXT}note")
 _WHITE = re.compile(r"[ \t\r\n]+")
 _LONGEST_WHOLE = 10**15
 
+#: The options that a file is read by.
+READS_BY = frozenset({"sheet", "cells", "header", "sideways", "blank_as"})
+
 
 def read(content: bytes, source: str, options: SourceOptions) -> Table:
     """Return the table that the options choose, with the marks of its sheet."""

@@ -10,6 +10,9 @@ from even_sieve.core.table import Table
 from even_sieve.sources.arrow_tables import table_of_arrow
 from even_sieve.sources.source_options import SourceOptions
 
+#: The options that a file is read by.
+READS_BY: frozenset[str] = frozenset()
+
 
 def read(content: bytes, source: str, options: SourceOptions) -> Table:
     """Return the table of a Parquet file; rows are numbered from 1."""

@@ -7,8 +7,9 @@ from datetime import date, datetime, time
 
 import numpy as np
 
-from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.cells import Cell, CellError, fold
 from even_sieve.core.errors import SourceError, closest, listed
+from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Mark, Table, column_from_cells
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.names import column_names
@@ -114,6 +115,20 @@ class Workbook:
         return [[sheet.cell(row, c) for c in columns] for row in range(area.top, bottom + 1)]
 
 
+def block_of(wanted: str, source: str) -> tuple[int, int, int, int]:
+    """Return a block such as B2:F30 as its first and last row and column, from 0, ends excluded.
+
+    Raises `SourceError` for words that are no block.
+    """
+    found = _AREA.match(wanted.strip())
+    if found is None or found["sheet"]:
+        raise SourceError(source, f"'{wanted}' is no block", "Write for example: B2:F30")
+    left, top, right, bottom = found.groups()[1:]
+    first_row, first_column = int(top) - 1, column_number(left) - 1
+    last_row = int(bottom or top)
+    return first_row, last_row, first_column, column_number(right or left)
+
+
 def column_number(letters: str) -> int:
     """Return the number of a column from its letters.
 
@@ -154,9 +169,13 @@ def table_of(workbook: Workbook, options: SourceOptions) -> Table:
     below = _without_blank_end([row[left:right] for row in grid[top + 1 :]])
     if not below:
         raise SourceError(workbook.source, "there is a header but no row below it")
+    blank = frozenset(fold(token.strip()) for token in options.blank_as)
+    if blank:
+        below = [[None if _stands_for_none(c, blank) else c for c in row] for row in below]
     columns = tuple(
         column_from_cells(name, [row[i] for row in below]) for i, name in enumerate(names)
     )
+    notices = (*_choices(workbook, area, top, options), *notices)
     start = (area.left if options.sideways else area.top) + top + 1
     numbers = np.arange(start, start + len(below))
     table = Table(columns, len(below), start, None, workbook.source, notices)
@@ -168,6 +187,28 @@ def table_of(workbook: Workbook, options: SourceOptions) -> Table:
         numbers,
         range(area.left + left, area.left + right),
     )
+
+
+def _stands_for_none(cell: Cell, tokens: frozenset[str]) -> bool:
+    return isinstance(cell, str) and fold(cell.strip()) in tokens
+
+
+def _choices(
+    workbook: Workbook, area: Area, top: int, options: SourceOptions
+) -> tuple[Notice, ...]:
+    """Return what was read where there was a choice: of several sheets, of several rows."""
+    found = []
+    others = [f"'{each.name}'" for each in workbook.sheets if each.name != area.sheet]
+    filled = [each for each in workbook.sheets if each.rows and each.name != area.sheet]
+    if filled and options.sheet is None and options.cells is None:
+        text = f"sheet '{area.sheet}' was read, and not {', '.join(others)}; see --sheet"
+        found.append(Notice(Code.SHEET_CHOSEN, text, {"sheets": len(others)}))
+    if top and options.header is None:
+        row = (area.left if options.sideways else area.top) + top
+        place = "column" if options.sideways else "row"
+        text = f"the names of the columns were taken from {place} {row}; see --header"
+        found.append(Notice(Code.HEADER_FOUND, text))
+    return tuple(found)
 
 
 def _chosen(workbook: Workbook, options: SourceOptions) -> tuple[Area, bool]:

@@ -79,6 +79,12 @@ class SourceOptions:
     header: int | None = field(default=None, metadata=_said(
         int, "The row of a sheet that names the columns. Default: found.", "ROW", least=1,
     ))  # fmt: skip
+    leave_out_top: int = field(default=0, metadata=_said(
+        int, "Lines of a text file to leave out before the header.", "LINES", least=0,
+    ))  # fmt: skip
+    leave_out_foot: int = field(default=0, metadata=_said(
+        int, "Lines of a text file to leave out at the end.", "LINES", least=0,
+    ))  # fmt: skip
     sideways: bool = field(default=False, metadata=_said(
         bool, "Names stand down the first column, records across.",
     ))  # fmt: skip
@@ -88,6 +94,12 @@ class SourceOptions:
     quote: str = '"'
     limits: Limits = field(default_factory=Limits)
     progress: Callable[[float], None] | None = field(default=None, compare=False)
+
+    @property
+    def needs_whole(self) -> bool:
+        """Whether a text file must be held whole: where lines or fields are chosen from it."""
+        chosen = (self.cells, self.header, self.sideways, self.leave_out_top, self.leave_out_foot)
+        return any(chosen)
 
     @classmethod
     def of(cls, **keywords: Unpack["SourceKeywords"]) -> "SourceOptions":
@@ -121,6 +133,8 @@ class SourceKeywords(TypedDict, total=False):
     sheet: str | int | None
     cells: str | None
     header: int | None
+    leave_out_top: int
+    leave_out_foot: int
     sideways: bool
     blank_as: str | Iterable[str]
     quote: str

@@ -34,6 +34,9 @@ _SCANNED = 0.35
 
 _GUARD = "OPENPYXL_DEFUSEDXML"
 
+#: The options that a file is read by.
+READS_BY = frozenset({"sheet", "cells", "header", "sideways", "blank_as"})
+
 
 def read(content: bytes, source: str, options: SourceOptions) -> Table:
     """Return the table that the options choose, with the marks of its sheet."""
