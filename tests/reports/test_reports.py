@@ -473,3 +473,52 @@ def test_the_command_line_runs_checks_and_writes(folder, monkeypatch):
     assert (wrong.exit_code, wrong.stderr) == (
         2, "even-sieve: parameter 'quarter': no value is given\nWrite: --set NAME=VALUE\n"
     )  # fmt: skip
+
+
+OUTPUTS = [
+    ('html = "calls.csv"', "calls.csv: the output would be written over"),
+    ('json = "small.toml"', "small.toml: the output would be written over"),
+    ('html = "a.html"\nmarkdown = "./a.html"', "a.html: two outputs have this name"),
+    ('html = "../a.html"', "outputs: '../a.html' lies outside of the folder"),
+]
+
+
+@pytest.mark.parametrize(("outputs", "said"), OUTPUTS)
+def test_an_output_is_never_an_input_nor_outside_nor_written_twice(
+    harbour, tmp_path, outputs, said
+):
+    for name in ("calls.csv",):
+        (tmp_path / name).write_bytes((harbour / name).read_bytes())
+    before = (tmp_path / "calls.csv").read_bytes()
+    report = SMALL.format(more="", block="") + f"[outputs]\n{outputs}\n"
+    (tmp_path / "small.toml").write_text(report)
+    run = CliRunner().invoke(main, ["run", str(tmp_path / "small.toml")])
+    assert (run.exit_code, said in run.output) == (2, True)
+    assert (tmp_path / "calls.csv").read_bytes() == before
+    assert {each.name for each in tmp_path.iterdir()} == {"calls.csv", "small.toml"}
+
+
+def test_names_of_outputs_lead_outside_when_the_report_says_so(harbour, tmp_path):
+    (tmp_path / "in").mkdir()
+    (tmp_path / "in" / "calls.csv").write_bytes((harbour / "calls.csv").read_bytes())
+    report = SMALL.format(more="", block="") + '[outputs]\njson = "../a.json"\noutside = true\n'
+    (tmp_path / "in" / "small.toml").write_text(report)
+    assert CliRunner().invoke(main, ["run", str(tmp_path / "in" / "small.toml")]).exit_code == 0
+    assert (tmp_path / "a.json").is_file()
+
+
+def test_an_answer_is_not_written_over_its_source_and_links_stay_links(
+    harbour, tmp_path, monkeypatch
+):
+    monkeypatch.chdir(tmp_path)
+    (tmp_path / "calls.csv").write_bytes((harbour / "calls.csv").read_bytes())
+    (tmp_path / "link.csv").symlink_to("calls.csv")
+    for call in (["tally", "calls.csv", "rows", "--to", "link.csv"], ["rows", "link.csv", "--to", "./calls.csv"],
+                 ["bridge", "calls.csv", "rows", "--criteria", "link.csv", "--chart", "link.csv"]):  # fmt: skip
+        run = CliRunner().invoke(main, call)
+        assert (run.exit_code, "would be written over" in run.output) == (2, True)
+    (tmp_path / "real.csv").write_text("old")
+    (tmp_path / "to.csv").symlink_to("real.csv")
+    assert CliRunner().invoke(main, ["tally", "calls.csv", "rows", "--to", "to.csv"]).exit_code == 0
+    assert (tmp_path / "to.csv").is_symlink()
+    assert (tmp_path / "real.csv").read_text().startswith("measure,value")

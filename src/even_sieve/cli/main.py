@@ -133,7 +133,7 @@ def tally(
             raise CallError("--explain has no place in CSV\nUse --format table, json or markdown.")
         if not by and (across or sort or top):
             raise CallError("--across, --sort and --top go with --by\nWrite: --by zone")
-        query, table = _asked(file, options)
+        query, table = _asked(file, options, to)
         layout = core.Layout(by, across, sort, top) if by else None
         beside: dict[str, Answer] = {"explain": core.make_funnel(query, table)} if explain else {}
         answer = core.tally_or_break_down(query, table, measures, layout)
@@ -178,7 +178,7 @@ def rows(
         from even_sieve.public.table import Table
 
         names = tuple(each.strip() for each in split_unquoted(columns or "", ",") if each.strip())
-        query, table = _asked(file, options)
+        query, table = _asked(file, options, to)
         show(list_rows(query, table, Choice(names, sort, limit), every_row=every_row), options.form)
         if to is not None:  # marked rows are written with their marks
             Table(table).sifted(query).write(to, leave_formulas=leave_formulas)
@@ -203,7 +203,7 @@ def bridge(
     with _clear_errors():
         from even_sieve.core.tally import make_bridge
 
-        result = make_bridge(*_asked(file, options), measure)
+        result = make_bridge(*_asked(file, options, to, chart), measure)
         _write(result, to)
         if chart is not None:
             result.write_chart(chart)
@@ -253,11 +253,16 @@ def check(file: str, options: TableOptions) -> None:
         show(profile(table), options.form)
 
 
-def _asked(file: str, options: TableOptions) -> "tuple[Query, Table]":
-    """Return the query and the table of a file, made ready for it."""
+def _asked(file: str, options: TableOptions, *outputs: str | None) -> "tuple[Query, Table]":
+    """Return the query and the table of a file, made ready for it.
+
+    Raises `CallError` for an output that would be written over what is read.
+    """
+    from even_sieve.sinks.files import refuse_inputs
     from even_sieve.sources.files import read_file
     from even_sieve.sources.source_options import SourceOptions
 
+    refuse_inputs(outputs, [file, *options.criteria_files, *options.parameter_files])
     with reading(file) as progress:
         table = read_file(file, SourceOptions.of(**options.source, progress=progress))
     query = options.query()

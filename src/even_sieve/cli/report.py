@@ -14,6 +14,7 @@ from even_sieve.reports.changes import changes
 def run_report(path: str, settings: Iterable[str], folder: Path | None, check_only: bool) -> None:
     """Run a report; show it and write its outputs, or say that all it names is there."""
     report = Report.from_file(path)
+    report.refuse_outputs(folder)
     results = report.run(_settings(settings))
     if check_only:
         count = len(results.blocks)

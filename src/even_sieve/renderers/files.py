@@ -54,10 +54,15 @@ def write_tables(report: ReportDocument, path: Path) -> list[Path]:
     """Write a CSV file a section, numbered in their order; return where they are."""
     written = []
     for number, section in enumerate(report.sections, 1):
-        file = path.with_stem(f"{path.stem}-{number}")
+        file = numbered(path, number)
         write_file(table_of(section.document.sheet()), file)
         written.append(file)
     return written
+
+
+def numbered(path: Path, number: int) -> Path:
+    """Return the name of a section's file: `calls-2.csv`."""
+    return path.with_stem(f"{path.stem}-{number}")
 
 
 def _names(report: ReportDocument) -> Iterator[str]:

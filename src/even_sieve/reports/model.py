@@ -72,13 +72,17 @@ _BLOCK: Any = Annotated[
 
 
 class Outputs(Strict):
-    """Files to write, beside the report unless another folder is named."""
+    """Files to write, beside the report unless another folder is named.
+
+    `outside` lets names lead out of that folder.
+    """
 
     html: Text | None = None
     markdown: Text | None = None
     json_: Annotated[Text | None, Field(alias="json")] = None
     workbook: Annotated[Text | None, with_ending(".ods", ".xlsx")] = None
     csv: Annotated[Text | None, with_ending(".csv")] = None
+    outside: bool = False
 
 
 class ReportFile(Strict):

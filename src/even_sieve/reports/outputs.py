@@ -1,13 +1,36 @@
 """The files that a report writes."""
 
+from collections.abc import Iterable
 from pathlib import Path
 
-from even_sieve.core.errors import SourceError
-from even_sieve.renderers.files import write_tables, write_workbook
-from even_sieve.reports.model import Outputs
+from even_sieve.core.errors import CallError, SourceError
+from even_sieve.renderers.files import numbered, write_tables, write_workbook
+from even_sieve.reports.model import Outputs, ReportFile
 from even_sieve.reports.results import Results
 from even_sieve.sinks.charts import write_chart
-from even_sieve.sinks.files import replace_file
+from even_sieve.sinks.files import refuse_inputs, replace_file
+
+
+def refuse_outputs(file: ReportFile, folder: Path, inputs: Iterable[Path]) -> None:
+    """Raise `CallError` for an output that would be written over an input, twice, or outside.
+
+    Outputs stay inside the folder unless the report says `outside = true` beside them.
+    """
+    outputs = file.outputs
+    names = [outputs.html, outputs.markdown, outputs.json_, outputs.workbook]
+    names += [getattr(block, "chart", None) for block in file.blocks]
+    if outputs.csv is not None:
+        path = Path(outputs.csv)
+        names += [str(numbered(path, number + 1)) for number in range(len(file.blocks))]
+    named = [name for name in names if name is not None]
+    inside = folder.resolve()
+    for name in named:
+        if not outputs.outside and not (folder / name).resolve().is_relative_to(inside):
+            raise CallError(
+                f"outputs: '{name}' lies outside of the folder {folder}\n"
+                "Name a file inside it, or write outside = true below [outputs]"
+            )
+    refuse_inputs([folder / name for name in named], inputs)
 
 
 def write_outputs(results: Results, outputs: Outputs, folder: Path) -> list[Path]:

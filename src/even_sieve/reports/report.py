@@ -40,7 +40,7 @@ class Report:
         Raises `ParameterError` for a parameter that the report does not have, or a value
         that it does not accept; what a block cannot do names the block.
         """
-        file = self.file
+        file, inputs = self.file, self._inputs()
         name, source = source_of(file)
         table = read_file(self.folder / name, SourceOptions.of(**source))
         parameters = put_parameters(file.parameters, settings or {}, table)
@@ -57,17 +57,27 @@ class Report:
         )
         shown = {name: show_parameter(value) for name, value in parameters.items()}
         where, criteria = _put_in(file.where, table, query), dict(file.criteria)
-        inputs = self._inputs()
+        if self._inputs() != inputs:
+            raise RunError(
+                f"{self.name}: a file that it reads changed while it was run\nRun it again"
+            )
         return Results(file.title, blocks, query.as_of, shown, inputs, where, criteria, table=table)
 
     def check(self) -> None:
         """Run the report and throw the results away: everything that it names is there."""
         self.run()
 
+    def refuse_outputs(self, folder: Path | None = None) -> None:
+        """Raise `CallError` for an output that is an input, is named twice, or lies outside."""
+        from even_sieve.reports.outputs import refuse_outputs
+
+        refuse_outputs(self.file, folder or self.folder, self.paths())
+
     def write(self, results: Results, folder: Path | None = None) -> list[Path]:
         """Write the outputs that the file names; return where they are."""
         from even_sieve.reports.outputs import write_outputs
 
+        self.refuse_outputs(folder)
         return write_outputs(results, self.file.outputs, folder or self.folder)
 
     def _criteria(self, table: Table) -> dict[str, Criteria]:
@@ -128,6 +138,7 @@ class Report:
         return tuple(
             Input(path.name, path.stat().st_size, hashlib.sha256(path.read_bytes()).hexdigest())
             for path in self.paths()
+            if path.is_file()  # a missing one is told where it is read
         )
 
 

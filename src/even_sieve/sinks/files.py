@@ -1,7 +1,7 @@
 """Files written beside and moved into place, so that a failure leaves the old one whole."""
 
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from importlib import import_module
 from pathlib import Path
 from secrets import token_hex
@@ -46,6 +46,26 @@ def sink_for(file: Path) -> Any:
         fact = f"{file}: a file that ends in '{file.suffix}' is not written"
         raise CallError(f"{fact}\nWritten are: {known}")
     return import_module(sink)
+
+
+def refuse_inputs(outputs: Iterable[str | Path | None], inputs: Iterable[str | Path]) -> None:
+    """Raise `CallError` for an output that is an input, or that is written twice."""
+    read = {_real(each): each for each in inputs}
+    seen: set[str] = set()
+    for each in (output for output in outputs if output is not None):
+        place = _real(each)
+        if place in read:
+            raise CallError(
+                f"{each}: the output would be written over {read[place]}, which is read"
+            )
+        if place in seen:
+            raise CallError(f"{each}: two outputs have this name\nGive each a name of its own")
+        seen.add(place)
+
+
+def _real(path: str | Path) -> str:
+    """Return where a path leads to, however it is spelt."""
+    return os.path.normcase(os.path.realpath(path))
 
 
 def replace_file(file: Path, write: Callable[[Path], None]) -> None:
