@@ -14,11 +14,11 @@ from pyarrow import parquet
 from even_sieve import read_table, table_from
 from even_sieve.cli.main import main
 from even_sieve.core.cells import CellError
+from even_sieve.core.cells.written import DateOrder, read_ordered_date, read_written_number
 from even_sieve.core.errors import DuplicateColumn, SieveError, SourceError
 from even_sieve.demo.make import demo_path
 from even_sieve.sources.files import read_content, read_file
 from even_sieve.sources.source_options import Limits, SourceOptions
-from even_sieve.sources.written_numbers import DateOrder, read_ordered_date, read_written_number
 
 NOT_FOUND = CellError("#N/A", "no value is available, as when a lookup key is not found")
 

@@ -8,8 +8,8 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, fields
 from typing import Any, TypedDict, Unpack
 
+from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.errors import CallError
-from even_sieve.sources.written_numbers import DateOrder
 
 
 @dataclass(frozen=True)

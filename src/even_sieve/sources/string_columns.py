@@ -13,6 +13,12 @@ import numpy as np
 import pyarrow as pa
 
 from even_sieve.core.cells import Cell, Kind, looks_like_number
+from even_sieve.core.cells.written import (
+    Conventions,
+    read_ordered_date,
+    read_written_number,
+    where_all_agree,
+)
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, column_from_codes
 from even_sieve.core.table.lanes import Array, TextLane, narrowest
@@ -20,11 +26,6 @@ from even_sieve.sources.arrow_buffers import stored, take
 from even_sieve.sources.bulk_strings import read_in_bulk, trim
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
-from even_sieve.sources.written_numbers import (
-    read_ordered_date,
-    read_written_number,
-    where_all_agree,
-)
 
 _SAMPLE = 4096
 _MANY = 0.25
@@ -87,7 +88,9 @@ def column_of_tokens(name: str, tokens: list[str], codes: Array, options: Source
     spaced = np.array([token != token.strip() for token in tokens], dtype=bool)
     trimmed = int(np.count_nonzero(spaced[codes])) if spaced.any() else 0
     column = column_from_codes(name, cells, codes, (*reader.notices(name), *notices))
-    return replace(with_date_notice(column), trimmed=trimmed)
+    as_written = bool(notices) or options.decimal != "."
+    conventions = Conventions(options.decimal, options.date_order, as_written)
+    return replace(with_date_notice(column), trimmed=trimmed, conventions=conventions)
 
 
 def _as_written(

@@ -13,8 +13,8 @@ from even_sieve.core.cells import (
     read_number,
 )
 from even_sieve.core.cells.dates import DAY, date_from_days, datetime_from_micros
+from even_sieve.core.cells.written import read_written_number
 from even_sieve.core.notices import Code, Notice
-from even_sieve.sources.written_numbers import read_written_number
 
 _YES_NO = {"true": True, "false": False}
 

@@ -26,7 +26,7 @@ PUT_IN = [
     ("zone = {z}", {"z": "Outer | Inner"}, 'zone = "Outer | Inner"'),
     ("zone = {z}", {"z": "B*"}, 'zone = "B*"'),
     ("zone = {z}", {"z": '" or dues > 0'}, 'zone = """ or dues > 0"'),
-    ("zone = {z}", {"z": "1996"}, 'zone = "1996"'),
+    ("zone = {z}", {"z": "1996"}, "zone = 1996"),
     ("zone = {z}", {"z": ["Outer", "Inner"]}, "zone = Outer | Inner"),
     ("zone = {z} | North", {"z": ["Outer", ""]}, "zone = Outer | North"),
     ("zone != {z}", {"z": ["Outer", "Inner"]}, "zone != Outer | Inner"),

@@ -11,7 +11,7 @@ Cells that an axis has no group for (a text among dates) are groups of their own
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from fractions import Fraction
 from math import ceil
 
@@ -19,7 +19,7 @@ import numpy as np
 
 from even_sieve.core.axes.calendar import BY_PERIOD, UNITS
 from even_sieve.core.axes.groups import BandGroup, Group, LabelGroup, PeriodGroup, ValueGroup
-from even_sieve.core.cells import Kind
+from even_sieve.core.cells import Kind, read_number
 from even_sieve.core.cells.dates import DAY, days_of
 from even_sieve.core.cells.quoting import is_quoted, match_unquoted, split_unquoted, unquoted
 from even_sieve.core.criteria import Binder, Criteria, blocks
@@ -115,7 +115,7 @@ def _beside_others(
 
 def _by_band(name: str, table: Table, column_name: str, text: str) -> Axis:
     column = table.column(column_name)
-    ends = _ends(name, text)
+    ends = _ends(name, text, column)
     lane = column.lanes.get(Kind.NUMBER)
     if not isinstance(lane, FixedLane | FloatLane):
         raise CallError(f"by '{name}': column '{column.name}' holds {column.words} and no number")
@@ -136,12 +136,16 @@ def _by_band(name: str, table: Table, column_name: str, text: str) -> Axis:
     return _beside_others(name, column, Kind.NUMBER, numbers, group)
 
 
-def _ends(name: str, text: str) -> list[Decimal]:
-    try:
-        ends = [Decimal(part.strip()) for part in text.split(",")]
-    except InvalidOperation:
-        ends = []
-    if not ends or not all(end.is_finite() for end in ends) or sorted(set(ends)) != ends:
+def _ends(name: str, text: str, column: Column) -> list[Decimal]:
+    """Return the ends of bands, as the column's source writes numbers; `;` can stand between."""
+    comma = column.conventions.decimal == ","
+    parts = text.split(";") if ";" in text else re.split(r",\s+" if comma else ",", text)
+    ends = []
+    for part in map(str.strip, parts):
+        number = column.conventions.number(part)
+        number = read_number(part) if number is None else number
+        ends += [] if number is None else [number]
+    if len(ends) < len(parts) or not ends or sorted(set(ends)) != ends:
         raise CallError(
             f"by '{name}': the ends of bands are numbers that ascend\n"
             "Write for example: dues in bands 0, 100, 500"

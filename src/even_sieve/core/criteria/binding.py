@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from even_sieve.core.cells import Kind, fold
-from even_sieve.core.criteria.coercion import holding, of_kind, suited
+from even_sieve.core.criteria.coercion import holding, nearest_reading, of_kind, suited
 from even_sieve.core.criteria.column_comparison import PAIRS
 from even_sieve.core.criteria.lists import ValueList, code_probe, text_span
 from even_sieve.core.criteria.nodes import (
@@ -25,6 +25,8 @@ from even_sieve.core.criteria.operands import (
     OtherColumn,
     Period,
     Text,
+    Window,
+    WindowEnd,
 )
 from even_sieve.core.criteria.probes import (
     Constant,
@@ -36,7 +38,7 @@ from even_sieve.core.criteria.probes import (
 )
 from even_sieve.core.criteria.stored_range import ordered_span, probe_of
 from even_sieve.core.criteria.writing import write_condition
-from even_sieve.core.errors import UnknownColumn
+from even_sieve.core.errors import CallError, UnknownColumn
 from even_sieve.core.notices import Notice
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.lanes import (
@@ -115,7 +117,7 @@ class Binder:
         if isinstance(test.value, OtherColumn):
             other = self._column(test.value.name, condition)
             return self._pairwise(column, other, test.order.value)
-        return self._compared(column, test)
+        return self._compared(column, condition, test)
 
     def _one_of(self, column: Column, condition: Condition, values: Iterable[Operand]) -> Probe:
         """Return the probe that asks for any of the values, grouped by the lane they need."""
@@ -125,12 +127,17 @@ class Binder:
             if isinstance(value, OtherColumn):
                 other = self._column(value.name, condition)
                 probes.append(self._pairwise(column, other, "="))
+            elif isinstance(value, Window):
+                ends = [self._end(end, column, condition) for end in (value.low, value.high)]
+                chosen.add(Window(*ends))
             else:
-                chosen.add(value)
+                chosen.add(self._suited(value, column, condition))
         return any_probe((*chosen.probes(), *probes))
 
-    def _compared(self, column: Column, test: Compared) -> Probe:
-        value, order = suited(test.value, column), test.order
+    def _compared(self, column: Column, condition: Condition, test: Compared) -> Probe:
+        value, order = self._suited(test.value, column, condition), test.order
+        if isinstance(value, Text) and value.bare:
+            self._refuse_unordered(column, condition, value)
         if isinstance(value, Number | Period):
             kind = Kind.NUMBER if isinstance(value, Number) else Kind.DATE
             lane = column.lanes.get(kind)
@@ -146,6 +153,36 @@ class Binder:
                 return of_kind(column, Kind.TEXT, code_probe(lane, *span))
         self.remarks.wrong_kind(Kind.TEXT, value)
         return Constant(False)
+
+    def _end(self, end: WindowEnd, column: Column, condition: Condition) -> WindowEnd:
+        """Return an end of a window as the column takes it."""
+        if not isinstance(end, Number | Text):
+            return end
+        value = self._suited(end, column, condition)
+        if isinstance(value, Text):
+            self._refuse_unordered(column, condition, value, certainly=True)
+        return end if isinstance(value, Text) else value  # type: ignore[return-value]
+
+    def _suited(self, value: Operand, column: Column, condition: Condition) -> Operand:
+        """Return the value as the column takes it; a remark is made where it could mean two."""
+        found = suited(value, column)
+        if isinstance(value, Number) and isinstance(found, Number) and value != found:
+            self.remarks.read_two_ways(value, found)
+        return found
+
+    def _refuse_unordered(
+        self, column: Column, condition: Condition, value: Text, *, certainly: bool = False
+    ) -> None:
+        """Raise `CallError` for an order to a text where a column holds numbers or dates."""
+        counts = column.counts
+        ordered = counts.get(Kind.NUMBER, 0) + counts.get(Kind.DATE, 0)
+        if certainly or (ordered and ordered >= counts.get(Kind.TEXT, 0)):
+            at = f", position {condition.position}" if condition.position else ""
+            raise CallError(
+                f"criteria '{write_condition(condition)}'{at}: '{value.text}' is no number and no "
+                f"date, and column '{column.name}' holds {column.words}\n"
+                f"{nearest_reading(value, column)}"
+            )
 
     def _pairwise(self, column: Column, other: Column, comparison: str) -> Probe:
         """Return the probe that compares two columns, for each kind that both hold."""

@@ -3,7 +3,7 @@
 import numpy as np
 
 from even_sieve.core.cells import Kind, fold
-from even_sieve.core.criteria.coercion import holding, of_kind, suited
+from even_sieve.core.criteria.coercion import holding, of_kind
 from even_sieve.core.criteria.nodes import (
     Holding,
     Order,
@@ -54,8 +54,7 @@ class ValueList:
         self.yes_no: set[bool] = set()
 
     def add(self, value: Operand) -> None:
-        """Add one value; a remark is made where it can match nothing."""
-        value = suited(value, self.column)
+        """Add one value as the column takes it; a remark is made where it can match nothing."""
         if isinstance(value, Number):
             self._add_span(Kind.NUMBER, value, value)
         elif isinstance(value, Period):
@@ -81,7 +80,7 @@ class ValueList:
         self.spans.setdefault(kind, []).append(Span(first, last))
 
     def _add_window(self, window: Window) -> None:
-        low, high = _suited_end(window.low, self.column), _suited_end(window.high, self.column)
+        low, high = _known_end(window.low), _known_end(window.high)
         kinds = {type(end) for end in (low, high) if end is not None}
         if len(kinds) == 1:
             if _reversed(low, high):
@@ -133,9 +132,8 @@ class ValueList:
         return of_kind(self.column, Kind.YES_NO, Between(lane.values, wanted, wanted))
 
 
-def _suited_end(end: object, column: Column) -> Number | Period | None:
-    value = suited(end, column) if isinstance(end, Number) else end
-    return value if isinstance(value, Number | Period) else None
+def _known_end(end: object) -> Number | Period | None:
+    return end if isinstance(end, Number | Period) else None
 
 
 def _reversed(low: Number | Period | None, high: Number | Period | None) -> bool:

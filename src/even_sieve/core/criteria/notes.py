@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from even_sieve.core.cells import Kind, fold
 from even_sieve.core.criteria.nodes import Condition
-from even_sieve.core.criteria.operands import Operand, Pattern, Text, Window
+from even_sieve.core.criteria.operands import Number, Operand, Pattern, Text, Window
 from even_sieve.core.criteria.periods import EXAMPLES
 from even_sieve.core.criteria.values import read_plain
 from even_sieve.core.criteria.writing import write_condition, write_value
@@ -127,6 +127,16 @@ class Remarks:
             code,
             f"wildcards such as {write_value(pattern)} "
             f"match text and column '{column.name}' holds {column.words}{hint}",
+        )
+
+    def read_two_ways(self, value: Number, found: Number) -> None:
+        """Note that a value was read as the file writes numbers, and could be another one."""
+        column = self._known()
+        self._note(
+            Code.READ_TWO_WAYS,
+            f"'{value.text}' was read as {found.value:f}, as column '{column.name}' writes "
+            f"numbers, and not as {value.value:f}",
+            hopeless=False,
         )
 
     def reversed_window(self, window: Window) -> None:

@@ -52,9 +52,13 @@ class YesNo:
 
 @dataclass(frozen=True)
 class Text:
-    """A text, to the letter."""
+    """A text, to the letter.
+
+    A `bare` one had no quotes: a column may take it for a number or a date as it writes them.
+    """
 
     text: str
+    bare: bool = field(compare=False, default=False)
 
 
 class Wild(Enum):
@@ -85,7 +89,7 @@ class OtherColumn:
     name: str
 
 
-WindowEnd: TypeAlias = Number | Period | NamedPeriod | Parameter | None
+WindowEnd: TypeAlias = Number | Period | NamedPeriod | Parameter | Text | None
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date, datetime
 from decimal import Decimal
-from typing import TypeAlias
+from typing import Any, TypeAlias
 
 from even_sieve.core.cells.dates import DAY, days_of, micros_of
 from even_sieve.core.criteria.nodes import (
@@ -34,7 +34,7 @@ from even_sieve.core.criteria.operands import (
     YesNo,
 )
 from even_sieve.core.criteria.periods import Calendar, resolve_period
-from even_sieve.core.criteria.values import read_plain
+from even_sieve.core.criteria.values import is_likely_end, read_plain
 from even_sieve.core.errors import ParameterError, closest, listed
 from even_sieve.core.notices import Code, Notice
 
@@ -196,10 +196,12 @@ class _Preparation:
         if isinstance(value, Condition | And | Or | Not):
             hint = f"Let it stand by itself: {{{parameter.name}}} and zone = Outer"
             raise ParameterError(parameter.name, "it holds criteria, and no value", hint)
-        if isinstance(value, Sequence) and not isinstance(value, str):
-            read = [operand_of(each) for each in value]
-        else:
-            read = [operand_of(value)]
+        several = isinstance(value, Sequence) and not isinstance(value, str)
+        every: Iterable[Any] = value if several else [value]  # type: ignore[assignment]
+        read = [
+            operand_of(parameter_from_text(each) if isinstance(each, str) else each)
+            for each in every
+        ]
         found = tuple(self.resolved(each) for each in read if each is not None)
         if not found:
             self.notices.append(
@@ -251,6 +253,8 @@ class _Preparation:
         if not put:
             return None
         if len(put) == 1 and isinstance(put[0], Number | Period):
+            return put[0]
+        if len(put) == 1 and isinstance(put[0], Text) and is_likely_end(put[0].text):
             return put[0]
         raise ParameterError(end.name, "the end of a window is one number or date")
 

@@ -4,7 +4,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from even_sieve.core.cells import read_number
+from even_sieve.core.cells import looks_like_date, looks_like_number, read_number
 from even_sieve.core.criteria.operands import (
     NamedPeriod,
     Number,
@@ -229,7 +229,7 @@ def read_plain(written: str) -> Number | Period | NamedPeriod | YesNo | Text:
         return period
     if written.lower() in _YES_NO:
         return YesNo(_YES_NO[written.lower()], written)
-    return Text(written)
+    return Text(written, bare=True)
 
 
 def _window(written: str) -> Window | None:
@@ -253,6 +253,11 @@ def _both_dates(written: str) -> bool:
     return all(isinstance(read_period(end.strip()), Period) for end in written.split("/", 1))
 
 
+def is_likely_end(text: str) -> bool:
+    """Tell whether a text may be a number or a date as some source writes it."""
+    return looks_like_number(text) or looks_like_date(text)
+
+
 def _window_end(end: str) -> "WindowEnd | str":
     """Return one end of a window, None for an open one, `?` for what is no end."""
     if not end:
@@ -260,4 +265,6 @@ def _window_end(end: str) -> "WindowEnd | str":
     if end.startswith("{") and end.endswith("}") and end[1:-1].strip():
         return Parameter(end[1:-1].strip())
     value = read_plain(end)
+    if isinstance(value, Text):
+        return value if is_likely_end(end) else "?"
     return value if isinstance(value, Number | Period | NamedPeriod) else "?"

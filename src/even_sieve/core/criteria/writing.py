@@ -27,6 +27,7 @@ from even_sieve.core.criteria.operands import (
     Window,
     WindowEnd,
 )
+from even_sieve.core.criteria.values import is_likely_end
 from even_sieve.core.errors import CriteriaError
 
 _ESCAPED = frozenset('\\*?|&"(){}@<>=!≠≤≥')
@@ -63,7 +64,7 @@ def write_condition(condition: Condition) -> str:
         spans = any(map(_is_span, test.values))
         symbol = "!=" if condition.negated else "in" if spans else "="
         return f"{column} {symbol} {write_values(test.values, in_cell=False)}"
-    text = f"{column} {test.order} {write_value(test.value, in_cell=False)}"
+    text = f"{column} {test.order} {_write_ordered(test.value, in_cell=False)}"
     return f"not {text}" if condition.negated else text
 
 
@@ -99,7 +100,7 @@ def _write_cell_test(condition: Condition, *, bare: bool) -> str:
     if isinstance(test, Holds):
         return f"is {negative}{test.what}"
     if isinstance(test, Compared):
-        return f"{negative}{test.order} {write_value(test.value, in_cell=True)}"
+        return f"{negative}{test.order} {_write_ordered(test.value, in_cell=True)}"
     if isinstance(test, Meets):
         raise ValueError(f"'{write_condition(condition)}' does not fit into a criteria range")
     values = write_values(test.values, in_cell=True)
@@ -157,7 +158,16 @@ def _write_other(name: str) -> str:
     return quoted(name)
 
 
+def _write_ordered(value: Operand, *, in_cell: bool) -> str:
+    """Return the value of an order comparison: a text that had quotes has them again."""
+    if isinstance(value, Text) and not value.bare:
+        return quoted(value.text)
+    return write_value(value, in_cell=in_cell)
+
+
 def _write_text(value: Text, in_cell: bool) -> str:
+    if not value.bare and is_likely_end(value.text):
+        return quoted(value.text)
     balanced = value.text[:1] != "(" and value.text.count("(") == value.text.count(")")
     if balanced and _reads_back(value, in_cell):
         return value.text

@@ -26,7 +26,8 @@ from even_sieve.core.criteria.operands import (
     Window,
     YesNo,
 )
-from even_sieve.core.recheck.plain_cells import Plain, PlainColumn, When, same
+from even_sieve.core.recheck.plain_cells import Plain, PlainColumn, When, plain, same
+from even_sieve.core.recheck.reading import day_as_written, number_as_written
 
 _DAY = 86_400_000_000
 _ISO_DATE = re.compile(r"\d{4}-\d{2}-\d{2}([T ].*)?\Z", re.DOTALL)
@@ -79,12 +80,29 @@ def _equals(column: PlainColumn, row: int, operand: Operand, columns: Columns) -
 def _as_taken(operand: Operand, column: PlainColumn) -> Operand:
     """Return the value as the column takes it: see "Matching" in docs/semantics.md."""
     held = column.holds
+    operand = _as_written(operand, column)
     if isinstance(operand, YesNo) and bool not in held:
         return Text(operand.text)
     if isinstance(operand, Period) and When not in held and str in held:
         return operand if _ISO_DATE.match(operand.text) else Text(operand.text)
     if isinstance(operand, Number) and When in held and Fraction not in held:
         return _year(operand) or operand
+    return operand
+
+
+def _as_written(operand: Operand, column: PlainColumn) -> Operand:
+    """Return a value without quotes as the source of the column writes numbers and dates."""
+    bare = isinstance(operand, Text) and operand.bare
+    if (bare or isinstance(operand, Number)) and Fraction in column.holds and column.written:
+        number = number_as_written(operand.text, column.decimal)  # type: ignore[union-attr]
+        if number is not None:
+            return Number(number, operand.text)  # type: ignore[union-attr]
+    if isinstance(operand, Text) and bare and When in column.holds and column.date_order:
+        day = day_as_written(operand.text, column.date_order)
+        if day is not None:
+            start = plain(day, False)
+            wide = 1 if ":" in operand.text else _DAY
+            return Period(start.at, start.at + wide, operand.text)  # type: ignore[union-attr]
     return operand
 
 
@@ -104,7 +122,7 @@ def _days(year: int) -> int:
 
 def _within(column: PlainColumn, row: int, window: Window) -> bool:
     ends = [
-        _as_taken(end, column) if isinstance(end, Number) else end
+        _as_taken(end, column) if isinstance(end, Number | Text) else end
         for end in (window.low, window.high)
     ]
     kinds = {type(end) for end in ends if end is not None}

@@ -29,7 +29,8 @@ Plain: TypeAlias = Fraction | When | str | bool | CellError | None
 class PlainColumn:
     """A column's name, its cells as they are shown and as plain values, and what it holds.
 
-    `binary` says that its numbers are doubles, `whole_days` that its dates have no times.
+    `binary` says that its numbers are doubles, `whole_days` that its dates have no times. How its
+    source writes numbers and dates: `decimal` mark, `date_order`, and whether `written` with signs.
     """
 
     name: str
@@ -37,6 +38,9 @@ class PlainColumn:
     values: tuple[Plain, ...]
     binary: bool
     whole_days: bool
+    decimal: str = "."
+    date_order: str = ""
+    written: bool = False
 
     @cached_property
     def holds(self) -> set[type]:
@@ -50,8 +54,16 @@ def plain_column(column: Column) -> PlainColumn:
     cells = tuple(column.cells())
     dates = [cell for cell in cells if isinstance(cell, date)]
     whole_days = not any(isinstance(cell, datetime) for cell in dates)
+    said = column.conventions
     return PlainColumn(
-        column.name, cells, tuple(plain(cell, binary) for cell in cells), binary, whole_days
+        column.name,
+        cells,
+        tuple(plain(cell, binary) for cell in cells),
+        binary,
+        whole_days,
+        said.decimal,
+        str(said.date_order or ""),
+        said.written,
     )
 
 

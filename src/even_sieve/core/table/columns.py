@@ -8,6 +8,7 @@ from functools import cached_property
 import numpy as np
 
 from even_sieve.core.cells import Cell, Kind, looks_like_date, looks_like_number
+from even_sieve.core.cells.written import PLAIN, Conventions
 from even_sieve.core.notices import Notice
 from even_sieve.core.table.lanes import Array, FixedLane, Lane, Rows, TextLane, narrowest
 
@@ -29,7 +30,8 @@ class Column:
     """Named cells. `states` holds a `Kind` a cell, uint8, shape (n,); None if all are alike.
 
     `lanes` maps each kind that the column holds to its lane; blanks have none. `notices`
-    tells what the reader met on the way, `trimmed` how many cells had outer white space.
+    tells what the reader met on the way, `trimmed` how many cells had outer white space,
+    `conventions` how the source writes numbers and dates.
     """
 
     name: str
@@ -38,6 +40,7 @@ class Column:
     states: Array | None = None
     notices: tuple[Notice, ...] = field(default=())
     trimmed: int = 0
+    conventions: Conventions = PLAIN
 
     def __post_init__(self) -> None:
         if self.states is None and len(self.lanes) != 1:
@@ -96,7 +99,7 @@ class Column:
             states = None
         some = next(iter(lanes.values()), None)
         length = len(states) if states is not None else len(some.values) if some else 0
-        return Column(self.name, length, lanes, states, self.notices)
+        return Column(self.name, length, lanes, states, self.notices, conventions=self.conventions)
 
     @cached_property
     def identity(self) -> Identity:

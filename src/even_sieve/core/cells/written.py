@@ -7,11 +7,13 @@ brackets; numbers with a decimal comma; dates in an order that a person names.
 import re
 import unicodedata
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from datetime import date, datetime
 from decimal import Decimal
 from enum import StrEnum
 
-from even_sieve.core.cells import Cell, read_number
+from even_sieve.core.cells.cell import Cell
+from even_sieve.core.cells.text import read_number
 
 _SPACES = " \u00a0\u202f"
 _DATE = re.compile(
@@ -25,6 +27,34 @@ class DateOrder(StrEnum):
     DAY_FIRST = "day-month-year"
     MONTH_FIRST = "month-day-year"
     YEAR_FIRST = "year-month-day"
+
+
+@dataclass(frozen=True)
+class Conventions:
+    """How a column's source writes numbers and dates: what values in criteria are read by.
+
+    `decimal` is the decimal mark, `date_order` that of dates that are not ISO, and `written`
+    says that thousands separators, currency and percent signs were read as such.
+    """
+
+    decimal: str = "."
+    date_order: DateOrder | None = None
+    written: bool = False
+
+    def number(self, text: str) -> Decimal | None:
+        """Return the number that a text is by these conventions, or None.
+
+        >>> str(Conventions(",", None, True).number("1.000")), Conventions().number("1,000")
+        ('1000', None)
+        """
+        return read_written_number(text, self.decimal) if self.written else None
+
+    def day(self, text: str) -> date | None:
+        """Return the date that a text is by these conventions, or None."""
+        return None if self.date_order is None else read_ordered_date(text, self.date_order)
+
+
+PLAIN = Conventions()
 
 
 def read_written_number(text: str, decimal: str = ".") -> Decimal | None:
