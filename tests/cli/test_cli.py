@@ -22,6 +22,9 @@ ANSWERED = [
  sum of dues   351,352.70
 
  account: 438 rows = 6 blank + 3 error + 14 not a number + 415 used
+
+ note: 12 rows look like totals of rows above in column 'dues' and may be counted twice: rows 38,
+ 74, 107, 150, 186, …; to leave them out: --subtotal found
 '''),
     (r'''tally calls.csv rows "sum of dues" "max of dues" --subtotal "vessel = Month total*" --hidden "status = withdrawn" --where "zone = Outer and arrived in 2031-Q1"''', r'''
 

@@ -139,7 +139,7 @@ class TableOptions:
 
         return replace(
             Query.of(
-                where=[*self.where, *map(read_criteria, self.criteria_files)],
+                where=[*self.where, *map(read_criteria, self.criteria_files)] or None,
                 keep=_words(self.keep),
                 parameters=self.parameters(),
                 as_of=self.as_of,

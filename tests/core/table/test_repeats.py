@@ -146,3 +146,58 @@ def test_the_profile_is_shown_in_every_format():
     }  # fmt: skip
     assert found._shown("csv").splitlines()[2] == "dues,3,0,0,0,0,0,3,1.5,3.5,0"
     assert "| dues | 3 numbers | 3 | 1.5 | 3.5 |" in found._shown("markdown")
+
+
+MONTHS = [("Heron", 640.1), ("Eider", 80), ("Month total 2031-01", 720.1), ("Heron", 5.5), ("Skua", 7.25),
+          ("Summe 02/2031", 12.75), ("Eider", 3), ("Heron", 4), ("Gesamt", 7.0)]  # fmt: skip
+
+
+def months(**changed):
+    cells = [(label, changed.get(f"row{i}", dues)) for i, (label, dues) in enumerate(MONTHS, 1)]
+    return table_from(
+        {"vessel": [label for label, _ in cells], "dues": [dues for _, dues in cells]}
+    )
+
+
+def test_one_total_that_is_off_hides_no_other_and_is_the_headline():
+    assert [each.row for each in months().find_subtotals()] == [2, 5, 8]
+    off = months(row1=650.1)
+    assert [each.row for each in off.find_subtotals()] == [5, 8]
+    said = "row 3 is called a total ('Month total 2031-01') and says 720.1 in dues; rows 1 to 2 give 730.1"
+    assert off.profile().findings[0].text == said
+    told = {
+        str(each.code): each.text
+        for each in off.mark(subtotal="found").tally("sum of dues").notices
+    }
+    assert told["total-does-not-add-up"] == f"{said}: it was not marked"
+    wrong = months(row6=CellError("#REF!")).profile().findings[0].text
+    assert wrong.endswith("holds the error #REF! in dues; rows 4 to 5 give 12.75")
+
+
+def test_a_plain_figure_that_counts_totals_twice_says_so():
+    (notice,) = months().tally("sum of dues").notices
+    assert notice.text == (
+        "3 rows look like totals of rows above in column 'dues' and may be counted twice: rows 3, 6, 9; "
+        "to leave them out: --subtotal found"
+    )
+    assert months().tally("sum of dues", where="vessel = Heron").notices == ()
+    assert months().mark(subtotal="found").tally("sum of dues").notices == ()
+    assert [n.code for n in months(row1=1).tally("sum of dues").notices] == [
+        "possible-double-counting", "total-does-not-add-up"
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize("seed", range(200))
+def test_no_row_of_noughts_and_ones_is_marked_by_chance(seed):
+    rng = np.random.default_rng(seed)
+    table = table_from({f"x{i}": rng.integers(0, 2, 60) for i in range(1 + seed % 3)})
+    marked = table.mark(subtotal="found")
+    assert marked.tally("rows")[0].account.subtotal == 0
+    assert all(not suspect.sure for suspect in table.find_subtotals())
+
+
+def test_totals_without_labels_are_marked_where_chance_can_hardly_make_them():
+    cells = [123.45, 67.89, 191.34, 1000.01, 22.22, 1022.23]
+    table = table_from({"dues": cells})
+    assert [each.row for each in table.find_subtotals() if each.sure] == [2, 5]
+    assert table.mark(subtotal="found").tally("sum of dues")[0].value == 1213.57

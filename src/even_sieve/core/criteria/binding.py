@@ -197,9 +197,9 @@ class Binder:
         return any_probe(tuple(probes))
 
 
-def mask_of(table: Table, criteria: Criteria) -> Array:
+def mask_of(table: Table, criteria: Criteria, binder: Binder | None = None) -> Array:
     """Return for which rows of the table prepared criteria hold, bool, shape (rows,)."""
-    binder = Binder(table)
+    binder = binder or Binder(table)
     probe = binder.probe(criteria)
     found = np.zeros(table.length, dtype=bool)
     for block in blocks(0, table.length, _BLOCK, binder.shared):

@@ -4,7 +4,7 @@ A header of column names, and rows of conditions. Across a row all must hold; th
 are alternatives. A blank cell sets no condition; a blank row is passed over.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from even_sieve.core.cells import Cell, CellError
@@ -105,7 +105,19 @@ def criteria_from_records(
             notices.append(_blank_row(source, number))
         else:
             alternatives.append(found)
+        notices.extend(blanks_among(record))
     return RangeCriteria(any_of(alternatives) if alternatives else EVERYTHING, tuple(notices))
+
+
+def blanks_among(mapping: Mapping[str, object]) -> Iterator[Notice]:
+    """Yield a notice for each list of alternatives in which some are blank."""
+    for name, value in mapping.items():
+        if isinstance(value, str) or not isinstance(value, Sequence):
+            continue
+        blank = sum(each is None or not str(each).strip() for each in value)
+        if 0 < blank < len(value):
+            text = f"{name}: a blank among the values was passed over; for blanks add: is blank"
+            yield Notice(Code.BLANK_AMONG_VALUES, text)
 
 
 def _alternatives(

@@ -203,6 +203,9 @@ class _Preparation:
             for each in every
         ]
         found = tuple(self.resolved(each) for each in read if each is not None)
+        if found and len(found) < len(read):
+            text = f"parameter '{parameter.name}': a blank among its values was passed over"
+            self.notices.append(Notice(Code.BLANK_AMONG_VALUES, text))
         if not found:
             self.notices.append(
                 Notice(

@@ -5,7 +5,7 @@ from typing import TypeAlias
 
 from even_sieve.core.criteria.grammar import parse_criteria
 from even_sieve.core.criteria.nodes import EVERYTHING, And, Condition, Criteria, Not, Or, all_of
-from even_sieve.core.criteria.ranges import RangeCriteria, criteria_from_mapping
+from even_sieve.core.criteria.ranges import RangeCriteria, blanks_among, criteria_from_mapping
 from even_sieve.core.notices import Code, Notice
 
 OneCriteria: TypeAlias = str | Criteria | RangeCriteria | Mapping[str, object]
@@ -22,10 +22,13 @@ def read_where(where: Where, columns: Sequence[str]) -> RangeCriteria:
     if where is None:
         return RangeCriteria(EVERYTHING)
     given = [where] if isinstance(where, _SINGLE) else list(where)
-    read = [_one(each, columns) for each in given]
+    read = [_one(each, columns) for each in given if each is not None]
     together = all_of(each.criteria for each in read)
     notices = [notice for each in read for notice in each.notices]
-    if given and together == EVERYTHING:
+    if len(read) < len(given):
+        text = "None among the criteria was passed over: it sets no condition"
+        notices.append(Notice(Code.BLANK_AMONG_VALUES, text))
+    if together == EVERYTHING:
         text = "the criteria set no condition: every row matches"
         notices.append(Notice(Code.NO_CONDITION, text))
     return RangeCriteria(together, tuple(notices))
@@ -38,5 +41,6 @@ def _one(given: OneCriteria, columns: Sequence[str]) -> RangeCriteria:
         return RangeCriteria(parse_criteria(given, columns))
     if isinstance(given, Mapping):
         read = criteria_from_mapping(given)
-        return RangeCriteria(EVERYTHING if read is None else read)
+        blank = tuple(blanks_among(given))
+        return RangeCriteria(EVERYTHING if read is None else read, blank)
     return RangeCriteria(given)

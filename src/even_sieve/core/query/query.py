@@ -5,11 +5,19 @@ from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import Any, TypedDict, Unpack
 
-from even_sieve.core.criteria import ParameterValue, RangeCriteria, Settings, Where, read_where
+from even_sieve.core.criteria import (
+    EVERYTHING,
+    ParameterValue,
+    RangeCriteria,
+    Settings,
+    Where,
+    read_where,
+)
 from even_sieve.core.derive import derive
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.measures import Keep, parse_keep
-from even_sieve.core.query.marking import Chosen, Marking, chosen_rows
+from even_sieve.core.notices import each_once
+from even_sieve.core.query.marking import Chosen, Marking, chosen_rows, notices_on
 from even_sieve.core.table import Mark, Table
 from even_sieve.core.table.lookup import look_up
 from even_sieve.core.table.marking import marked_by
@@ -141,9 +149,16 @@ class Query:
         for text in self.derived:
             table = derive(table, text, self.settings)
         for marking in self.marks:
-            rows = chosen_rows(table, marking, self.settings)
-            table = table.marked(marking.mark, rows)
-        return table if self.marked_by is None else marked_by(table, self.marked_by)
+            chosen = chosen_rows(table, marking, self.settings)
+            told = each_once((*table.own_notices, *chosen.notices))
+            table = replace(table.marked(marking.mark, chosen.rows), own_notices=told)
+        return table if self.marked_by is None else self._marked_by(table, self.marked_by)
+
+    @staticmethod
+    def _marked_by(table: Table, name: str) -> Table:
+        marked = marked_by(table, name)
+        told = notices_on(f"marks by '{name}'", marked.marks, table.length)
+        return replace(marked, own_notices=each_once((*table.own_notices, *told)))
 
 
 def _refuse_unknown(asked: Asked) -> None:
@@ -160,7 +175,7 @@ def _several(where: Where) -> tuple[Any, ...]:
     if where is None:
         return ()
     if isinstance(where, Iterable) and not isinstance(where, str | Mapping):
-        return tuple(where)
+        return tuple(where) or (RangeCriteria(EVERYTHING, read_where((), ()).notices),)
     return (where,)
 
 

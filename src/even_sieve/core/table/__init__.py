@@ -5,7 +5,7 @@ from even_sieve.core.table.columns import Column
 from even_sieve.core.table.from_arrays import column_from
 from even_sieve.core.table.marks import Mark
 from even_sieve.core.table.profile import ColumnProfile, Finding, Profile, profile
-from even_sieve.core.table.repeats import Suspect, find_subtotals
+from even_sieve.core.table.repeats import Suspect, find_subtotals, find_totals, misfit_words
 from even_sieve.core.table.table import Table, table_from_columns
 
 __all__ = [
@@ -20,6 +20,8 @@ __all__ = [
     "column_from_cells",
     "column_from_codes",
     "find_subtotals",
+    "find_totals",
+    "misfit_words",
     "profile",
     "table_from_columns",
 ]

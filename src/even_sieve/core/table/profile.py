@@ -12,7 +12,7 @@ from even_sieve.core.table.build import kind_of
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import Array, TextLane
 from even_sieve.core.table.marks import Mark
-from even_sieve.core.table.repeats import Suspect, find_subtotals
+from even_sieve.core.table.repeats import Suspect, find_totals, misfit_words
 from even_sieve.core.table.table import Table
 
 _MOST_ROWS = 5
@@ -112,7 +112,11 @@ def _spellings(lane: TextLane) -> tuple[tuple[str, ...], ...]:
 
 
 def _findings(table: Table, columns: Sequence[ColumnProfile]) -> Iterator[Finding]:
-    suspects = find_subtotals(table)
+    totals = find_totals(table)
+    suspects = totals.suspects
+    for misfit in totals.misfits:
+        text = misfit_words(table, misfit)
+        yield Finding("total-does-not-add-up", text, (table.number(misfit.row),))
     yield from _double_counting(table, suspects)
     yield from _errors(table)
     for column, found in zip(table.columns, columns, strict=True):

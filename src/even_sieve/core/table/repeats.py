@@ -6,20 +6,21 @@ last suspected row, or, one level up, the suspected rows since the last one of t
 Rounding of each number to its column's decimals is allowed for.
 """
 
-import re
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from fractions import Fraction
 from typing import Any
 
 import numpy as np
 
-from even_sieve.core.cells import Kind
+from even_sieve.core.cells import Cell, CellError, Kind
 from even_sieve.core.table.columns import Column
-from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, TextLane
+from even_sieve.core.table.lanes import Array, FixedLane, FloatLane
 from even_sieve.core.table.table import Table
+from even_sieve.core.table.total_labels import labels_of_totals
 
-#: A word that a total's label has, among white space and colons.
-_TOTAL = re.compile(r"(?<![^\s:])(?:total|subtotal|sub-total|sum|all)(?![^\s:])")
+#: A suspect without a label is sure if chance would make fewer than so many in the table.
+_CHANCE = 0.01
 _MOST_LEVELS = 4
 _MOST = 2**62
 #: So many rows are looked at together, twice as many each time that none is found.
@@ -31,39 +32,104 @@ class Suspect:
     """A row that looks like a subtotal, and the rows that it repeats (positions from 0).
 
     `columns` are those whose numbers agree, `label` the text that hints at a total, if any.
+    `sure` says that it is no chance: a label, or numbers that hardly meet so by themselves.
     """
 
     row: int
     repeats: tuple[int, ...]
     columns: tuple[str, ...]
     label: str | None = None
+    sure: bool = True
+
+
+@dataclass(frozen=True)
+class Misfit:
+    """A row that is called a total and does not add up (positions from 0).
+
+    In `column` it says one number, and the rows from `first` up to it give another; None if it
+    holds no number there, but an error or a text.
+    """
+
+    row: int
+    label: str
+    column: str
+    says: Cell
+    gives: Cell
+    first: int
+
+
+@dataclass(frozen=True)
+class Totals:
+    """What a search found: rows that repeat others, and rows that are called so and do not."""
+
+    suspects: tuple[Suspect, ...] = ()
+    misfits: tuple[Misfit, ...] = ()
 
 
 def find_subtotals(table: Table) -> tuple[Suspect, ...]:
-    """Return the rows that look like subtotals of rows above them, in order.
+    """Return the rows that look like subtotals of rows above them, in order: see `find_totals`."""
+    return find_totals(table).suspects
 
-    Rows whose text speaks of a total are tried first, rounding allowed for. If none of
-    these is a sum, every row is: it must then be the exact sum of at least two rows, in at
-    least two columns, or in the one that the table has.
+
+def find_totals(table: Table) -> Totals:
+    """Return the rows that look like totals of rows above them, each judged by itself.
+
+    Rows whose text speaks of a total are tried first, rounding allowed for; those that do not
+    add up are told beside. If none of these is a sum, every row is tried: it must then be the
+    exact sum of at least two rows, in at least two columns, or in the one that the table has.
     """
     columns = [_Numbers.of(column) for column in table.columns if Kind.NUMBER in column.counts]
     if not columns:
-        return ()
-    labels = _labels(table)
-    return _searched(columns, labels, table.length) or _searched(columns, None, table.length)
+        return Totals()
+    labels = labels_of_totals(table)
+    search = _Search(columns, exact=False)
+    looked = [(row, search.look(row, labels[row])) for row in search.these_rows(sorted(labels))]
+    suspects = tuple(each for _, each in looked if isinstance(each, Suspect))
+    misfits = tuple(
+        misfit
+        for _, each in looked
+        if isinstance(each, _Open) and (misfit := each.misfit(table, labels)) is not None
+    )
+    if suspects:
+        return Totals(suspects, misfits)
+    return Totals(_without_labels(columns, table.length), misfits)
 
 
-def _searched(
-    columns: "Sequence[_Numbers]", labels: dict[int, str] | None, length: int
-) -> tuple[Suspect, ...]:
-    """Return the suspects among the labelled rows, or among all rows without labels."""
-    search = _Search(columns, exact=labels is None)
-    found: list[Suspect] = []
-    for row in search.any_rows(length) if labels is None else search.these_rows(sorted(labels)):
-        suspect = search.look(row, None if labels is None else labels[row])
-        if suspect is not None:
-            found.append(suspect)
+def _without_labels(columns: "Sequence[_Numbers]", length: int) -> tuple[Suspect, ...]:
+    """Return the suspects among all rows, with a word on whether each is sure."""
+    search = _Search(columns, exact=True)
+    found = []
+    units = {column.name: column.unit() for column in columns}
+    for row in search.any_rows(length):
+        suspect = search.look(row, None)
+        if isinstance(suspect, Suspect):
+            chance = float(length)
+            for column in columns:
+                if column.name in suspect.columns:
+                    chance /= max(abs(column.value(row)) / units[column.name], 1.0)
+            found.append(replace(suspect, sure=chance < _CHANCE))
     return tuple(found)
+
+
+@dataclass(frozen=True)
+class _Open:
+    """A labelled row that is no sum: where its run begins, and what that gives by column."""
+
+    row: int
+    first: int
+    sums: "tuple[tuple[_Numbers, Any], ...]"
+
+    def misfit(self, table: Table, labels: dict[int, str]) -> Misfit | None:
+        """Return what does not fit: the first column that is off, or holds an error."""
+        if self.first >= self.row:
+            return None
+        for numbers, total in self.sums:
+            column = table.column(numbers.name)
+            cell = column.cell(self.row)
+            if isinstance(cell, CellError) or (total and numbers.value(self.row)):
+                gives = numbers.shown(total)
+                return Misfit(self.row, labels[self.row], numbers.name, cell, gives, self.first)
+        return None
 
 
 @dataclass(frozen=True)
@@ -74,6 +140,7 @@ class _Numbers:
     values: Array
     tolerance: float
     whole: bool
+    scale: int = 0
 
     @classmethod
     def of(cls, column: Column) -> "_Numbers":
@@ -85,7 +152,8 @@ class _Numbers:
             values = np.where(column.states == Kind.NUMBER, values, 0)
         if isinstance(lane, FixedLane):
             small = lane.bound * (column.length + 1) < _MOST
-            return cls(column.name, values if small else values.astype(object), 0.5, True)
+            stored = values if small else values.astype(object)
+            return cls(column.name, stored, 0.5, True, lane.scale)
         largest = float(np.abs(values).max()) if len(values) else 0.0
         return cls(column.name, values, largest * 1e-12, False)
 
@@ -93,6 +161,16 @@ class _Numbers:
         """Return the number at a row as a Python number, 0 where there is none."""
         value = self.values[row]
         return value.item() if isinstance(value, np.generic) else value
+
+    def unit(self) -> float:
+        """Return what all values are multiples of: how finely the numbers can differ."""
+        if not self.whole:
+            return max(self.tolerance, 1e-300)
+        return float(max(int(np.gcd.reduce(np.abs(self.values))), 1)) if len(self.values) else 1.0
+
+    def shown(self, stored: Any) -> Cell:
+        """Return a stored sum as a number of the column."""
+        return float(Fraction(int(stored), 10**self.scale)) if self.whole else float(stored)
 
     def sums_before(self, start: int, stop: int, sum_before: Any) -> Array:
         """Return the sum up to each of the rows, added from the first on; and that of all."""
@@ -108,6 +186,8 @@ class _Search:
         self.columns, self.exact = columns, exact
         self.levels: list[list[int]] = [[] for _ in range(_MOST_LEVELS)]
         self.sums: list[list[Any]] = [[0] * len(columns) for _ in self.levels]
+        #: The rows since the last labelled row that was no sum, and what they give.
+        self.since: tuple[int, list[Any]] = (0, [0] * len(columns))
 
     def these_rows(self, rows: Iterable[int]) -> Iterator[int]:
         """Yield these rows, which ascend, all between taken in as records."""
@@ -153,31 +233,51 @@ class _Search:
     def _allowed(self, column: _Numbers, count: Any) -> Any:
         return 0 if self.exact and column.whole else column.tolerance * (count + 1)
 
-    def look(self, row: int, label: str | None) -> Suspect | None:
-        """Return the row as a suspect, or take it in as a record."""
+    def look(self, row: int, label: str | None) -> "Suspect | _Open | None":
+        """Return the row as a suspect or, with a label, as one that is no sum.
+
+        What is no sum is taken in as a record; the next total may also add up from there.
+        """
         for level, rows in enumerate(self.levels):
-            agreeing = self._agreeing(row, level, len(rows))
+            agreeing = self._agreeing(row, self.sums[level], len(rows))
             if rows and self._convincing(row, agreeing, len(rows), label):
-                repeats = tuple(rows)
-                self._close(row, level)
-                names = tuple(self.columns[i].name for i in agreeing)
-                return Suspect(row, repeats, names, label)
+                return self._suspect(row, tuple(rows), agreeing, label, level)
+        first, sums = self.since
+        run = tuple(range(first, row))
+        agreeing = self._agreeing(row, sums, len(run))
+        if label is not None and run and self._convincing(row, agreeing, len(run), label):
+            return self._suspect(row, run, agreeing, label, 0)
+        found = _Open(row, first, tuple(zip(self.columns, sums, strict=True)))
         self._take(row, row + 1)
-        return None
+        if label is None:
+            return None
+        self.since = row + 1, [0] * len(self.columns)
+        return found
+
+    def _suspect(
+        self, row: int, rows: tuple[int, ...], agreeing: list[int], label: str | None, level: int
+    ) -> Suspect:
+        self._close(row, level)
+        self.since = row + 1, [0] * len(self.columns)
+        return Suspect(row, rows, tuple(self.columns[i].name for i in agreeing), label)
 
     def _take(self, start: int, stop: int) -> None:
         """Take rows in as records."""
         if start < stop:
             self.levels[0].extend(range(start, stop))
-            self.sums[0] = [
-                column.sums_before(start, stop, before)[-1]
-                for column, before in zip(self.columns, self.sums[0], strict=True)
-            ]
+            self.sums[0], since = (
+                [
+                    column.sums_before(start, stop, before)[-1]
+                    for column, before in zip(self.columns, sums, strict=True)
+                ]
+                for sums in (self.sums[0], self.since[1])
+            )
+            self.since = self.since[0], since
 
-    def _agreeing(self, row: int, level: int, count: int) -> list[int]:
+    def _agreeing(self, row: int, sums: Sequence[Any], count: int) -> list[int]:
         found = []
         for i, column in enumerate(self.columns):
-            value, total = column.value(row), self.sums[level][i]
+            value, total = column.value(row), sums[i]
             if value and total and abs(value - total) <= self._allowed(column, count):
                 found.append(i)
         return found
@@ -202,29 +302,17 @@ class _Search:
                 sums[i] = sums[i] + column.value(row)
 
 
-def _labels(table: Table) -> dict[int, str]:
-    """Return, for rows with a text that speaks of a total, that text."""
-    found: dict[int, str] = {}
-    for column in table.columns:
-        lane = column.lanes.get(Kind.TEXT)
-        if not isinstance(lane, TextLane):
-            continue
-        hints = _speaking_of_total(lane.folded)
-        if not len(hints):
-            continue
-        rows = np.isin(lane.values, hints)
-        if column.states is not None:
-            rows &= column.states == Kind.TEXT
-        for row in np.flatnonzero(rows).tolist():
-            found.setdefault(row, str(column.cell(row)))
-    return found
+def misfit_words(table: Table, misfit: Misfit) -> str:
+    """Return in words what a row that is called a total says, and what the rows above it give."""
+    says, gives = misfit.says, misfit.gives
+    shown = f"holds the error {says}" if isinstance(says, CellError) else f"says {_digits(says)}"
+    first, last = table.number(misfit.first), table.number(misfit.row - 1)
+    rows = f"row {first} gives" if first == last else f"rows {first} to {last} give"
+    return (
+        f"row {table.number(misfit.row)} is called a total ('{misfit.label}') and {shown} in "
+        f"{misfit.column}; {rows} {_digits(gives)}"
+    )
 
 
-def _speaking_of_total(texts: Sequence[str]) -> Array:
-    """Return which of the folded texts speak of a total, ascending; found in one search."""
-    whole = "\n".join(texts)
-    places = [found.start() for found in _TOTAL.finditer(whole)]
-    if not places:
-        return np.empty(0, dtype=np.intp)
-    ends = np.cumsum([len(text) + 1 for text in texts])
-    return np.unique(np.searchsorted(ends, places, side="right"))
+def _digits(value: Cell) -> str:
+    return f"{value:,}" if isinstance(value, int | float) else str(value)

@@ -11,6 +11,7 @@ from even_sieve.core.criteria import (
     RangeCriteria,
     all_of,
     conditions,
+    mask_of,
     prepare,
     without_columns,
 )
@@ -19,6 +20,7 @@ from even_sieve.core.measures import MEASURES, Measure, MeasureRequest, parse_me
 from even_sieve.core.notices import Notice, each_once
 from even_sieve.core.query import Query
 from even_sieve.core.table import Column, Mark, Table
+from even_sieve.core.tally.double_counting import double_counting, totals_of
 from even_sieve.core.tally.passes import MeasureJob
 from even_sieve.core.tally.selection import Selection, skipped_marks
 from even_sieve.core.tally.usual import spell_out
@@ -37,6 +39,7 @@ class Plan:
         self.binder = binder or Binder(table)
         self.shared = prepare(where.criteria, query.settings)
         self.columns: dict[str, Column] = {}
+        self.measured: set[str] = set()
         self._selections: dict[tuple[Criteria, Mark], Selection] = {}
         self._own: dict[MeasureRequest, Prepared] = {}
         self.own_notices: dict[MeasureRequest, tuple[Notice, ...]] = {}
@@ -127,6 +130,7 @@ class Plan:
         except UnknownColumn as error:
             raise error.at(f"measure '{request.words}'") from None
         self.columns[column.name] = column
+        self.measured.add(column.name)
         return column
 
     def condition_notices(self, prepared: Prepared) -> tuple[Notice, ...]:
@@ -143,4 +147,13 @@ class Plan:
         """Return what concerns every figure: the criteria they share, the columns in play."""
         notices = self.condition_notices(self.shared)
         reading = [each for column in self.columns.values() for each in column.notices]
-        return each_once((*self.where.notices, *self.table.own_notices, *reading, *notices))
+        told = (*self._double_counting(), *self.where.notices, *self.table.own_notices)
+        return each_once((*told, *reading, *notices))
+
+    def _double_counting(self) -> tuple[Notice, ...]:
+        """Return notices on totals that figures would count, and that nobody marked."""
+        totals = totals_of(self.table) if self.measured else None
+        if totals is None or not totals.suspects:
+            return ()
+        matching = mask_of(self.table, self.shared.criteria, self.binder)
+        return double_counting(self.table, totals, self.measured, matching)
