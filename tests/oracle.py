@@ -76,9 +76,20 @@ def ordered(comparison, cell, value):
 def like(cell, pattern):
     if kind(cell) != "text":
         return False
-    parts = re.split(r"([*?])", pattern)
-    written = "".join({"*": ".*", "?": "."}.get(part, re.escape(same(part))) for part in parts)
-    return re.fullmatch(written, same(cell), re.DOTALL) is not None
+    letters = [same(char) for char in unicodedata.normalize("NFC", cell)]
+
+    def fits(parts, at):
+        if not parts:
+            return at == len(letters)
+        first, *rest = parts
+        if first == "*":
+            return any(fits(rest, place) for place in range(at, len(letters) + 1))
+        if first == "?":
+            return at < len(letters) and fits(rest, at + 1)
+        ends = range(at, len(letters) + 1)
+        return any("".join(letters[at:end]) == same(first) and fits(rest, end) for end in ends)
+
+    return fits([part for part in re.split(r"([*?])", pattern) if part], 0)
 
 
 def holds(criteria, row):

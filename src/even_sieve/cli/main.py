@@ -221,11 +221,17 @@ def bridge(
 )
 @click.option("--to", "folder", metavar="FOLDER", help="Where its outputs go. Default: beside it.")
 @click.option("--check-only", is_flag=True, help="Run it and write nothing: is all it names there?")
+@click.option("--strict", is_flag=True, help="Give nothing where any notice casts doubt.")
 @click.option(
     "--watch", is_flag=True, help="Run it again when a file changes; show which figures moved."
 )
 def run(
-    report: str, settings: tuple[str, ...], folder: str | None, check_only: bool, watch: bool
+    report: str,
+    settings: tuple[str, ...],
+    folder: str | None,
+    check_only: bool,
+    strict: bool,
+    watch: bool,
 ) -> None:
     """Run a REPORT file (TOML): show its blocks, and write the outputs that it names.
 
@@ -236,7 +242,7 @@ def run(
         from even_sieve.cli.report import run_report, watch_report
 
         where = None if folder is None else Path(folder)
-        run_report(report, settings, where, check_only)
+        run_report(report, settings, where, check_only=check_only, strict=strict)
         if watch:
             watch_report(report, settings, where)
 

@@ -82,6 +82,10 @@ _ANSWERED = (
         help="The first month of the fiscal year, 1 to 12.",
     ),
     click.option(
+        "--strict", is_flag=True,
+        help="Give no figure, and exit status 1, where any notice casts doubt.",
+    ),
+    click.option(
         "--format", "form", type=click.Choice(format_names()), default="table", show_default=True,
         help="How the answer is written.",
     ),
@@ -130,6 +134,7 @@ class TableOptions:
     derived: tuple[str, ...]
     as_of: date | None
     fiscal_start: int
+    strict: bool
     form: str
     source: Mapping[str, Any]
 
@@ -147,6 +152,7 @@ class TableOptions:
                 look_ups=map(_look_up, self.look_ups),
                 derive=self.derived,
                 marked_by=self.marks,
+                strict=self.strict,
             ),
             marks=tuple(self._marks()),
         )

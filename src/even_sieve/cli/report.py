@@ -11,11 +11,18 @@ from even_sieve.reports import Report, Results
 from even_sieve.reports.changes import changes
 
 
-def run_report(path: str, settings: Iterable[str], folder: Path | None, check_only: bool) -> None:
+def run_report(
+    path: str,
+    settings: Iterable[str],
+    folder: Path | None,
+    *,
+    check_only: bool = False,
+    strict: bool = False,
+) -> None:
     """Run a report; show it and write its outputs, or say that all it names is there."""
     report = Report.from_file(path)
     report.refuse_outputs(folder)
-    results = report.run(_settings(settings))
+    results = report.run(_settings(settings), strict=strict)
     if check_only:
         count = len(results.blocks)
         print(f"{path}: {count} {'block' if count == 1 else 'blocks'}, all can be worked out")

@@ -14,6 +14,7 @@
     ├── MarkError                   a mark for a row that is not there
     ├── LookUpError                 a key that stands twice, a name that is taken
     ├── NotOneValue                 none or several, where one value was asked for
+    ├── DoubtError              a notice of doubt, where all is to be beyond doubt
     ├── RecheckError                a figure that its recheck does not confirm
     └── AccountError                figures that do not add up: a bug in Even Sieve
 
@@ -190,3 +191,12 @@ class AccountError(SieveError):
 
     def __init__(self, fact: str) -> None:
         super().__init__(f"{fact}\nThis is a bug in Even Sieve: please report it with the call.")
+
+
+class DoubtError(SieveError):
+    """A notice of doubt where none is accepted. Carries the `notices` as texts."""
+
+    def __init__(self, notices: Sequence[str]) -> None:
+        self.notices = tuple(notices)
+        count = "1 notice" if len(self.notices) == 1 else f"{len(self.notices)} notices"
+        super().__init__("\n".join([f"strict: {count} of doubt, and no figure is given", *notices]))

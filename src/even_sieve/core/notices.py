@@ -24,6 +24,7 @@ class Code(StrEnum):
     NO_NUMBERS = "no-numbers-in-column"
     SUBTOTALS_KEPT = "subtotals-kept"
     MANY_EXTREMES = "extreme-on-many-rows"
+    SMALL_PERCENTAGE = "percentage-below-one"
     MEDIAN_BETWEEN = "median-between-two"
     MODE_TIES = "mode-ties"
     LINES_OVERLAP = "lines-overlap"
@@ -46,6 +47,13 @@ class Code(StrEnum):
     EXCLUSION_SWALLOWED = "exclusion-swallowed"
     ERRORS_IN_CRITERIA_COLUMN = "errors-in-criteria-column"
     EMPTIED_BY = "emptied-by-condition"
+
+
+#: What is told for information alone: these codes cast no doubt on a figure.
+INFORMATION = frozenset({
+    Code.HEADER_FOUND, Code.WRITTEN_NUMBERS, Code.MANY_EXTREMES, Code.MEDIAN_BETWEEN,
+    Code.MODE_TIES,
+})  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -93,6 +93,7 @@ class ReportFile(Strict):
     fiscal_start: Annotated[int, Field(ge=1, le=12)] = 1
     where: str | None = None
     keep: list[str] = []
+    strict: bool = False
     source: _Source  # type: ignore[valid-type]
     parameters: dict[str, ReportParameter] = {}
     criteria: dict[str, Text] = {}

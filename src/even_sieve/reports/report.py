@@ -34,11 +34,12 @@ class Report:
         """Return the report of a file. Raises `ReportError` naming the key, `SourceNotFound`."""
         return cls(read_report(path), str(path), Path(path).parent)
 
-    def run(self, settings: Mapping[str, Any] | None = None) -> Results:
+    def run(self, settings: Mapping[str, Any] | None = None, *, strict: bool = False) -> Results:
         """Return the results of all blocks, with parameters set as given.
 
         Raises `ParameterError` for a parameter that the report does not have, or a value
-        that it does not accept; what a block cannot do names the block.
+        that it does not accept; what a block cannot do names the block. With `strict`, as with
+        the report's own word, any notice of doubt is an error.
         """
         file, inputs = self.file, self._inputs()
         name, source = source_of(file)
@@ -49,6 +50,7 @@ class Report:
             parameters={**parameters, **self._criteria(table)},
             as_of=file.as_of,
             fiscal_start=file.fiscal_start,
+            strict=file.strict or strict,
         )
         table = self._made(table, query)
         query = replace(query, where=() if file.where is None else (file.where,))

@@ -15,6 +15,7 @@ from even_sieve.core.cells import (
 from even_sieve.core.cells.dates import DAY, date_from_days, datetime_from_micros
 from even_sieve.core.cells.written import read_written_number
 from even_sieve.core.notices import Code, Notice
+from even_sieve.core.table.build import BEYOND, INFINITE, is_beyond
 
 _YES_NO = {"true": True, "false": False}
 
@@ -40,7 +41,9 @@ class TokenReader:
             return error_from_token(token) or token
         number = self._number(token)
         if number is not None:
-            return number
+            return BEYOND if is_beyond(number) else number
+        if token.lstrip("+-").lower() in ("inf", "infinity"):
+            return INFINITE
         moment = read_date(token) if token[0].isdigit() else None
         if moment is not None:
             return self._date(moment)

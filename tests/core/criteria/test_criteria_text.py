@@ -264,7 +264,7 @@ REFUSED = [
         "x is not",
         9,
         "'is' needs a kind after it",
-        "Accepted are is blank, filled, error, number, text, date, yes/no, each with not; to compare, write: x = Outer",
+        "Accepted are is blank, filled, error, number, text, date, yes/no, each with not; to compare, write: x != Outer",
     ),
     ("zone in (a, b)", 9, "a list is written with bars and without brackets", "Write: a | b"),
     ('zone = "a', 8, "the quotes that open here are not closed", ""),

@@ -66,7 +66,7 @@ IN_FULL = [
 REFUSED = [
     ("", "measure '': a measure is missing\nThe measures are: " + ", ".join(KINDS)),
     ("smu of dues", "measure 'smu of dues': no measure 'smu'\nDid you mean 'sum'?"),
-    ("total of dues", "measure 'total of dues': no measure 'total'\n"
+    ("heap of dues", "measure 'heap of dues': no measure 'heap'\n"
      "The measures are: " + ", ".join(KINDS)),
     ("sum", "measure 'sum': 'sum' needs a column\nWrite for example: sum of dues"),
     ("sum of ", "measure 'sum of ': 'sum' needs a column\nWrite for example: sum of dues"),

@@ -9,6 +9,7 @@ Cells that an axis has no group for (a text among dates) are groups of their own
 """
 
 import re
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
@@ -19,7 +20,7 @@ import numpy as np
 
 from even_sieve.core.axes.calendar import BY_PERIOD, UNITS
 from even_sieve.core.axes.groups import BandGroup, Group, LabelGroup, PeriodGroup, ValueGroup
-from even_sieve.core.cells import Kind, read_number
+from even_sieve.core.cells import Kind, fold, read_number
 from even_sieve.core.cells.dates import DAY, days_of
 from even_sieve.core.cells.quoting import is_quoted, match_unquoted, split_unquoted, unquoted
 from even_sieve.core.criteria import Binder, Criteria, blocks
@@ -158,6 +159,10 @@ def _by_label(name: str, table: Table, column_name: str, text: str) -> Axis:
     labels = [part.strip() for part in split_unquoted(text, "|")]
     if not all(labels):
         raise CallError(f"by '{name}': a label is missing\nWrite for example: vessel as Heron | B*")
+    counts = Counter(map(fold, labels))
+    twice = [label for label in labels[::-1] if counts[fold(label)] > 1]
+    if twice:
+        raise CallError(f"by '{name}': the label '{twice[0]}' stands there twice")
     tests = tuple(_label_test(column.name, label) for label in labels)
     keys = [*map(unquoted, labels), "rest"]
     groups = [LabelGroup(key, tests, position) for position, key in enumerate(keys)]

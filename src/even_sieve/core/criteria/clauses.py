@@ -85,13 +85,15 @@ class Clauses:
             if scanner.text[start:end].lower() == words and not after.isalnum():
                 scanner.at = end
                 return Condition(self.column, Holds(_KINDS[words]), negative, position)
-        found = scanner.word_here() or scanner.text[start:].split(" ")[0]
-        near = closest(found, [kind.value for kind in Holding])
+        length = len(scanner.word_here())
+        found = scanner.text[start : start + length] or scanner.text[start:].split(" ")[0]
+        near = closest(found.lower(), [kind.value for kind in Holding])
         hint = f"Did you mean {listed(near)}? " if near else ""
         raise scanner.error(
             f"'is {found}' is not known" if found else "'is' needs a kind after it",
             f"{hint}Accepted are is blank, filled, error, number, text, date, yes/no, "
-            f"each with not; to compare, write: {self.column} = {found or 'Outer'}",
+            f"each with not; to compare, write: {self.column} {'!=' if negative else '='} "
+            f"{found or 'Outer'}",
             at=start,
         )
 

@@ -28,7 +28,9 @@ from even_sieve.core.criteria.probes import (
 )
 from even_sieve.core.errors import closest
 from even_sieve.core.table import Column
+from even_sieve.core.table.lanes import TextLane
 
+_IN_SINGLE = re.compile(r"'[^']+'")
 _PERIOD_LIKE = re.compile(r"\d{4}-?[A-Za-z]?\d", re.ASCII)
 _KIND_OF = {
     Holding.BLANK: Kind.BLANK,
@@ -67,7 +69,7 @@ def suited(value: Operand, column: Column) -> Operand:
     column writes numbers and dates: `1.000` is a thousand where points stand between thousands.
     """
     holds = column.counts
-    value = _as_written(value, column)
+    value = _as_written(_without_single_quotes(value, column), column)
     if isinstance(value, YesNo) and Kind.YES_NO not in holds:
         return Text(value.text, bare=True)
     if isinstance(value, Period) and Kind.DATE not in holds and Kind.TEXT in holds:
@@ -75,6 +77,15 @@ def suited(value: Operand, column: Column) -> Operand:
     if isinstance(value, Number) and Kind.DATE in holds and Kind.NUMBER not in holds:
         return read_year(value.text) or value
     return value
+
+
+def _without_single_quotes(value: Operand, column: Column) -> Operand:
+    """Return a value in single quotes as one that is quoted, unless a cell holds it with them."""
+    if not (isinstance(value, Text) and value.bare and _IN_SINGLE.fullmatch(value.text)):
+        return value
+    lane = column.lanes.get(Kind.TEXT)
+    low, high = lane.range_of(fold(value.text)) if isinstance(lane, TextLane) else (0, 0)
+    return value if low < high else Text(value.text[1:-1])
 
 
 def _as_written(value: Operand, column: Column) -> Operand:

@@ -28,7 +28,7 @@ from even_sieve.core.criteria.probes import (
     any_probe,
 )
 from even_sieve.core.criteria.stored_range import Ordered, Span, probe_of, span_of
-from even_sieve.core.criteria.wildcards import matcher
+from even_sieve.core.criteria.wildcards import matcher, matches_as_written, one_to_one
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import (
     Array,
@@ -157,6 +157,10 @@ def pattern_codes(lane: TextLane, pattern: Pattern) -> Array:
                 (matches(lane.folded[start]) for start in starts), dtype=bool, count=len(starts)
             )
             found = values[lane.groups] if len(starts) else found
+            if Wild.ONE in parts:
+                for code, spelling in enumerate(lane.spellings):
+                    if not one_to_one(spelling):
+                        found[code] = matches_as_written(parts, spelling)
     return found
 
 

@@ -151,11 +151,27 @@ def negated(part: Criteria) -> Criteria:
     return Not(part)
 
 
+def inward(criteria: Criteria) -> Criteria:
+    """Return equal criteria in which `not` stands before single conditions alone."""
+    if isinstance(criteria, Condition):
+        return criteria
+    if not isinstance(criteria, Not):
+        parts = map(inward, criteria.parts)
+        return all_of(parts) if isinstance(criteria, And) else any_of(parts)
+    part = criteria.part
+    if isinstance(part, And | Or):
+        opposite = [inward(negated(each)) for each in part.parts]
+        return any_of(opposite) if isinstance(part, And) else all_of(opposite)
+    return inward(negated(part))
+
+
 def without_columns(criteria: Criteria, leaves: Callable[[str], bool]) -> Criteria | None:
     """Return the criteria without what they say of some columns; None if nothing is left.
 
-    An alternative of which nothing is left asks nothing, so neither do all of them.
+    Every condition on them counts as met, wherever a `not` stood. An alternative of which
+    nothing is left asks nothing, so neither do all of them.
     """
+    criteria = inward(criteria)
     if isinstance(criteria, Condition):
         return None if leaves(criteria.column) else criteria
     if isinstance(criteria, Not):

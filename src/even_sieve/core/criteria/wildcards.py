@@ -1,6 +1,7 @@
 """Wildcards over a whole text, in time that grows with the text and never explodes."""
 
 import re
+import unicodedata
 from collections.abc import Callable, Sequence
 
 from even_sieve.core.cells import fold
@@ -28,6 +29,41 @@ def matcher(parts: Sequence[str | Wild]) -> Callable[[str], bool]:
             within = fold(inside)
             return lambda text: within in text
     return _in_pieces(parts)
+
+
+def one_to_one(text: str) -> bool:
+    """Tell whether folding leaves every character of a text in its place: not so `ß`."""
+    return text.isascii() or all(len(fold(char)) == 1 for char in _composed(text))
+
+
+def matches_as_written(parts: Sequence[str | Wild], text: str) -> bool:
+    """Tell whether a text matches as a whole, `?` standing for one character as it is written.
+
+    >>> matches_as_written(("Stra", Wild.ONE, "e"), "Straße")
+    True
+    """
+    chars = [fold(char) for char in _composed(text)]
+    places = {0}
+    for part in parts:
+        if part is Wild.ANY_RUN:
+            places = set(range(min(places), len(chars) + 1)) if places else places
+        elif part is Wild.ONE:
+            places = {place + 1 for place in places if place < len(chars)}
+        else:
+            places = {end for place in places if (end := _end(chars, place, fold(str(part)))) >= 0}
+    return len(chars) in places
+
+
+def _end(chars: list[str], start: int, piece: str) -> int:
+    """Return where a piece ends that begins at a character; -1 if it does not stand there."""
+    at, run = start, ""
+    while len(run) < len(piece) and at < len(chars):
+        run, at = run + chars[at], at + 1
+    return at if run == piece else -1
+
+
+def _composed(text: str) -> str:
+    return unicodedata.normalize("NFC", text)
 
 
 def _in_pieces(parts: Sequence[str | Wild]) -> Callable[[str], bool]:

@@ -18,7 +18,14 @@ from even_sieve.core.cells.quoting import (
 )
 from even_sieve.core.criteria import Criteria, parse_criteria
 from even_sieve.core.errors import MeasureError, closest
-from even_sieve.core.measures.signatures import ALL, KINDS, accepted, kind_of_words, read_number
+from even_sieve.core.measures.signatures import (
+    ALL,
+    KINDS,
+    accepted,
+    kind_of_words,
+    read_number,
+    usual_words,
+)
 
 
 class Keep(StrEnum):
@@ -171,6 +178,10 @@ def _read_head(text: str, head: str) -> MeasureRequest:
     words = before.lower().split()
     if words == [ALL]:
         return _whole_set(text, column)
+    if words == ["count"] and column is not None:
+        hint = f"Write numbers of {column} for cells with a number, filled of {column} for all"
+        raise MeasureError(text, "'count of' could count numbers, or all that is filled", hint)
+    words = usual_words(words) if kind_of_words(words) is None else words
     kind = kind_of_words(words)
     if kind is None:
         raise MeasureError(

@@ -80,6 +80,32 @@ ALL_OF_NUMBERS = (
 ALL_OF_OTHERS = ("filled", "blanks", "errors", "distinct", "mode", "first", "last")
 ALL_OF_ORDERED = (*ALL_OF_OTHERS, "min", "median", "max")
 
+#: Other words of the trade for a kind, and the word that is used here.
+SYNONYMS = {
+    "total": "sum", "mean": "average", "avg": "average", "arithmetic mean": "average",
+    "weighted mean": "weighted average", "maximum": "max", "highest": "max", "minimum": "min",
+    "lowest": "min", "unique": "distinct", "distinct count": "distinct", "count": "rows",
+    "standard deviation": "deviation", "stdev": "deviation", "most frequent": "mode",
+    "spread": "range",
+}  # fmt: skip
+_PLACES = ("second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth")
+
+
+def usual_words(words: list[str]) -> list[str]:
+    """Return the words of a measure with a synonym in its usual form.
+
+    >>> usual_words(["second", "largest"]), usual_words(["mean"])
+    (['largest', '2'], ['average'])
+    """
+    if len(words) == 2 and words[0] in _PLACES and words[1] in ("largest", "smallest"):
+        return [words[1], str(_PLACES.index(words[0]) + 2)]
+    for length in range(min(len(words), 3), 0, -1):
+        usual = SYNONYMS.get(" ".join(words[:length]))
+        if usual is not None:
+            return [*usual.split(), *words[length:]]
+    return words
+
+
 _ACCEPTED = {
     "K": "a whole number from 1 on",
     "P": "a percentage from 0 to 100",

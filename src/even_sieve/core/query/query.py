@@ -58,7 +58,8 @@ class Asked(TypedDict, total=False):
     `last 30 days` (today if left out), `fiscal_start` the first month of the fiscal year,
     1 to 12. `look_ups`, `derive` and the marks (`hidden`, `filtered`, `subtotal`: criteria or
     row numbers; `marked_by`: a column) make the table ready first, in that order. `threads`
-    share the work (all cores if left out); the figures are the same on any number.
+    share the work (all cores if left out); the figures are the same on any number. `strict`
+    makes any notice of doubt a `DoubtError`.
     """
 
     where: Where
@@ -72,6 +73,7 @@ class Asked(TypedDict, total=False):
     filtered: Chosen
     subtotal: Chosen
     marked_by: str | None
+    strict: bool
     threads: int | None
 
 
@@ -97,6 +99,7 @@ class Query:
     derived: tuple[str, ...] = ()
     marks: tuple[Marking, ...] = ()
     marked_by: str | None = None
+    strict: bool = False
     threads: int = field(default=0, compare=False)
 
     @classmethod
@@ -119,6 +122,7 @@ class Query:
             _listed(asked.get("derive", ())),
             tuple(Marking(mark, rows) for mark, rows in chosen if rows is not None),
             asked.get("marked_by"),
+            asked.get("strict", False),
             asked.get("threads") or 0,
         )
 

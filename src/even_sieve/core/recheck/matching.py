@@ -1,6 +1,7 @@
 """Whether criteria hold for a row, one condition and one cell at a time."""
 
 import re
+import unicodedata
 from collections.abc import Mapping
 from fractions import Fraction
 
@@ -92,6 +93,10 @@ def _as_taken(operand: Operand, column: PlainColumn) -> Operand:
 
 def _as_written(operand: Operand, column: PlainColumn) -> Operand:
     """Return a value without quotes as the source of the column writes numbers and dates."""
+    if isinstance(operand, Text) and operand.bare and operand.text[:1] == "'" == operand.text[-1:]:
+        inner = operand.text[1:-1]
+        if inner and "'" not in inner and same(operand.text) not in column.texts:
+            return Text(inner)
     bare = isinstance(operand, Text) and operand.bare
     if (bare or isinstance(operand, Number)) and Fraction in column.holds and column.written:
         number = number_as_written(operand.text, column.decimal)  # type: ignore[union-attr]
@@ -184,16 +189,21 @@ def _stands(comparison: str, value: Plain | float, first: object, last: object) 
     return bool(value >= first)  # type: ignore[operator]
 
 
+def _ends_of(letters: list[str], start: int, piece: str) -> list[int]:
+    """Return where a piece can end that begins at a letter."""
+    ends = range(start, min(start + len(piece), len(letters)) + 1)
+    return [end for end in ends if "".join(letters[start:end]) == piece]
+
+
 def _like(text: str, pattern: Pattern) -> bool:
     """Tell whether the pattern fits the whole text, trying every place for each star."""
     places = {0}
-    letters = same(text)
+    letters = [same(char) for char in unicodedata.normalize("NFC", text)]
     for part in pattern.parts:
         if part is Wild.ANY_RUN:
             places = set(range(min(places), len(letters) + 1)) if places else places
         elif part is Wild.ONE:
             places = {place + 1 for place in places if place < len(letters)}
         else:
-            piece = same(str(part))
-            places = {p + len(piece) for p in places if letters.startswith(piece, p)}
+            places = {end for p in places for end in _ends_of(letters, p, same(str(part)))}
     return len(letters) in places

@@ -47,6 +47,11 @@ class PlainColumn:
         """The types of the plain values."""
         return {type(value) for value in self.values}
 
+    @cached_property
+    def texts(self) -> set[str]:
+        """What its texts have in common with those that are equal to them."""
+        return {same(value) for value in self.values if isinstance(value, str)}
+
 
 def plain_column(column: Column) -> PlainColumn:
     """Return the column in plain values."""

@@ -6,6 +6,7 @@ from datetime import UTC, date, datetime, time
 from decimal import Decimal
 from math import isfinite, isnan
 from numbers import Integral, Real
+from sys import float_info
 from typing import Any
 
 import numpy as np
@@ -35,6 +36,9 @@ _INT64 = 2**63 - 1
 _BLOCK = 1 << 16
 MIDNIGHT = time()
 INFINITE = CellError("infinite", "the number is infinite")
+BEYOND = CellError("infinite", "the number is beyond the largest double")
+LARGEST = int(float_info.max)
+_LARGEST_EXPONENT = 308
 
 
 def column_from_cells(
@@ -112,9 +116,11 @@ def _plain(name: str, value: object) -> Cell:
     if isinstance(value, date):
         return value
     if isinstance(value, Decimal):
+        if value.is_finite() and is_beyond(value):
+            return BEYOND
         return _finite(value, value.is_nan(), value.is_finite())
     if isinstance(value, Integral):
-        return int(value)
+        return BEYOND if is_beyond(int(value)) else int(value)
     if isinstance(value, Real):
         number = float(value)
         return _finite(number, isnan(number), isfinite(number))
@@ -130,6 +136,17 @@ def _plain_datetime(value: datetime) -> datetime | None:
     if value.tzinfo is not None:
         value = value.astimezone(UTC).replace(tzinfo=None)
     return datetime(*value.timetuple()[:6], value.microsecond)
+
+
+def is_beyond(number: int | Decimal) -> bool:
+    """Tell whether a number is larger than any double: it cannot be a cell.
+
+    >>> is_beyond(Decimal("1e400")), is_beyond(10**300)
+    (True, False)
+    """
+    if isinstance(number, Decimal):
+        return number.adjusted() > _LARGEST_EXPONENT or abs(number) > Decimal(LARGEST)
+    return abs(number) > LARGEST
 
 
 def _finite(number: float | Decimal, missing: bool, finite: bool) -> Cell:

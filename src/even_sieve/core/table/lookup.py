@@ -72,10 +72,7 @@ def _found_rows(
         numbers = np.array(known, dtype=np.int64)
         codes.append((numbers[own.identity.codes], others.identity.codes.astype(np.int64)))
         sizes.append(max(len(others.identity.keys), 1))
-    own_code, other_code = (
-        _together([c[0] for c in codes], sizes),
-        _together([c[1] for c in codes], sizes),
-    )
+    own_code, other_code = _together(codes, sizes)
     usable = np.ones(other.length, dtype=bool)
     for column in right:
         keys = np.array([_is_key(key) for key in column.identity.keys], dtype=bool)
@@ -95,15 +92,21 @@ def _found_rows(
     return found
 
 
-def _together(codes: Sequence[Array], sizes: Sequence[int]) -> Array:
-    """Return one code for several; -1 where one of them is -1."""
-    whole = np.zeros(len(codes[0]), dtype=np.int64)
-    missing = np.zeros(len(codes[0]), dtype=bool)
-    for code, size in zip(codes, sizes, strict=True):
-        whole = whole * size + code
+def _together(codes: Sequence[tuple[Array, Array]], sizes: Sequence[int]) -> tuple[Array, Array]:
+    """Return one code for several, in both tables alike; -1 where one of them is -1.
+
+    After each key the codes are numbered anew, so that no number of large keys overflows.
+    """
+    length = len(codes[0][0])
+    whole = np.zeros(length + len(codes[0][1]), dtype=np.int64)
+    missing = np.zeros(len(whole), dtype=bool)
+    for pair, size in zip(codes, sizes, strict=True):
+        code = np.concatenate(pair)
         missing |= code < 0
+        _, whole = np.unique(whole * size + code, return_inverse=True)
+    whole = whole.astype(np.int64)
     whole[missing] = -1
-    return whole
+    return whole[:length], whole[length:]
 
 
 def _refuse_twice(other: Table, right: Sequence[Column], order: Array, sorted_codes: Array) -> None:

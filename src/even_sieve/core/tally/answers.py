@@ -120,6 +120,11 @@ class _All:
 ALL_VALUES = _All()
 
 
+def identified(key: tuple[Any, ...]) -> tuple[tuple[bool, Any], ...]:
+    """Return a key by which yes is not 1: Python takes them for equal."""
+    return tuple((isinstance(part, bool), part) for part in key)
+
+
 @dataclass(frozen=True)
 class Line:
     """One line of a breakdown: the values that its rows share, and its tallies.
@@ -180,15 +185,15 @@ class Breakdown(Answer):
     @cached_property
     def _by_key(self) -> dict[tuple[Any, ...], Tallies]:
         every = (*self.subtotals, *self.with_rest)
-        return {line.key: line.tallies for line in every}
+        return {identified(line.key): line.tallies for line in every}
 
     def __getitem__(self, key: Cell | tuple[Any, ...]) -> Tallies:
         """Return the tallies of the line with that key, or that one value. Raises `KeyError`."""
-        found = self._by_key.get(key if isinstance(key, tuple) else (key,))
+        found = self._by_key.get(identified(key if isinstance(key, tuple) else (key,)))
         if found is None:
             raise KeyError(f"no line '{key}'")
         return found
 
     def get(self, key: tuple[Any, ...]) -> Tallies | None:
         """Return the tallies of a line or a subtotal, or None where no row is in play."""
-        return self._by_key.get(key)
+        return self._by_key.get(identified(key))

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from even_sieve.core.axes import Axis, OthersGroup, axis_of
+from even_sieve.core.axes import Axis, OthersGroup, axis_of, is_period
 from even_sieve.core.errors import AccountError, CallError
 from even_sieve.core.lazy import LazySequence
 from even_sieve.core.measures import Bucket, Gathered, MeasureRequest
@@ -14,8 +14,16 @@ from even_sieve.core.measures.totals import Totals
 from even_sieve.core.notices import each_once
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table
-from even_sieve.core.tally.answers import ALL_VALUES, Breakdown, Line, Tallies, Tally
+from even_sieve.core.tally.answers import (
+    ALL_VALUES,
+    Breakdown,
+    Line,
+    Tallies,
+    Tally,
+    identified,
+)
 from even_sieve.core.tally.composite_figures import Combiner, Composites
+from even_sieve.core.tally.doubts import refuse_doubts
 from even_sieve.core.tally.evaluate import is_not_one, tallies_of, tally, with_context
 from even_sieve.core.tally.layout import Layout, ordered, sorts_by_composite
 from even_sieve.core.tally.levels import Found, level_of
@@ -47,13 +55,20 @@ def break_down(
     )
     found = builder.result()
     if layout.top is not None and len(found.lines) > layout.top:
-        builder = replace(builder, axes=[_cut(axes[0], found.lines, layout.top)])
+        # Periods stay in their order unless another one is asked for.
+        as_they_are = layout.sort is None and is_period(axes[0].name)
+        cut = _cut(axes[0], found.lines, layout.top, in_axis_order=as_they_are)
+        kept_layout = replace(builder.layout, sort="label") if as_they_are else builder.layout
+        builder = replace(builder, axes=[cut], layout=kept_layout)
         found = builder.result()
     if late:
         lines = ordered(layout, composites.wanted, Combiner(found, composites).result())
-        kept = {line.key: line for line in found.lines}
-        found = replace(found, lines=tuple(kept[line.key] for line in lines))
-    return found if composites.is_plain else Combiner(found, composites).result()
+        kept = {identified(line.key): line for line in found.lines}
+        found = replace(found, lines=tuple(kept[identified(line.key)] for line in lines))
+    answer = found if composites.is_plain else Combiner(found, composites).result()
+    if query.strict:
+        refuse_doubts(query, answer.notices, answer.tallies)
+    return answer
 
 
 def tally_or_break_down(
@@ -171,12 +186,14 @@ class BreakdownBuilder:
         return Line(tuple(key), Tallies(tuple(tallies)))
 
 
-def _cut(axis: Axis, lines: Sequence[Line], top: int) -> Axis:
+def _cut(axis: Axis, lines: Sequence[Line], top: int, *, in_axis_order: bool) -> Axis:
     """Return the axis of the first lines in order, and of all other groups as one."""
     if top < 1:
         raise CallError("at least one line is chosen\nWrite for example: --top 10")
-    place = {group.key: number for number, group in enumerate(axis.groups)}
-    chosen = [place[line.key[0]] for line in lines[:top]]
+    place = {identified((group.key,)): number for number, group in enumerate(axis.groups)}
+    chosen = [place[identified(line.key)] for line in lines[:top]]
+    if in_axis_order:
+        chosen.sort()
     number = np.full(len(axis.groups), top, dtype=np.int64)
     number[chosen] = np.arange(top)
     kept = [axis.groups[each] for each in chosen]
@@ -191,8 +208,11 @@ def _without_rest(
     """Split the rest of a list of labels off the lines."""
     if len(axes) > 1 or not axes[0].listed:
         return lines, None
-    key = (axes[0].groups[-1].key,)
-    rest = next((line for line in lines if line.key == key), None)
+    last = axes[0].groups[-1]
+    called_so = [line for line in lines if line.key == (last.key,)]
+    placed = [line for line in called_so if any(last in tally.place for tally in line.tallies)]
+    bare = [line for line in called_so if not any(tally.place for tally in line.tallies)]
+    rest = next(iter(placed or bare[::-1]), None)
     return tuple(line for line in lines if line is not rest), rest
 
 

@@ -14,6 +14,7 @@ from even_sieve.core.notices import Notice
 from even_sieve.core.query import Query
 from even_sieve.core.table import Mark, Table
 from even_sieve.core.tally.answers import Tally
+from even_sieve.core.tally.doubts import refuse_doubts
 from even_sieve.core.tally.evaluate import evaluate
 from even_sieve.core.tally.passes import MeasureJob, run_pass
 from even_sieve.core.tally.plan import Plan
@@ -101,6 +102,7 @@ def make_bridge(query: Query, table: Table, measure: str | MeasureRequest) -> Br
     figure = found[0]
     if isinstance(figure.value, CellError) or figure.value is None:
         raise CallError(f"'{request.words}' has no bridge: {figure.reason}")
+    refuse_doubts(query, found.notices, found)
     return Bridge(figure, tuple(_steps(plan, request, figure)), found.notices, found.where)
 
 

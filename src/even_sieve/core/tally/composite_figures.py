@@ -16,7 +16,14 @@ from even_sieve.core.lazy import LazySequence
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.measures.composites import leaves
 from even_sieve.core.measures.rounding import to_double
-from even_sieve.core.tally.answers import ALL_VALUES, Breakdown, Line, Tallies, Tally
+from even_sieve.core.tally.answers import (
+    ALL_VALUES,
+    Breakdown,
+    Line,
+    Tallies,
+    Tally,
+    identified,
+)
 from even_sieve.core.tally.composite_arithmetic import combine, exact_of
 
 #: The kinds of measure of which the figures of lines can be added.
@@ -149,7 +156,7 @@ class Combiner:
             return _figure(request, (own,), NO_LINE_TO_ADD_UP_TO)
         if part not in self._running:
             self._running[part] = self._added_up(part)
-        exact = self._running[part].get(key)
+        exact = self._running[part].get(identified(key))
         reason = f"a line before has no value of '{part.name}'" if exact is None else None
         return _figure(request, (own,), reason, exact)
 
@@ -161,10 +168,10 @@ class Combiner:
             if line.key[self._along] is ALL_VALUES:
                 continue
             group = (*line.key[: self._along], *line.key[self._along + 1 :])
-            before = sums.get(group, Fraction(0))
+            before = sums.get(identified(group), Fraction(0))
             amount = exact_of(self._find(part, line.key, line.tallies))
             together = None if before is None or amount is None else before + amount
-            sums[group] = added[line.key] = together
+            sums[identified(group)] = added[identified(line.key)] = together
         return added
 
 

@@ -24,6 +24,7 @@ from even_sieve.core.tally.account import Account
 from even_sieve.core.tally.answers import Tallies, Tally
 from even_sieve.core.tally.composite_figures import Composites
 from even_sieve.core.tally.counting import count_rows
+from even_sieve.core.tally.doubts import refuse_doubts
 from even_sieve.core.tally.passes import MeasureJob, run_pass
 from even_sieve.core.tally.plan import Plan
 from even_sieve.core.tally.review import review
@@ -42,6 +43,7 @@ def tally(query: Query, table: Table, measures: Iterable[str | MeasureRequest]) 
     """
     plan = Plan.of(query, table)
     (found,) = evaluate([plan], plan.requests(measures))
+    refuse_doubts(plan.query, found.notices, found)
     return found
 
 
@@ -158,11 +160,24 @@ def _decimals(measure: Measure) -> int:
     return measure.column.decimals
 
 
+def small_percentage(request: MeasureRequest) -> tuple[Notice, ...]:
+    """Return the notice on a percentile that was likely meant as a part of one."""
+    if request.kind != "percentile" or request.number is None or not 0 < request.number < 1:
+        return ()
+    meant = f"{request.number * 100:f}".rstrip("0").rstrip(".")
+    text = (
+        f"{request.name}: {request.number:f} is a number out of a hundred; "
+        f"for {request.number:f} of all write percentile {meant}"
+    )
+    return (Notice(Code.SMALL_PERCENTAGE, text),)
+
+
 def _own_notices(plan: Plan, request: MeasureRequest) -> tuple[Notice, ...]:
     """Return what concerns a measure's own criteria; found once, however many groups ask."""
     if request not in plan.own_notices:
         own = plan.own(request)
-        found = (*plan.condition_notices(own), *review(plan, own.criteria, 1))
+        about = small_percentage(request)
+        found = (*about, *plan.condition_notices(own), *review(plan, own.criteria, 1))
         plan.own_notices[request] = each_once(found)
     return plan.own_notices[request]
 

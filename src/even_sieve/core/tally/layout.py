@@ -7,7 +7,7 @@ from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.cells.quoting import split_direction
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.measures import MeasureRequest
-from even_sieve.core.tally.answers import ALL_VALUES, Breakdown, Line
+from even_sieve.core.tally.answers import ALL_VALUES, Breakdown, Line, identified
 from even_sieve.core.tally.composite_figures import Composites
 
 _LABEL = "label"
@@ -49,7 +49,7 @@ def ordered(layout: Layout, requests: Sequence[MeasureRequest], found: Breakdown
     name, descending = _sort_words(layout, requests)
     if name is None:
         return tuple(found.lines)[::-1] if descending else found.lines
-    known = {line.key: line.tallies for line in (*found.lines, *found.subtotals)}
+    known = {identified(line.key): line.tallies for line in (*found.lines, *found.subtotals)}
     count = len(layout.by)
     size = count + (layout.across is not None)
 
@@ -57,7 +57,8 @@ def ordered(layout: Layout, requests: Sequence[MeasureRequest], found: Breakdown
         ranks = []
         for depth in range(1, count + 1):
             prefix = (*line.key[:depth], *(ALL_VALUES for _ in range(size - depth)))
-            value = known[prefix][name].value if prefix in known else None
+            own = known.get(identified(prefix))
+            value = None if own is None else own[name].value
             ranks.append(_sort_key(value, descending))
         return ranks
 

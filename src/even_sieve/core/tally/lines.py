@@ -20,6 +20,7 @@ from even_sieve.core.query import Query
 from even_sieve.core.table import Table
 from even_sieve.core.tally.answers import Tallies
 from even_sieve.core.tally.composite_figures import ADDING
+from even_sieve.core.tally.doubts import refuse_doubts
 from even_sieve.core.tally.evaluate import evaluate
 from even_sieve.core.tally.plan import Plan
 from even_sieve.core.tally.selection import Selection, select
@@ -115,6 +116,7 @@ def make_lines(
     made = [each if isinstance(each, Heading) else found[each.label] for each in entries]
     notices = [notice for own in tallies for notice in own.notices]
     notices += _shared_and_left(plan, rows, plans)
+    refuse_doubts(query, notices, (each for own in tallies for each in own))
     return LineSet(tuple(requests), tuple(made), each_once(notices))
 
 

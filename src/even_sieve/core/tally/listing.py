@@ -10,6 +10,7 @@ from even_sieve.core.notices import Notice, counted
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table
 from even_sieve.core.tally.counting import find_rows
+from even_sieve.core.tally.doubts import refuse_doubts
 from even_sieve.core.tally.plan import Plan
 from even_sieve.core.tally.verdicts import verdicts
 
@@ -69,6 +70,7 @@ def list_rows(
     With `every_row` all rows come, each with a verdict.
     """
     plan = Plan.of(query, table)
+    refuse_doubts(query, plan.shared_notices())
     if every_row:
         reasons = verdicts(plan)
         return _listing(plan, choice, range(plan.table.length), reasons)
