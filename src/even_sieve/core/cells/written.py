@@ -9,12 +9,14 @@ import unicodedata
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
-from decimal import Decimal
+from decimal import Context, Decimal
 from enum import StrEnum
 
 from even_sieve.core.cells.cell import Cell
 from even_sieve.core.cells.text import read_number
 
+#: Rounds nothing that a person writes, whatever the decimal context of the caller.
+_EXACT = Context(prec=10_000)
 _SPACES = " \u00a0\u202f"
 _DATE = re.compile(
     r"(\d{1,4})([./-])(\d{1,2})\2(\d{1,4})(?:[ T]+(\d{1,2}):(\d{2})(?::(\d{2}))?)?\Z", re.ASCII
@@ -75,8 +77,8 @@ def read_written_number(text: str, decimal: str = ".") -> Decimal | None:
     number = None if plain is None else read_number(plain)
     if number is None:
         return None
-    number = -number if negative else number
-    return number / 100 if percent else number
+    number = number.copy_negate() if negative else number
+    return _EXACT.divide(number, 100) if percent else number
 
 
 def _without_currency(body: str) -> str:

@@ -6,7 +6,7 @@ number is put together it works out by itself, character by character.
 
 import unicodedata
 from datetime import datetime, timedelta
-from decimal import Decimal
+from decimal import Context, Decimal
 
 _MARKS = "'’ \u00a0\u202f.,"
 
@@ -35,7 +35,8 @@ def number_as_written(text: str, decimal: str) -> Decimal | None:
     if (len(digits) > 1 and digits[0] == "0") or not digits + after:
         return None
     found = Decimal(f"{sign}{digits or 0}.{after or 0}")
-    return (-found if minus else found) / parts
+    found = found.copy_negate() if minus else found
+    return found if parts == 1 else Context(prec=10_000).divide(found, parts)
 
 
 def _without_marks(whole: str, decimal: str) -> str | None:

@@ -16,7 +16,6 @@ from even_sieve.core.cells.dates import DAY, days_of, micros_of
 from even_sieve.core.notices import Notice
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import (
-    MOST_EXACT,
     Array,
     DateLane,
     ErrorLane,
@@ -30,8 +29,9 @@ from even_sieve.core.table.lanes import (
     text_lane,
 )
 
-_LARGEST_SCALE = 18
-LARGEST_FLOAT_SCALE = 15
+LARGEST_SCALE = 18
+#: A double whose shortest decimal has at most 15 digits is that decimal.
+_SHORT = 15
 _INT64 = 2**63 - 1
 _BLOCK = 1 << 16
 MIDNIGHT = time()
@@ -187,20 +187,36 @@ def _number_lane(cells: list[Any], where: Array, length: int) -> Lane:
 
 def _fixed_from_cells(cells: list[Any]) -> tuple[Array, int] | None:
     """Return the numbers as int64 with a scale, or None if some need more digits than that."""
-    exact = [Decimal(repr(cell)) if type(cell) is float else Decimal(cell) for cell in cells]
-    scale = 0
-    for number in exact:
-        exponent = number.normalize().as_tuple().exponent if number else 0
-        scale = max(scale, -int(exponent))
-    if scale > _LARGEST_SCALE:
+    exact = [_mantissa(cell) for cell in cells]
+    scale = max((decimals for _, decimals in exact), default=0)
+    if scale > LARGEST_SCALE:
         return None
-    stored = [int(number.scaleb(scale)) if abs(number) < 10**19 else _INT64 + 1 for number in exact]
+    for cell, (mantissa, _) in zip(cells, exact, strict=True):
+        if type(cell) is float and len(str(abs(mantissa)).rstrip("0")) > _SHORT:
+            return None  # a double that is no decimal of a person's
+    stored = [mantissa * 10 ** (scale - decimals) for mantissa, decimals in exact]
     if any(abs(value) > _INT64 for value in stored):
         return None
-    floats = [value for cell, value in zip(cells, stored, strict=True) if type(cell) is float]
-    if floats and (scale > LARGEST_FLOAT_SCALE or max(map(abs, floats)) >= MOST_EXACT):
-        return None
     return np.array(stored, dtype=np.int64), scale
+
+
+def _mantissa(cell: int | float | Decimal) -> tuple[int, int]:
+    """Return a number as a whole one and how many of its digits are decimals, as few as can be.
+
+    >>> _mantissa(Decimal("12.500")), _mantissa(1e3)
+    ((125, 1), (1000, 0))
+    """
+    if isinstance(cell, int):
+        return cell, 0
+    sign, digits, exponent = (Decimal(repr(cell)) if isinstance(cell, float) else cell).as_tuple()
+    whole = int("".join(map(str, digits)) or 0) * (-1 if sign else 1)
+    if not whole or not isinstance(exponent, int):
+        return whole, 0
+    if exponent >= 0:
+        return whole * 10**exponent, 0
+    while exponent < 0 and not whole % 10:
+        whole, exponent = whole // 10, exponent + 1
+    return whole, -exponent
 
 
 def _date_lane(cells: list[Any], where: Array, length: int) -> Lane:

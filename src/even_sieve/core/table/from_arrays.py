@@ -10,7 +10,7 @@ from even_sieve.core.cells.dates import DAY
 from even_sieve.core.notices import Notice
 from even_sieve.core.table.build import (
     INFINITE,
-    LARGEST_FLOAT_SCALE,
+    LARGEST_SCALE,
     assemble,
     column_from_cells,
     column_from_codes,
@@ -30,6 +30,8 @@ from even_sieve.core.table.lanes import (
 
 _SAMPLE = 256
 _INT64 = 2**63 - 1
+_TENS = 10.0 ** np.arange(LARGEST_SCALE + 1)
+_TENS_EXACT = 10 ** np.arange(LARGEST_SCALE + 1, dtype=np.int64)
 
 
 def column_from(name: str, values: Any) -> Column:
@@ -55,24 +57,41 @@ def column_of_one_kind(name: str, lane: Lane, notices: tuple[Notice, ...] = ()) 
 
 
 def fixed_from_floats(values: Array) -> tuple[Array, int] | None:
-    """Return float64 values as decimals of at most 15 digits (int64, scale), or None.
+    """Return float64 values as decimals of at most 15 digits each (int64, scale), or None.
 
     A value counts as the decimal that it is the nearest double to, the one that printing
-    it shows: 0.1 is one tenth. `stored / 10**scale` gives back the very same double.
+    it shows: 0.1 is one tenth. Each is told by itself, whatever the others are.
+
+    >>> fixed_from_floats(np.array([1000000000.1, 0.0000001]))
+    (array([10000000001000000,                 1]), 7)
     """
-    for scale in range(LARGEST_FLOAT_SCALE + 1):
-        if not _is_decimal(values[:_SAMPLE], scale):
-            continue
-        if _is_decimal(values, scale):
-            return np.rint(values * 10.0**scale).astype(np.int64), scale
-    return None
+    if not _decimal_scales(values[:_SAMPLE]).all():
+        return None
+    scales = _decimal_scales(values) - 1
+    if (scales < 0).any():
+        return None
+    scale = int(scales.max(initial=0))
+    own = np.rint(values * _TENS[scales]).astype(np.int64)
+    grown = _TENS_EXACT[scale - scales]
+    if (np.abs(own) > _INT64 // grown).any():
+        return None
+    return own * grown, scale
 
 
-def _is_decimal(values: Array, scale: int) -> bool:
-    with np.errstate(over="ignore", invalid="ignore"):
-        stored = np.rint(values * 10.0**scale)
-        small = np.abs(stored) < MOST_EXACT
-        return bool(small.all() and (stored / 10.0**scale == values).all())
+def _decimal_scales(values: Array) -> Array:
+    """Return one more than the decimals that each value has; 0 where it is no short decimal."""
+    found = np.zeros(len(values), dtype=np.int64)
+    left = np.arange(len(values))
+    for scale in range(LARGEST_SCALE + 1):
+        here = values[left]
+        with np.errstate(over="ignore", invalid="ignore"):
+            stored = np.rint(here * _TENS[scale])
+            fits = (np.abs(stored) < MOST_EXACT) & (stored / _TENS[scale] == here)
+        found[left[fits]] = scale + 1
+        left = left[~fits]
+        if not len(left):
+            break
+    return found
 
 
 def _from_integers(name: str, values: Array) -> Column:
@@ -82,6 +101,8 @@ def _from_integers(name: str, values: Array) -> Column:
 
 
 def _from_floats(name: str, values: Array) -> Column:
+    if values.dtype.itemsize < 8:  # each counts as the decimal that it prints
+        values = values.astype(np.str_)
     values = values.astype(np.float64)
     finite = np.isfinite(values)
     safe = values if finite.all() else np.where(finite, values, 0.0)

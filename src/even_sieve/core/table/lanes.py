@@ -35,6 +35,15 @@ def _ends(values: Array) -> tuple[Any, Any]:
     return (values.min().item(), values.max().item()) if len(values) else (0, 0)
 
 
+def decimal_of(stored: int, scale: int) -> Decimal:
+    """Return `stored / 10**scale` exactly, whatever the caller's decimal context.
+
+    >>> decimal_of(-125, 2)
+    Decimal('-1.25')
+    """
+    return Decimal((int(stored < 0), tuple(map(int, str(abs(stored)))), -scale))
+
+
 @dataclass(frozen=True, eq=False)
 class FixedLane:
     """Decimal numbers as whole multiples of `10 ** -scale`: `values` int64, shape (n,)."""
@@ -66,9 +75,13 @@ class FixedLane:
         """Return the number that the lane stores as `stored`."""
         if not self.scale:
             return stored
+        scale = self.scale
+        if abs(stored) >= MOST_EXACT:
+            while scale and not stored % 10:
+                stored, scale = stored // 10, scale - 1
         if abs(stored) < MOST_EXACT:
-            return float(stored / 10**self.scale)
-        return Decimal(stored).scaleb(-self.scale)
+            return float(stored / 10**scale)
+        return decimal_of(stored, scale)
 
 
 @dataclass(frozen=True, eq=False)
