@@ -21,7 +21,7 @@ import numpy as np
 from even_sieve.core.axes.calendar import BY_PERIOD, UNITS
 from even_sieve.core.axes.groups import BandGroup, Group, LabelGroup, PeriodGroup, ValueGroup
 from even_sieve.core.cells import Kind, fold, read_number
-from even_sieve.core.cells.dates import DAY, days_of
+from even_sieve.core.cells.dates import DAY, date_from_days
 from even_sieve.core.cells.quoting import is_quoted, match_unquoted, split_unquoted, unquoted
 from even_sieve.core.criteria import Binder, Criteria, blocks
 from even_sieve.core.criteria.nodes import (
@@ -87,7 +87,7 @@ def _by_period(name: str, table: Table, column_name: str, unit: str) -> Axis:
 
     def group(found: int) -> Group:
         first, after = start(found), start(found + 1)
-        period = Period(days_of(first) * DAY, days_of(after) * DAY, label(first))
+        period = Period(first * DAY, after * DAY, label(date_from_days(first)))
         return PeriodGroup(column.name, period)
 
     return _beside_others(name, column, Kind.DATE, number(days.astype(np.int64)), group)

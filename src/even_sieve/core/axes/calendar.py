@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Callable
-from datetime import date, timedelta
+from datetime import date
 
 import numpy as np
 
@@ -18,8 +18,9 @@ def _months(days: Array) -> Array:
     return months
 
 
-def _month(number: int) -> date:
-    return date(1970 + number // 12, number % 12 + 1, 1)
+def _month(number: int) -> int:
+    """Return the first day of a month as a number of days; also after year 9999."""
+    return int(np.datetime64(number, "M").astype("M8[D]").astype(np.int64))
 
 
 def _week_label(first: date) -> str:
@@ -27,11 +28,11 @@ def _week_label(first: date) -> str:
     return f"{year:04d}-W{week:02d}"
 
 
-#: For each unit: the number of its period from days, the first day of one, its label.
-UNITS: dict[str, tuple[Callable[[Array], Array], Callable[[int], date], Callable[[date], str]]] = {
+#: For each unit: the number of its period from days, the first day of one as days, its label.
+UNITS: dict[str, tuple[Callable[[Array], Array], Callable[[int], int], Callable[[date], str]]] = {
     "year": (
         lambda days: _months(days) // 12,
-        lambda n: date(1970 + n, 1, 1),
+        lambda n: _month(12 * n),
         lambda d: f"{d.year:04d}",
     ),
     "quarter": (
@@ -43,10 +44,10 @@ UNITS: dict[str, tuple[Callable[[Array], Array], Callable[[int], date], Callable
     # 1970-01-01 was a Thursday: weeks begin three days before.
     "week": (
         lambda days: (days + 3) // 7,
-        lambda n: date(1970, 1, 1) + timedelta(days=7 * n - 3),
+        lambda n: 7 * n - 3,
         _week_label,
     ),
-    "day": (lambda days: days, date_from_days, date.isoformat),
+    "day": (lambda days: days, int, date.isoformat),
 }
 
 
@@ -69,7 +70,7 @@ def period_before(name: str, label: object) -> str | None:
     try:
         first = _first_day(unit, label)
         before = int(number(np.array([days_of(first) - 1]))[0])
-        return written(start(before))
+        return written(date_from_days(start(before)))
     except (ValueError, OverflowError):
         return None
 

@@ -2,11 +2,12 @@
 
 import re
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date
 
 from even_sieve.core.cells import read_date
 from even_sieve.core.cells.dates import DAY, days_of
 from even_sieve.core.criteria.operands import NamedPeriod, Period
+from even_sieve.core.errors import CallError
 
 _MONTH = re.compile(r"(\d{4})-(\d{2})\Z", re.ASCII)
 _QUARTER = re.compile(r"(\d{4})-?[Qq]([1-4])\Z", re.ASCII)
@@ -69,7 +70,8 @@ def _calendar_period(text: str) -> Period | None:
     if found := _QUARTER.match(text):
         return _months(int(found[1]), 3 * int(found[2]) - 2, 3, text)
     if found := _WEEK.match(text):
-        return _span(date.fromisocalendar(int(found[1]), int(found[2]), 1), 7, text)
+        first = date.fromisocalendar(int(found[1]), int(found[2]), 1)
+        return _span(days_of(first), 7, text)
     return None
 
 
@@ -78,9 +80,14 @@ def read_year(text: str) -> Period | None:
     return _months(int(text), 1, 12, text) if _YEAR.match(text) and int(text) else None
 
 
-def _span(first: date, days: int, text: str) -> Period:
-    start = days_of(first)
-    return Period(start * DAY, (start + days) * DAY, text)
+def _span(start: int, days: int, text: str) -> Period:
+    """Return so many days from one on, as far as the calendar goes: years 1 to 9999."""
+    return Period(_within(start) * DAY, _within(start + days) * DAY, text)
+
+
+def _within(day: int) -> int:
+    """Return a day, or the nearest one that the calendar has; the one after the last counts."""
+    return min(max(day, days_of(date.min)), days_of(date.max) + 1)
 
 
 def _months(year: int, month: int, count: int, text: str) -> Period:
@@ -94,6 +101,8 @@ def _month_start(year: int, month: int) -> int:
     year, month = year + (month - 1) // 12, (month - 1) % 12 + 1
     if year > date.max.year:
         return (days_of(date.max) + 1) * DAY
+    if year < date.min.year:
+        return days_of(date.min) * DAY
     return days_of(date(year, month, 1)) * DAY
 
 
@@ -111,16 +120,24 @@ def resolve_period(named: NamedPeriod, calendar: Calendar) -> Period:
     """
     name, today = named.name.lower(), calendar.as_of
     if name in _DAYS:
-        return _span(today + timedelta(_DAYS[name]), 1, named.name)
+        return _known(_span(days_of(today) + _DAYS[name], 1, named.name), named.name)
     if found := _FISCAL.match(name):
-        return _fiscal(int(found[1]), found[2], calendar, named.name)
+        return _known(_fiscal(int(found[1]), found[2], calendar, named.name), named.name)
     if found := _ROLLING.match(name):
-        return _rolling(found[1], int(found[2]), found[3], today, named.name)
+        rolling = _rolling(found[1], int(found[2]), found[3], today, named.name)
+        return _known(rolling, named.name)
     if found := _CALENDAR.match(name):
-        return _whole(found[2], _STEPS[found[1]], calendar, named.name)
+        return _known(_whole(found[2], _STEPS[found[1]], calendar, named.name), named.name)
     unit = name.removesuffix(" to date")
     whole = _whole(unit, 0, calendar, named.name)
     return Period(whole.start, (days_of(today) + 1) * DAY, named.name)
+
+
+def _known(period: Period, name: str) -> Period:
+    """Return a period of which the calendar has a day. Raises `CallError` for any other."""
+    if period.start >= period.end:
+        raise CallError(f"'{name}' lies outside of the calendar\nIt goes from year 1 to 9999")
+    return period
 
 
 def _fiscal(year: int, quarter: str | None, calendar: Calendar, text: str) -> Period:
@@ -139,7 +156,7 @@ def _rolling(way: str, count: int, unit: str, today: date, text: str) -> Period:
         months = count * _MONTHS[unit]
         other = _same_day(today, -months if way == "last" else months)
         first, last = (other + 1, here) if way == "last" else (here + 1, other)
-    return Period(first * DAY, (last + 1) * DAY, text)
+    return Period(_within(first) * DAY, _within(last + 1) * DAY, text)
 
 
 def _same_day(today: date, months: int) -> int:
@@ -152,7 +169,7 @@ def _same_day(today: date, months: int) -> int:
 def _whole(unit: str, step: int, calendar: Calendar, text: str) -> Period:
     today = calendar.as_of
     if unit == "week":
-        return _span(today - timedelta(today.weekday() - 7 * step), 7, text)
+        return _span(days_of(today) - today.weekday() + 7 * step, 7, text)
     count = _MONTHS[unit]
     first = calendar.fiscal_start if unit.startswith("fiscal") else 1
     into = (today.month - first) % count

@@ -14,6 +14,7 @@ from dataclasses import replace
 from even_sieve.core.cells.quoting import hide_quoted, match_unquoted, unquoted
 from even_sieve.core.errors import MeasureError, closest
 from even_sieve.core.measures.request import MeasureRequest, parse_measure, split_name
+from even_sieve.core.measures.signatures import ALL
 
 #: What each combination is, and the word between its two measures, if it takes two.
 COMPOSITES: dict[str, tuple[str, str]] = {
@@ -105,7 +106,11 @@ def _part(
         if request.name.casefold() == name:
             return request
     try:
-        return parse_measure(side, columns)
+        found = parse_measure(side, columns)
+        if found.kind == ALL:
+            fact = f"'{side}' stands for many figures, and one is needed"
+            raise MeasureError(text, fact, "Write for example: sum of dues")
+        return found
     except MeasureError as error:
         near = closest(side, [request.name for request in known]) or error.suggestions
         fact = f"'{side}' is no measure, and no name of one"

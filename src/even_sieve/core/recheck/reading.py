@@ -22,21 +22,29 @@ def number_as_written(text: str, decimal: str) -> Decimal | None:
         body, minus = body[1:-1].strip(), True
     if body[-1:] == "%":
         body, parts = body[:-1].strip(), 100
-    sign = "-" if body[:1] == "-" else ""
-    body = body[1:].strip() if body[:1] in ("-", "+") else body
+    sign, body = _signed(body)
     if body and unicodedata.category(body[0]) == "Sc":
         body = body[1:].strip()
     elif body and unicodedata.category(body[-1]) == "Sc":
         body = body[:-1].strip()
+    if not sign:
+        sign, body = _signed(body, spaced=False)
     whole, _, after = body.partition(decimal)
     digits = _without_marks(whole, decimal)
     if digits is None or (after and not (after.isascii() and after.isdigit())):
         return None
     if (len(digits) > 1 and digits[0] == "0") or not digits + after:
         return None
-    found = Decimal(f"{sign}{digits or 0}.{after or 0}")
+    found = Decimal(f"{sign or '+'}{digits or 0}.{after or 0}")
     found = found.copy_negate() if minus else found
     return found if parts == 1 else Context(prec=10_000).divide(found, parts)
+
+
+def _signed(body: str, *, spaced: bool = True) -> tuple[str, str]:
+    """Return a sign, if one stands first, and what follows it."""
+    if body[:1] not in ("-", "+"):
+        return "", body
+    return body[0], body[1:].strip() if spaced else body[1:]
 
 
 def _without_marks(whole: str, decimal: str) -> str | None:

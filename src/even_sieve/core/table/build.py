@@ -31,7 +31,7 @@ from even_sieve.core.table.lanes import (
 
 LARGEST_SCALE = 18
 #: A double whose shortest decimal has at most 15 digits is that decimal.
-_SHORT = 15
+_SHORT = 10**15
 _INT64 = 2**63 - 1
 _BLOCK = 1 << 16
 MIDNIGHT = time()
@@ -192,7 +192,7 @@ def _fixed_from_cells(cells: list[Any]) -> tuple[Array, int] | None:
     if scale > LARGEST_SCALE:
         return None
     for cell, (mantissa, _) in zip(cells, exact, strict=True):
-        if type(cell) is float and len(str(abs(mantissa)).rstrip("0")) > _SHORT:
+        if type(cell) is float and abs(mantissa) >= _SHORT:
             return None  # a double that is no decimal of a person's
     stored = [mantissa * 10 ** (scale - decimals) for mantissa, decimals in exact]
     if any(abs(value) > _INT64 for value in stored):
