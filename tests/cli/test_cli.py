@@ -88,7 +88,7 @@ Inner,138,6619.98,
 North,86,3390.73,
 Outer,134,6922.3,
 Roads,50,2377.53,
-,408,19310.54,total
+total,408,19310.54,total
 '''),
     (r'''tally calls.csv rows "sum of dues" --subtotal "vessel = Month total*" --hidden "status = withdrawn" --by status --format markdown''', r'''
 | status | rows | sum of dues |
@@ -414,7 +414,7 @@ vessel,rows,median of dues,mark
 Brisk Heron,24,146.52,
 Jolly Puffin,24,328.8,
 22 others,360,288.45,
-,408,276.75,total
+total,408,276.75,total
 '''),
     (r'''tally harbour.ods rows "sum of due" "sum of dues" --look-up "tariff.csv on class bring a ton as rate, least" --derive "due = max(least, round(rate * tonnage, 2))" --by "arrived by quarter"''', r'''
 

@@ -187,7 +187,7 @@ zone,rows,sum of dues,average of dues,mark
 <b>&|*,1,0,,
 Outer,2,200.5,100.25,
 ,1,0,,
-,4,200.5,100.25,total
+total,4,200.5,100.25,total
 """),
     ("csv", ROWS, r"""
 zone,dues
@@ -255,8 +255,8 @@ def test_subtotals_stand_under_the_lines_that_they_repeat():
         "| **\\<b>&\\|\\*** | **total** | **2** |"
     )
     assert shown_as("csv", NESTED).splitlines() == [
-        "zone,tons in bands 3,sum of tons,mark", "<b>&|*,below 3,2,", "<b>&|*,,2,subtotal",
-        "Outer,3 and above,1003,", "Outer,,1003,subtotal", ",,1005,total",
+        "zone,tons in bands 3,sum of tons,mark", "<b>&|*,below 3,2,", "<b>&|*,total,2,subtotal",
+        "Outer,3 and above,1003,", "Outer,total,1003,subtotal", "total,,1005,total",
     ]  # fmt: skip
     found = standard_json.loads(shown_as("json", NESTED))
     assert [(each["of"], each["key"]) for each in found["subtotals"]] == [

@@ -210,6 +210,6 @@ def test_the_command_line_writes_rows_and_answers(tmp_path):
     assert [each.value for each in again] == [each.value for each in whole]
     to = str(tmp_path / "by.csv")
     assert call(main, ["tally", source, "rows", "--by", "zone", "--to", to]).exit_code == 0
-    assert (tmp_path / "by.csv").read_text().splitlines()[-1] == ",408,subtotal"
+    assert (tmp_path / "by.csv").read_text().splitlines()[-1] == "total,408,subtotal"
     refused = call(main, ["tally", source, "rows", "--to", str(tmp_path / "x.doc")])
     assert refused.exit_code == 2

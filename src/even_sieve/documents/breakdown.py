@@ -239,9 +239,13 @@ def _every_line(result: Breakdown) -> Iterator[Line]:
 
 
 def _key_columns(names: Sequence[str], keys: list[tuple[Any, ...]]) -> dict[str, Sequence[Cell]]:
-    """Return the columns of the keys; blank where all values are in a line."""
+    """Return the columns of the keys: `total` where all values are in a line, and blanks after."""
+    firsts = [next((i for i, part in enumerate(key) if part is ALL_VALUES), -1) for key in keys]
     return {
-        name: [None if key[i] is ALL_VALUES else key[i] for key in keys]
+        name: [
+            TOTAL if i == first else None if key[i] is ALL_VALUES else key[i]
+            for key, first in zip(keys, firsts, strict=True)
+        ]
         for i, name in enumerate(names)
     }
 

@@ -19,7 +19,7 @@ from even_sieve.core.tally import (
     matching_rows,
 )
 from even_sieve.public.asking import Asking
-from even_sieve.sinks.files import write_file
+from even_sieve.sinks.files import with_marks, write_file
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -190,15 +190,17 @@ class Table(Asking):
     def to_frame(self) -> "pd.DataFrame":
         """Return a pandas data frame of the cells, the source's row numbers as its index.
 
+        Marked rows have their marks in a column `mark`.
+
         >>> from even_sieve import table_from
         >>> list(table_from({"dues": [120, 80]}).to_frame().index)
         [1, 2]
         """
         import pandas as pd
 
-        cells = {name: self.column(name) for name in self.names}
         index = pd.Index(self.row_numbers, name="row")
-        return pd.DataFrame({name: pd.Series(c, index=index) for name, c in cells.items()})
+        columns = with_marks(self.core).columns
+        return pd.DataFrame({c.name: pd.Series(list(c.cells()), index=index) for c in columns})
 
     def __repr__(self) -> str:
         return str(self._first())
