@@ -1,6 +1,6 @@
 """`python -m even_sieve` is `even-sieve`."""
 
-from even_sieve.cli.main import main
+from even_sieve.cli.entry import run
 
 if __name__ == "__main__":
-    main()
+    run()

@@ -1,6 +1,7 @@
 """The command line: reads the words of a call, asks the library, prints the answer.
 
-Exit status: 0 done; 1 the data could not give the answer; 2 the words of the call are off.
+Exit status: 0 done; 1 the data could not give the answer; 2 the words of the call are off;
+3 a fault of Even Sieve; 130 interrupted (see `cli/entry.py`).
 """
 
 import sys
@@ -63,7 +64,7 @@ def main() -> None:
     """Count, sum and average the rows that match, with an account of every row."""
     for stream in (sys.stdout, sys.stderr):
         if hasattr(stream, "reconfigure"):
-            stream.reconfigure(encoding="utf-8")
+            stream.reconfigure(encoding="utf-8", errors="backslashreplace")
 
 
 @main.command()

@@ -29,6 +29,11 @@ def table_of_arrow(arrow: Any, source: str, options: SourceOptions) -> Table:
 
     Nulls and NaN are blanks. Raises `SourceError` for a column of lists or records.
     """
+    try:
+        arrow.validate(full=True)  # before any buffer is touched: a forged offset would crash
+    except (pa.ArrowInvalid, pa.ArrowIndexError) as error:
+        words = " ".join(str(error).split())[:160]
+        raise SourceError(source, f"the data is damaged: {words}", "Write it again") from error
     if not arrow.num_columns:
         raise SourceError(source, "the table has no column")
     if arrow.num_columns > options.limits.columns:

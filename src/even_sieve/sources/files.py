@@ -12,6 +12,7 @@ from pathlib import Path
 from even_sieve.core.cells import Cell
 from even_sieve.core.errors import CallError, SourceError, SourceNotFound, closest, listed
 from even_sieve.core.table import Table
+from even_sieve.sources.guard import guarded
 from even_sieve.sources.source_options import Limits, SourceOptions, said_options
 
 #: The reader's module for each ending of a file name. Readers load when they are needed.
@@ -46,7 +47,8 @@ def read_file(path: str | Path, options: SourceOptions) -> Table:
         reader = import_module(_IN_PIECES[file.suffix.lower()])
         text = import_module(READERS[file.suffix.lower()]).READS_BY
         _refuse_without_effect(options, text, file.suffix, str(path))
-        table: Table | None = reader.read(file, str(path), options)
+        with guarded(str(path)):
+            table: Table | None = reader.read(file, str(path), options)
         if table is not None:
             return table
     return read_content(read_bytes(file, options.limits), str(path), options)
@@ -69,7 +71,8 @@ def read_content(content: bytes, name: str, options: SourceOptions) -> Table:
     module = import_module(reader)
     _refuse_without_effect(options, module.READS_BY, ending, name)
     read: Callable[[bytes, str, SourceOptions], Table] = module.read
-    return read(content, name, options)
+    with guarded(name):
+        return read(content, name, options)
 
 
 def _refuse_without_effect(
@@ -123,8 +126,9 @@ def read_inside(name: str) -> list[list[Cell]] | None:
         return None
     file, place = found[1], found[2]
     module = import_module(READERS[Path(file).suffix.lower()])
-    workbook = module.open_workbook(read_bytes(Path(file)), file, SourceOptions())
-    cells: list[list[Cell]] = workbook.cells(workbook.area(place))
+    with guarded(file):
+        workbook = module.open_workbook(read_bytes(Path(file)), file, SourceOptions())
+        cells: list[list[Cell]] = workbook.cells(workbook.area(place))
     if not cells:
         raise SourceError(file, f"'{place}' is empty")
     return cells

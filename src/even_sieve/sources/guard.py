@@ -1,0 +1,39 @@
+"""One boundary around every reader: what a file can do to a library comes out as ours.
+
+The libraries that unpack and parse fail on damaged files in their own ways, and in many. A file
+that they cannot take is a `SourceError` with the file's name; memory that runs out too.
+"""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from even_sieve.core.errors import SieveError, SourceError
+
+#: How the libraries of the readers fail on damaged files, and files made to harm.
+_FOREIGN = (
+    ArithmeticError, AttributeError, EOFError, LookupError, MemoryError, NotImplementedError,
+    OSError, RecursionError, RuntimeError, StopIteration, SyntaxError, TypeError, ValueError,
+)  # fmt: skip
+
+
+@contextmanager
+def guarded(source: str) -> Iterator[None]:
+    """Turn whatever a reader fails with into a `SourceError` that names the source."""
+    try:
+        yield
+    except SieveError:
+        raise
+    except _FOREIGN as error:
+        raise _damaged(source, error) from error
+    except Exception as error:
+        if type(error).__module__.split(".")[0] in ("builtins", "even_sieve"):
+            raise
+        raise _damaged(source, error) from error
+
+
+def _damaged(source: str, error: Exception) -> SourceError:
+    if isinstance(error, MemoryError):
+        return SourceError(source, "the file takes more memory than there is", "Read less of it")
+    words = " ".join(str(error).split())[:160]
+    fact = f"the file is damaged, or not what its ending says ({type(error).__name__}"
+    return SourceError(source, f"{fact}{': ' if words else ''}{words})", "Save it again")
