@@ -395,3 +395,11 @@ def test_every_format_shows_every_answer():
 )
 def test_a_value_for_people_for_files_and_for_programs(value, shown, plain, as_json):
     assert (show_value(value), plain_text(value), plain_json(value)) == (shown, plain, as_json)
+
+
+def test_what_a_terminal_would_obey_or_hide_is_spelt_out_and_formulas_are_harmless():
+    table = table_from({"vessel": ["\x1b[31mred", "a\u202eb", "=1+1", "-x"], "dues": [1, 2, 3, -4]})
+    shown = str(table)
+    assert ("\\x1b[31mred" in shown, "a\\u202eb" in shown, "\x1b" in shown) == (True, True, False)
+    csv = shown_as("csv", table.listing())
+    assert csv.splitlines()[1:] == ["\x1b[31mred,1", "a\u202eb,2", "'=1+1,3", "'-x,-4"]

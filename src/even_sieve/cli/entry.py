@@ -44,6 +44,7 @@ def run(words: Sequence[str] | None = None) -> None:
 def _run(words: list[str]) -> int:
     """Return the exit status of a command; what it printed has left the process."""
     import click
+    from click.utils import PacifyFlushWrapper
 
     from even_sieve.cli.main import main
 
@@ -58,7 +59,7 @@ def _run(words: list[str]) -> int:
         error.show()
         return error.exit_code
     except SystemExit as error:
-        if isinstance(sys.stdout, click.utils.PacifyFlushWrapper):  # click met a closed pipe
+        if type(sys.stdout) is PacifyFlushWrapper:  # click met a closed pipe
             raise BrokenPipeError from None
         sys.stdout.flush()
         return error.code if isinstance(error.code, int) else 1

@@ -19,6 +19,7 @@ from even_sieve.cli.progress import reading
 from even_sieve.cli.show import show
 from even_sieve.core.answer import Answer
 from even_sieve.core.errors import CallError, SieveError
+from even_sieve.documents.values import visible
 
 if TYPE_CHECKING:
     from even_sieve.core.query import Query
@@ -54,7 +55,7 @@ def _clear_errors() -> Iterator[None]:
     try:
         yield
     except SieveError as error:
-        click.echo(f"even-sieve: {error}", err=True)
+        click.echo(f"even-sieve: {visible(str(error))}", err=True)
         sys.exit(error.exit_status)
 
 

@@ -18,6 +18,7 @@ def show(answer: "Answer", form: str, beside: "Mapping[str, Answer] | None" = No
     """
     from even_sieve.core.tally import Rechecks
     from even_sieve.documents import document_of
+    from even_sieve.documents.values import visible
     from even_sieve.renderers.renderer import renderer
 
     under = dict(beside or {})
@@ -35,4 +36,7 @@ def show(answer: "Answer", form: str, beside: "Mapping[str, Answer] | None" = No
         for document in (document_of(answer), *documents.values()):
             console.print(draw(document, console.width))
         return
-    click.echo(renderer(form).answer(document_of(answer), documents), nl=False)
+    shown = renderer(form).answer(document_of(answer), documents)
+    if sys.stdout.isatty():  # nothing that a cell holds is obeyed
+        shown = "".join(f"{visible(line)}\n" for line in shown.split("\n"))[:-1]
+    click.echo(shown, nl=False, color=True)  # and nothing is taken from it elsewhere

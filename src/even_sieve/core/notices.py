@@ -41,6 +41,7 @@ class Code(StrEnum):
     NO_ROW_CAN_MATCH = "no-row-can-match"
     VALUE_NOT_FOUND = "value-not-found"
     WILDCARD_ON_NUMBERS = "wildcard-on-numbers"
+    COMPARED_AS_TEXT = "compared-as-text"
     READ_TWO_WAYS = "value-read-as-the-file-writes"
     WINDOW_REVERSED = "window-reversed"
     ALTERNATIVE_CONTAINED = "alternative-contained"

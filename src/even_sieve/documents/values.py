@@ -1,5 +1,6 @@
 """Single values as text, for people and for programs."""
 
+import re
 from collections.abc import Sequence
 from datetime import date
 from decimal import Decimal
@@ -40,6 +41,20 @@ def _show_float(value: float, decimals: int) -> str:
         after = after.rstrip("0")
         return f"{whole}.{after:0<{decimals}}".rstrip(".")
     return f"{short}…"
+
+
+_UNSEEN = re.compile(
+    "[\\x00-\\x08\\x0b-\\x1f\\x7f-\\x9f\\u061c\\u200b-\\u200f\\u2028-\\u202e\\u2060-\\u2069\\ufeff\\ud800-\\udfff]"
+)
+
+
+def visible(text: str) -> str:
+    """Return a text in which what a terminal would obey, or hide, is spelt out.
+
+    >>> print(visible("\\x1b[31mred"))
+    \\x1b[31mred
+    """
+    return _UNSEEN.sub(lambda found: found[0].encode("unicode_escape").decode(), text)
 
 
 def plain_amount(amount: Fraction) -> int | float:

@@ -82,7 +82,9 @@ def _by_period(name: str, table: Table, column_name: str, unit: str) -> Axis:
     column, (number, start, label) = table.column(column_name), UNITS[unit.lower()]
     lane = column.lanes.get(Kind.DATE)
     if not isinstance(lane, DateLane):
-        raise CallError(f"by '{name}': column '{column.name}' holds {column.words} and no date")
+        like = "" if column.date_like is None else "\nIts texts look like dates: see --date-order"
+        fact = f"by '{name}': column '{column.name}' holds {column.words} and no date"
+        raise CallError(f"{fact}{like}")
     days = lane.values // DAY if lane.has_time else lane.values
 
     def group(found: int) -> Group:

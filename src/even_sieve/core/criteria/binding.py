@@ -149,6 +149,8 @@ class Binder:
         if isinstance(value, Text):
             lane = column.lanes.get(Kind.TEXT)
             if isinstance(lane, TextLane):
+                if value.bare:
+                    self.remarks.as_text(value)
                 span = text_span(lane, order, fold(value.text))
                 return of_kind(column, Kind.TEXT, code_probe(lane, *span))
         self.remarks.wrong_kind(Kind.TEXT, value)

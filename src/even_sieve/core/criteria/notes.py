@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from even_sieve.core.cells import Kind, fold
+from even_sieve.core.cells import Kind, fold, looks_like_date, looks_like_number
 from even_sieve.core.criteria.nodes import Condition
 from even_sieve.core.criteria.operands import Number, Operand, Pattern, Text, Window
 from even_sieve.core.criteria.periods import EXAMPLES
@@ -127,6 +127,22 @@ class Remarks:
             code,
             f"wildcards such as {write_value(pattern)} "
             f"match text and column '{column.name}' holds {column.words}{hint}",
+        )
+
+    def as_text(self, value: Text) -> None:
+        """Note that what looks like a number or a date is put in order as text."""
+        column = self._known()
+        looks = looks_like_number(value.text) or looks_like_date(value.text)
+        like = [n for n in (column.number_like, column.date_like) if n is not None]
+        if not looks and not like:
+            return
+        count = sum(_count(column, each) for each in like)
+        hint = f"; {count} of its texts look like numbers or dates" if count else ""
+        self._note(
+            Code.COMPARED_AS_TEXT,
+            f"'{value.text}' is compared as text, letter by letter: column '{column.name}' holds "
+            f"{column.words}{hint}; see --decimal and --date-order",
+            hopeless=False,
         )
 
     def read_two_ways(self, value: Number, found: Number) -> None:

@@ -48,6 +48,7 @@ def break_down(
     axes = [axis_of(plan.table, text) for text in layout.by]
     if layout.across is not None:
         axes.append(axis_of(plan.table, layout.across))
+    plan.columns |= {axis.column: plan.table.column(axis.column) for axis in axes}
     composites = Composites.of(plan.requests(measures))
     late = sorts_by_composite(layout, composites)
     builder = BreakdownBuilder(

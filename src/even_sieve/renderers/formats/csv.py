@@ -7,6 +7,7 @@ from io import StringIO
 from even_sieve.core.errors import CallError
 from even_sieve.documents.document import Document, ReportDocument, free_name
 from even_sieve.documents.values import plain_text
+from even_sieve.sinks.tokens import harmless
 
 _MARK = "mark"
 
@@ -19,7 +20,10 @@ class CsvRenderer:
         if beside:
             raise CallError("CSV holds one table and nothing beside it\nUse another format")
         records = document.records()
-        columns = {name: list(map(plain_text, cells)) for name, cells in records.columns.items()}
+        columns = {
+            harmless(name, name): [harmless(plain_text(cell), cell) for cell in cells]
+            for name, cells in records.columns.items()
+        }
         if records.spelt:
             columns[free_name(_MARK, columns)] = [mark or "" for mark in records.marks]
         out = StringIO()

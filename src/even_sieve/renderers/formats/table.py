@@ -3,6 +3,7 @@
 import sys
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
+from typing import Any
 
 from rich import box
 from rich.cells import cell_len
@@ -10,7 +11,7 @@ from rich.console import Console, Group, RenderableType
 from rich.padding import Padding
 from rich.rule import Rule
 from rich.table import Table as RichTable
-from rich.text import Text
+from rich.text import Text as RichText
 
 from even_sieve.documents.document import (
     Accounts,
@@ -24,6 +25,7 @@ from even_sieve.documents.document import (
     Part,
     ReportDocument,
 )
+from even_sieve.documents.values import visible
 
 PLAIN_WIDTH = 100
 # Colours that can be read on a light ground and on a dark one.
@@ -31,6 +33,17 @@ NOTE = "bold #b35900"
 MATCHING = "bold #1a8f4c"
 #: Rows as plain text are not wrapped: a pager, a file or a narrower choice takes them.
 WIDEST = 100_000
+
+
+class Text(RichText):
+    """Text of which nothing is obeyed by a terminal or hidden."""
+
+    def __init__(self, text: str = "", **how: Any) -> None:
+        super().__init__(visible(text), **how)
+
+    def append(self, text: Any, style: Any = None) -> RichText:
+        """Add a text, made visible too."""
+        return super().append(visible(text) if isinstance(text, str) else text, style)
 
 
 class TableRenderer:
@@ -195,7 +208,7 @@ def _labelled(label: str, style: str, texts: Iterable[str]) -> RenderableType:
     return _indented(Text.assemble(start, text) for text in texts)
 
 
-def _indented(lines: Iterable[Text]) -> RenderableType:
+def _indented(lines: Iterable[RichText]) -> RenderableType:
     found = list(lines)
     return Padding(Group(*found), (1, 1, 0, 1)) if found else Group()
 
