@@ -54,7 +54,7 @@ def test_what_is_written_by_the_standard_is_never_refused(rows):
 
 CHOICES = [
     (b"Harbour dues\n\nvessel,dues\nHeron,5\nEider,6\n", {}, ("vessel", "dues"), (4, 5), "header-found"),
-    (b"Harbour dues,,\nvessel,dues,x\nHeron,5,1\n", {}, ("vessel", "dues", "x"), (3,), "header-found"),
+    (b"Harbour dues,,\n,,\nvessel,dues,x\nHeron,5,1\n", {}, ("vessel", "dues", "x"), (4,), "header-found"),
     (b"junk;1\nvessel,dues\nHeron,5\nsum,5\n", {"header": 2, "leave_out_foot": 1}, ("vessel", "dues"), (3,), None),
     (b"junk;1\nvessel,dues\nHeron,5\n", {"leave_out_top": 1}, ("vessel", "dues"), (3,), None),
     (b"vessel,dues\n\nHeron,5\n\nEider,6\n\n", {}, ("vessel", "dues"), (3, 5), "blank-lines-passed-over"),

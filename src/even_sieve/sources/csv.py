@@ -116,7 +116,7 @@ def title_lines(content: bytes, dialect: Dialect) -> int:
 def _is_title(record: Sequence[str], width: int) -> bool:
     """Tell whether a record says one thing where others have several."""
     filled = sum(bool(field.strip()) for field in record)
-    return filled == 1 and (len(record) < width or width > 2)
+    return not filled or (filled == 1 and (len(record) < width or width > 2))
 
 
 def header_found(line: int) -> Notice:
