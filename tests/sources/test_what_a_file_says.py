@@ -96,3 +96,24 @@ def test_a_token_for_a_blank_counts_in_workbooks_too(tmp_path):
 
     table_from({"dues": ["na", 5, "x"]}).write(tmp_path / "a.xlsx")
     assert read_table(tmp_path / "a.xlsx", blank_as="NA").column("dues") == [None, 5, "x"]
+
+
+def test_an_offset_that_can_move_a_day_is_named(tmp_path):
+    import pandas as pd
+
+    from even_sieve import table_from
+
+    (tmp_path / "a.csv").write_text("at\n2031-01-05T23:30-05:00\n2031-01-06T01:00-05:00\n")
+    times = pd.to_datetime(["2031-01-05 23:30"]).tz_localize("America/New_York")
+    frame = pd.DataFrame({"at": times})
+    frame.to_parquet(tmp_path / "a.parquet")
+    for table, offset in (
+        (read_table(tmp_path / "a.csv"), "-05:00"),
+        (read_table(tmp_path / "a.parquet"), "America/New_York"),
+    ):
+        found = table.tally("rows", by="at by day")
+        assert found.lines[0].key == ("2031-01-06",)
+        assert [n.text for n in found.notices if n.code == "offset-brought-to-utc"] == [
+            f"column 'at': times with the offset {offset} were brought to UTC, where some may fall on another day"
+        ]
+    assert table_from(frame).column("at")[0].day == 6

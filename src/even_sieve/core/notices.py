@@ -13,6 +13,7 @@ class Code(StrEnum):
 
     TEXT_LIKE_NUMBERS = "text-that-looks-like-numbers"
     TEXT_LIKE_DATES = "text-that-looks-like-dates"
+    OFFSET_TO_UTC = "offset-brought-to-utc"
     MIXED_OFFSETS = "mixed-time-offsets"
     UNNAMED_COLUMN = "unnamed-column"
     ENCODING_GUESSED = "encoding-guessed"

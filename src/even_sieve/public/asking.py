@@ -90,6 +90,8 @@ class Asking:
             if across is not None or sort is not None or top is not None:
                 raise CallError("across, sort and top go with by\nWrite for example: by zone")
             return tally(query, self.core, measures)
+        if not isinstance(by, str | Iterable):
+            raise TypeError(f"by is an axis as text, or several of them, not {type(by).__name__}")
         axes = (by,) if isinstance(by, str) else tuple(by)
         if not axes:
             raise CallError("by needs at least one axis\nWrite for example: by zone")

@@ -4,6 +4,7 @@ A column that our writer had to spell out (numbers with words among them) carrie
 its metadata and is read as tokens again; any other column of strings is text.
 """
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -19,9 +20,13 @@ from even_sieve.core.table.lanes import DateLane, FixedLane, Lane, narrowest
 from even_sieve.sources.arrow_buffers import mask_of, stored
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import column_from_strings
+from even_sieve.sources.tokens import offset_notice
 
 #: The note on a column whose cells are spelt out as tokens.
 SPELT_OUT = {b"even-sieve": b"tokens"}
+
+#: Names under which times are in UTC already.
+_UTC = ("UTC", "Etc/UTC", "Z", "+00:00")
 
 
 def table_of_arrow(arrow: Any, source: str, options: SourceOptions) -> Table:
@@ -96,6 +101,10 @@ def _moments(name: str, array: Any) -> Column:
     """Return the column of times in UTC; of days where no cell has a time."""
     plain = pc.cast(array, pa.timestamp("us", tz=array.type.tz), safe=False)
     micros = stored(pc.fill_null(pc.cast(plain, pa.int64()), 0), np.int64)
+    zone = str(array.type.tz or "UTC")
+    if zone not in _UTC:
+        column = _of_kind(name, array, DateLane(micros, True))
+        return replace(column, notices=(*column.notices, offset_notice(name, zone)))
     if (micros % DAY).any():
         return _of_kind(name, array, DateLane(micros, True))
     return _of_kind(name, array, DateLane((micros // DAY).astype(np.int32), False))

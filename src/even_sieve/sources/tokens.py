@@ -63,7 +63,8 @@ class TokenReader:
     def notices(self, name: str) -> tuple[Notice, ...]:
         """Return what is to be known of the column's times."""
         if len(self.offsets) < 2:
-            return ()
+            (only,) = self.offsets or {None}
+            return (offset_notice(name, _offset_words(only)),) if only else ()
         shown = ", ".join(sorted(map(_offset_words, self.offsets)))
         return (
             Notice(
@@ -72,6 +73,15 @@ class TokenReader:
                 "with an offset were brought to UTC, those without were left as they are",
             ),
         )
+
+
+def offset_notice(name: str, offset: str) -> Notice:
+    """Return the notice on times that all have one offset: in UTC their day may be another."""
+    text = (
+        f"column '{name}': times with the offset {offset} were brought to UTC, where some may "
+        "fall on another day"
+    )
+    return Notice(Code.OFFSET_TO_UTC, text)
 
 
 def _offset_words(minutes: int | None) -> str:

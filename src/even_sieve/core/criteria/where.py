@@ -43,4 +43,10 @@ def _one(given: OneCriteria, columns: Sequence[str]) -> RangeCriteria:
         read = criteria_from_mapping(given)
         blank = tuple(blanks_among(given))
         return RangeCriteria(EVERYTHING if read is None else read, blank)
+    if not isinstance(given, Condition | And | Or | Not):
+        raise TypeError(
+            f"criteria cannot be made from {type(given).__name__}\n"
+            'Give text, nodes such as field("zone") == "Outer", a mapping of columns to '
+            "conditions, or what read_criteria returns"
+        )
     return RangeCriteria(given)

@@ -42,6 +42,11 @@ def parse_measures(
     """
     found: list[MeasureRequest | str] = []
     for each in asked:
+        if not isinstance(each, str | MeasureRequest):
+            raise TypeError(
+                f"a measure cannot be a {type(each).__name__}\n"
+                'Give each as a text of its own: "rows", "sum of dues"'
+            )
         combined = isinstance(each, str) and _HEAD.match(hide_quoted(split_name(each)[1]))
         found.append(
             parse_measure(each, columns) if isinstance(each, str) and not combined else each

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
-from datetime import date
+from datetime import date, datetime
 from typing import Any, TypedDict, Unpack
 
 from even_sieve.core.criteria import (
@@ -65,7 +65,7 @@ class Asked(TypedDict, total=False):
     where: Where
     keep: str | Iterable[str]
     parameters: Mapping[str, ParameterValue] | None
-    as_of: date | None
+    as_of: date | str | None
     fiscal_start: int
     look_ups: Iterable[LookUp]
     derive: str | Iterable[str]
@@ -111,12 +111,16 @@ class Query:
         TypeError: there is no keyword 'were'; did you mean 'where' or 'derive'?
         """
         _refuse_unknown(asked)
+        parameters = asked.get("parameters") or {}
+        if not isinstance(parameters, Mapping):
+            kind = type(parameters).__name__
+            raise TypeError(f"parameters are a mapping of names to values, not a {kind}")
         chosen = [(mark, asked.get(name)) for name, mark in MARK_NAMES.items()]
         return cls(
             _several(asked.get("where")),
             parse_keep(_words(asked.get("keep", ()))),
-            dict(asked.get("parameters") or {}),
-            asked.get("as_of") or date.today(),
+            dict(parameters),
+            _day(asked.get("as_of")),
             asked.get("fiscal_start", 1),
             tuple(asked.get("look_ups", ())),
             _listed(asked.get("derive", ())),
@@ -165,6 +169,20 @@ class Query:
         return replace(marked, own_notices=each_once((*table.own_notices, *told)))
 
 
+def _day(given: date | str | None) -> date:
+    """Return the as-of date: a date, an ISO date as text, or today."""
+    if given is None:
+        return date.today()
+    if isinstance(given, datetime):
+        return given.date()
+    if isinstance(given, date):
+        return given
+    try:
+        return date.fromisoformat(given)
+    except (TypeError, ValueError):
+        raise CallError(f"as_of '{given}' is no date\nWrite for example: 2031-03-31") from None
+
+
 def _refuse_unknown(asked: Asked) -> None:
     for name in asked:
         if name not in Asked.__annotations__:
@@ -178,6 +196,8 @@ def _several(where: Where) -> tuple[Any, ...]:
     """Return criteria that were given as one, or as several, as several."""
     if where is None:
         return ()
+    if hasattr(where, "iloc"):
+        raise TypeError("a data frame holds a criteria range: give read_criteria(frame)")
     if isinstance(where, Iterable) and not isinstance(where, str | Mapping):
         return tuple(where) or (RangeCriteria(EVERYTHING, read_where((), ()).notices),)
     return (where,)

@@ -130,8 +130,10 @@ def figures_of(answer: Defended) -> Iterator[Tally]:
     elif isinstance(answer, LineSet):
         for entry in answer:
             yield from entry.tallies if isinstance(entry, Counted) else ()
-    else:
+    elif isinstance(answer, Bridge | Tallies):
         yield from [answer.tally] if isinstance(answer, Bridge) else answer
+    else:
+        raise TypeError(f"{type(answer).__name__} is no answer that has figures")
 
 
 def _of_rows(tally: Tally) -> Iterator[Tally]:
