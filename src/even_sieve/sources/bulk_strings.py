@@ -27,6 +27,8 @@ from even_sieve.sources.arrow_buffers import Bytes, Strings, stored, take
 from even_sieve.sources.byte_shapes import DATE_LENGTHS, dates, decimals, matching
 from even_sieve.sources.tokens import TokenReader
 
+#: A code, which digits alone do not make a number: 000417.
+_CODE = r"^0[0-9]+$"
 _YES_NO = r"(?i)^(true|false)$"
 
 _BYTES = np.arange(256)
@@ -56,7 +58,7 @@ class Piece:
         if len(rows) < self.length:
             values = np.zeros(self.length, dtype=lane.values.dtype)
             values[rows] = lane.values
-            lane = _with_stored(lane, values)
+            lane = with_stored(lane, values)
         self.lanes[kind] = lane
         self.states[rows] = kind
 
@@ -117,6 +119,8 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
                 reader.offsets.add(None)  # for the reader to tell, should others have offsets
     words = left & _WORD[first]
     _drop_yes_no_and_blank(strings, first, words, blank_as)
+    if not blank_as:
+        words[matching(strings, np.flatnonzero(left & (first == ord("0"))), _CODE)] = True
     rest = np.flatnonzero(left & ~words)
     if len(rest):
         texts = _put_rest(found, take(strings, rest), rest, reader)
@@ -145,7 +149,7 @@ def _put_rest(found: Piece, tokens: Any, rows: Array, reader: TokenReader) -> Ar
         return None
     for kind, lane in column.lanes.items():
         here = slice(None) if column.states is None else column.states == kind
-        found.put(kind, _with_stored(lane, lane.values[here]), rows[here])
+        found.put(kind, with_stored(lane, lane.values[here]), rows[here])
     texts: Array = rows[is_text[codes]]
     return texts
 
@@ -188,7 +192,7 @@ def _lowered(strings: Any) -> Any:
     return strings if strings.equals(lowered) else lowered
 
 
-def _with_stored(lane: Lane, values: Array) -> Lane:
+def with_stored(lane: Lane, values: Array) -> Lane:
     """Return the lane with other stored values."""
     if isinstance(lane, TextLane | ErrorLane):
         return replace(lane, codes=values)

@@ -34,6 +34,7 @@ from even_sieve.sources.string_columns import (
     with_date_notice,
 )
 from even_sieve.sources.tokens import TokenReader
+from even_sieve.sources.written_shapes import is_of_shape
 
 _MANY = 0.5
 _MOST_TOKENS = 1 << 16
@@ -141,14 +142,18 @@ class Gathering:
         """Take in the next rows, an Arrow array of strings without nulls."""
         if self._kept is None and not self._given_up:
             self._kept = self._start(strings)
+            self._given_up = self._kept is None
         if self._kept is not None and not self._kept.add(strings):
             self._kept, self._given_up = None, True
 
-    def _start(self, strings: Any) -> Codes | Cells:
-        many = len(strings.unique()) > _MANY * len(strings)
-        if many and reads_in_bulk(self._options):
-            return Cells.starting(self._most, self._options.blank_as)
-        return Codes(self._most)
+    def _start(self, strings: Any) -> Codes | Cells | None:
+        """Return what the column is kept in; None where it is better read as a whole."""
+        if len(strings.unique()) <= _MANY * len(strings):
+            return Codes(self._most)
+        trimmed, _ = trim(strings)
+        if not reads_in_bulk(self._options) or is_of_shape(trimmed, self._options):
+            return None
+        return Cells.starting(self._most, self._options.blank_as)
 
     def column(self, name: str) -> Column | None:
         """Return the column of all the rows; None if it must be read as a whole."""

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
-from even_sieve.core.cells import Cell, Kind, looks_like_number
+from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.cells.written import (
     Conventions,
     read_ordered_date,
@@ -26,6 +26,7 @@ from even_sieve.sources.arrow_buffers import stored, take
 from even_sieve.sources.bulk_strings import read_in_bulk, trim
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
+from even_sieve.sources.written_shapes import read_in_shape
 
 _SAMPLE = 4096
 _MANY = 0.25
@@ -37,19 +38,17 @@ def column_from_strings(name: str, strings: Any, options: SourceOptions) -> Colu
         strings = strings.combine_chunks()
     if isinstance(strings, pa.ChunkedArray):  # more text than one array can hold
         strings = pa.concat_arrays([chunk.cast(pa.large_string()) for chunk in strings.chunks])
-    if in_bulk(strings, options):
+    if has_many(strings):
         trimmed, count = trim(strings)
-        column = read_in_bulk(name, trimmed, options.blank_as)
-        if column is not None and not is_written(column):
+        column = read_in_shape(name, trimmed, options)
+        if column is None and reads_in_bulk(options):
+            column = read_in_bulk(name, trimmed, options.blank_as)
+            column = None if column is None or is_written(column) else column
+        if column is not None:
             return replace(with_date_notice(column), trimmed=count)
     coded = strings.dictionary_encode()
     codes = stored(coded.indices, np.int32)
     return column_of_tokens(name, coded.dictionary.to_pylist(), codes, options)
-
-
-def in_bulk(strings: Any, options: SourceOptions) -> bool:
-    """Tell whether a column is worth reading in bulk, and can be."""
-    return reads_in_bulk(options) and _has_many(strings)
 
 
 def reads_in_bulk(options: SourceOptions) -> bool:
@@ -63,7 +62,7 @@ def is_written(column: Column) -> bool:
     lane = column.lanes.get(Kind.TEXT)
     if not isinstance(lane, TextLane) or Kind.DATE in column.counts:
         return False
-    return all(map(looks_like_number, lane.spellings[:_SAMPLE]))
+    return all(read_written_number(each) is not None for each in lane.spellings[:_SAMPLE])
 
 
 def _not_text(token: str) -> bool:
@@ -71,7 +70,7 @@ def _not_text(token: str) -> bool:
     return not isinstance(TokenReader().read(token), str)
 
 
-def _has_many(strings: Any) -> bool:
+def has_many(strings: Any) -> bool:
     """Guess from a sample spread over the column whether most tokens differ."""
     if len(strings) < _SAMPLE:
         return False

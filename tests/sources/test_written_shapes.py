@@ -1,0 +1,102 @@
+"""A column in one written shape is read at once to the cells that it has one by one."""
+
+import random
+
+import pyarrow as pa
+import pytest
+
+from even_sieve.sources import long_csv, string_columns
+from even_sieve.sources.csv import read
+from even_sieve.sources.source_options import SourceOptions
+
+
+def grouped(number, separator):
+    return f"{number:,}".replace(",", separator)
+
+
+SHAPES = {
+    "comma": (lambda r: f"{r.randrange(-9999, 9999)},{r.randrange(100):02}", {"decimal": ","}),
+    "points between thousands": (
+        lambda r: f"{grouped(r.randrange(10**7), '.')},{r.randrange(100):02}",
+        {"decimal": ","},
+    ),
+    "commas between thousands": (
+        lambda r: (
+            f"{r.choice(['', '-', '+'])}{grouped(r.randrange(10**7), ',')}.{r.randrange(100)}"
+        ),
+        {},
+    ),
+    "currency before": (
+        lambda r: f"{r.choice(['$ ', '$', '-€', '£'])}{grouped(r.randrange(10**6), ',')}",
+        {},
+    ),
+    "currency after": (
+        lambda r: f"{grouped(r.randrange(10**6), '.')},5{r.choice([' €', '€'])}",
+        {"decimal": ","},
+    ),
+    "exponents": (lambda r: f"{r.uniform(-10, 10):.{r.randrange(15)}e}", {}),
+    "exponents here and there": (
+        lambda r: r.choice(["1.5", "2e3", "-1E-7", "12345", "0", "3e+05", f"{r.random()}"]),
+        {},
+    ),
+    "large exponents": (lambda r: f"{r.randrange(1, 10**6)}e{r.randrange(-30, 30)}", {}),
+    "codes": (lambda r: f"{r.randrange(10**6):08}", {}),
+    "days first": (
+        lambda r: f"{r.randrange(1, 29)}.{r.randrange(1, 13)}.{r.randrange(1000, 9999)}",
+        {"date_order": "day-month-year"},
+    ),
+    "months first": (
+        lambda r: f"{r.randrange(1, 13):02}/{r.randrange(1, 29):02}/{r.randrange(1000, 9999)}",
+        {"date_order": "month-day-year"},
+    ),
+    "no such day": (
+        lambda r: f"{r.randrange(1, 33)}-{r.randrange(1, 14)}-2031",
+        {"date_order": "day-month-year"},
+    ),
+    "groups that are off": (
+        lambda r: r.choice(["1,23", "1,234", "12,34.5", "1.234,5", "0,123"]) + str(r.randrange(9)),
+        {},
+    ),
+    "plain": (lambda r: f"{r.randrange(10**6) / 100}", {"decimal": ","}),
+}
+ODD = ["", "", "#N/A", "waived", "12%", "(7)", " 5 ", "1e400", "007", "1.2.3", "٣", "-", "$"]
+
+
+@pytest.mark.parametrize("odd", [0.0, 0.02])
+@pytest.mark.parametrize("shape", SHAPES)
+def test_a_written_shape_is_read_as_one_by_one(shape, odd):
+    make, how = SHAPES[shape]
+    options = SourceOptions.of(**how)
+    rng = random.Random(f"{shape}{odd}{random.random()}")
+    found = [rng.choice(ODD) if rng.random() < odd else make(rng) for _ in range(5000)]
+    found[:2] = ["", make(rng)]
+    column = string_columns.column_from_strings("x", pa.array(found, pa.string()), options)
+    coded = pa.array(found, pa.string()).dictionary_encode()
+    slow = string_columns.column_of_tokens(
+        "x", coded.dictionary.to_pylist(), coded.indices.to_numpy(), options
+    )
+    assert list(column.cells()) == list(slow.cells())
+    assert [type(cell) for cell in column.cells()] == [type(cell) for cell in slow.cells()]
+    assert (column.counts, column.trimmed, column.decimals) == (
+        slow.counts,
+        slow.trimmed,
+        slow.decimals,
+    )
+    assert column.conventions == slow.conventions
+    assert column.notices == slow.notices
+
+
+@pytest.mark.parametrize(
+    "shape", ["comma", "commas between thousands", "exponents", "days first", "codes"]
+)
+def test_a_long_file_in_pieces_is_the_same(shape, tmp_path, monkeypatch):
+    make, how = SHAPES[shape]
+    rng = random.Random(shape)
+    lines = "".join(f"{i}\t{make(rng)}\n" for i in range(9000))
+    path = tmp_path / "calls.tsv"
+    path.write_text(f"n\tx\n{lines}")
+    monkeypatch.setattr(long_csv, "_PIECE", 50_000)
+    options = SourceOptions.of(**how)
+    pieces, whole = long_csv.read(path, "x", options), read(path.read_bytes(), "x", options)
+    assert list(pieces.column("x").cells()) == list(whole.column("x").cells())
+    assert pieces.column("x").notices == whole.column("x").notices
