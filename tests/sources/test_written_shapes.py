@@ -14,6 +14,25 @@ def grouped(number, separator):
     return f"{number:,}".replace(",", separator)
 
 
+DIGITS_FIRST = [
+    "%d-A",
+    "%de5",
+    "%d:30",
+    "1,%d",
+    "+%d x",
+    "2031-01-%d",
+    "1.2.%d",
+    "%d%%",
+    ".%d",
+    "%d.",
+    "-0%d",
+    "--inf",
+    "99999999999999%d",
+    "-%d.5e-3",
+    "+inf%d",
+    "%d.5",
+    "%d",
+]
 SHAPES = {
     "comma": (lambda r: f"{r.randrange(-9999, 9999)},{r.randrange(100):02}", {"decimal": ","}),
     "points between thousands": (
@@ -32,6 +51,29 @@ SHAPES = {
     ),
     "currency after": (
         lambda r: f"{grouped(r.randrange(10**6), '.')},5{r.choice([' €', '€'])}",
+        {"decimal": ","},
+    ),
+    "spaces between thousands": (
+        lambda r: grouped(r.randrange(10**7), r.choice(" \u202f’")) + f",{r.randrange(100):02}",
+        {"decimal": ","},
+    ),
+    "brackets": (
+        lambda r: r.choice(["(%s)", "%s", "($ %s)", "-%s"]) % grouped(r.randrange(10**7), ","),
+        {},
+    ),
+    "mixed separators": (
+        lambda r: (
+            r.choice(["1 234.567", "1,234,567", "1'234 5", "(-5)", "12 34", "$(7)"])
+            + str(r.random())[2:5]
+        ),
+        {},
+    ),
+    "digits first": (
+        lambda r: r.choice(DIGITS_FIRST).replace("%d", str(r.randrange(10**5))),
+        {},
+    ),
+    "digits first, beside a comma": (
+        lambda r: r.choice(["%d-A", "%d,5", "5 €%d", "%dx", "%d.x"]) % r.randrange(10**5),
         {"decimal": ","},
     ),
     "exponents": (lambda r: f"{r.uniform(-10, 10):.{r.randrange(15)}e}", {}),
@@ -59,16 +101,19 @@ SHAPES = {
     ),
     "plain": (lambda r: f"{r.randrange(10**6) / 100}", {"decimal": ","}),
 }
+WORDS = ["", "#N/A", "waived", "öffen", "true", "inf", "Infinity", "N/A", "n/a", "#x", "2031-05-04"]
 ODD = ["", "", "#N/A", "waived", "12%", "(7)", " 5 ", "1e400", "007", "1.2.3", "٣", "-", "$"]
 
 
-@pytest.mark.parametrize("odd", [0.0, 0.02])
+@pytest.mark.parametrize("odd", [0.0, 0.02, 0.7])
 @pytest.mark.parametrize("shape", SHAPES)
-def test_a_written_shape_is_read_as_one_by_one(shape, odd):
+@pytest.mark.parametrize("others", [ODD, WORDS], ids=["odd", "words"])
+@pytest.mark.parametrize("blank_as", [[], ["N/A", "-"]], ids=["", "blanks"])
+def test_a_written_shape_is_read_as_one_by_one(shape, odd, others, blank_as):
     make, how = SHAPES[shape]
-    options = SourceOptions.of(**how)
+    options = SourceOptions.of(**how, blank_as=blank_as)
     rng = random.Random(f"{shape}{odd}{random.random()}")
-    found = [rng.choice(ODD) if rng.random() < odd else make(rng) for _ in range(5000)]
+    found = [rng.choice(others) if rng.random() < odd else make(rng) for _ in range(5000)]
     found[:2] = ["", make(rng)]
     column = string_columns.column_from_strings("x", pa.array(found, pa.string()), options)
     coded = pa.array(found, pa.string()).dictionary_encode()

@@ -27,15 +27,18 @@ from even_sieve.sources.arrow_buffers import Bytes, Strings, stored, take
 from even_sieve.sources.byte_shapes import DATE_LENGTHS, dates, decimals, matching
 from even_sieve.sources.tokens import TokenReader
 
-#: A code, which digits alone do not make a number: 000417.
-_CODE = r"^0[0-9]+$"
-_YES_NO = r"(?i)^(true|false)$"
+#: What may be a number or a date, among strings that begin like one; all others are texts.
+_MAY_BE_ONE = r"(?i)^[+-]*(?:\d*\.?\d*(?:e[+-]?\d+)?|inf|infinity)$|^\d{4}-\d\d-\d\d"
+#: A code, which digits alone do not make a number: 000417, or more than 18 of them.
+_CODE = r"^(?:0[0-9]+|[0-9]{19,})$"
+#: Words that are no text: yes/no, and numbers beyond any.
+_NO_TEXT = r"(?i)^(true|false|inf|infinity)$"
 
 _BYTES = np.arange(256)
-#: Which first bytes a number or a date can have; which only a text or a yes/no has.
+#: Which first bytes a number or a date can have; which only a word has.
 _MAY_COUNT = np.isin(_BYTES, list(b"0123456789+-."))
 _WORD = ~_MAY_COUNT & ~np.isin(_BYTES, list(b"\0#"))
-_MAY_BE_YES_NO = np.isin(_BYTES, list(b"tTfF"))
+_MAY_BE_NO_TEXT = np.isin(_BYTES, list(b"tTfFiI"))
 #: Which bytes at an end of a string may be white space, in ASCII or in UTF-8.
 _SPACE, _NOT_ASCII = 0x20, 0x80
 _MAY_BE_SPACE = (_BYTES <= _SPACE) | (_BYTES >= _NOT_ASCII)
@@ -118,9 +121,12 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
             if kind is Kind.DATE and (Bytes.of(strings).lengths[rows] > DATE_LENGTHS[0]).any():
                 reader.offsets.add(None)  # for the reader to tell, should others have offsets
     words = left & _WORD[first]
-    _drop_yes_no_and_blank(strings, first, words, blank_as)
-    if not blank_as:
-        words[matching(strings, np.flatnonzero(left & (first == ord("0"))), _CODE)] = True
+    counting = np.flatnonzero(left & _MAY_COUNT[first])
+    may_be = matching(strings, counting, _MAY_BE_ONE)
+    words[counting] = True
+    words[may_be] = False
+    words[matching(strings, may_be, _CODE)] = True
+    _drop_what_is_no_text(strings, first, words, blank_as)
     rest = np.flatnonzero(left & ~words)
     if len(rest):
         texts = _put_rest(found, take(strings, rest), rest, reader)
@@ -154,12 +160,12 @@ def _put_rest(found: Piece, tokens: Any, rows: Array, reader: TokenReader) -> Ar
     return texts
 
 
-def _drop_yes_no_and_blank(
+def _drop_what_is_no_text(
     strings: Any, first: Array, words: Array, blank_as: tuple[str, ...]
 ) -> None:
-    """Take out of the mask of words those that are yes/no or stand for a blank."""
-    may_be = np.flatnonzero(words & _MAY_BE_YES_NO[first])
-    words[matching(strings, may_be, _YES_NO)] = False
+    """Take out of the mask of words those that are yes/no, infinite, or stand for a blank."""
+    may_be = np.flatnonzero(words & _MAY_BE_NO_TEXT[first])
+    words[matching(strings, may_be, _NO_TEXT)] = False
     if not blank_as:
         return
     rows = np.flatnonzero(words)

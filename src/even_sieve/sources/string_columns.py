@@ -62,7 +62,8 @@ def is_written(column: Column) -> bool:
     lane = column.lanes.get(Kind.TEXT)
     if not isinstance(lane, TextLane) or Kind.DATE in column.counts:
         return False
-    return all(read_written_number(each) is not None for each in lane.spellings[:_SAMPLE])
+    some = (*lane.spellings[-_SAMPLE:], *lane.spellings[:_SAMPLE])  # in order: words come last
+    return all(read_written_number(each) is not None for each in some)
 
 
 def _not_text(token: str) -> bool:

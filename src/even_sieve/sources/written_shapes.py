@@ -1,11 +1,13 @@
 """Columns of many different strings in one written shape, read by Arrow's kernels.
 
-Where every cell that is filled is a number with separators, a currency sign, a decimal comma or an
-exponent, or a date in a given order, the strings are brought to their plain form at once, and read
-as plain ones are. Where a single cell is of another shape the column is left to the general way,
-which reads each different string; both ways come to the same cells.
+Where every cell that is filled is a number with separators, a currency sign, a decimal comma or
+an exponent, or a date in a given order, the strings are brought to their plain form at once, and
+read as plain ones are. Where the decimal comma or the order of dates was given each cell is read
+by itself, and words may stand among them. Where a single cell is of another shape the column is
+left to the general way, which reads each different string; both come to the same cells.
 """
 
+import re
 from dataclasses import replace
 from typing import Any
 
@@ -13,7 +15,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from even_sieve.core.cells import Kind
+from even_sieve.core.cells import Kind, fold
 from even_sieve.core.cells.written import Conventions, DateOrder, read_written_number
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Column
@@ -25,11 +27,20 @@ from even_sieve.sources.bulk_strings import read_in_bulk, with_stored
 from even_sieve.sources.source_options import SourceOptions
 
 _SAMPLE = 64
-_GROUPS = r"(?:0|[1-9]\d*|[1-9]\d{0,2}(?:%s\d{3})+)(?:%s\d*)?"
+#: What may part thousands, whatever the decimal mark.
+_SEPARATORS = (" ", "\u00a0", "\u202f", "'", "’")
 _EXPONENT = r"^[+-]?(?:0|[1-9]\d*)(?:\.\d*)?(?:[eE][+-]?\d{1,4})?$"
-_DATE = r"^\d{1,2}([./-])\d{1,2}[./-]\d{4}$"
+_DATE = r"^\d{1,2}(?:/\d{1,2}/|\.\d{1,2}\.|-\d{1,2}-)\d{4}$"
 _PARTS = r"^(?P<a>\d{1,2})[./-](?P<b>\d{1,2})[./-](?P<y>\d{4})$"
 _LONGEST = 15
+_BYTES_A_LETTER = 3
+_ORDERS = (DateOrder.DAY_FIRST, DateOrder.MONTH_FIRST)
+#: What no way of writing makes a number or a date of another form: words, errors, digits with
+#: letters that no number and no date has, ISO dates.
+_ASIDE = (
+    r"(?s)^(?:[\p{L}#].*|\d.*[a-df-su-yA-DF-SU-Y].*|\d{4}-\d\d-\d\d(?:[T ]\d\d:\d\d(?::\d\d)?)?)?$"
+)
+_PLAIN = r"^[+-]?\d+(?:\.\d*)?$"
 
 
 def read_in_shape(name: str, strings: Any, options: SourceOptions) -> Column | None:
@@ -37,19 +48,38 @@ def read_in_shape(name: str, strings: Any, options: SourceOptions) -> Column | N
 
     The strings are an Arrow array without nulls; empty ones are blanks.
     """
-    if options.blank_as:
+    strings = _without_blanks(strings, options.blank_as)
+    if strings is None:
         return None
     filled = np.flatnonzero(Bytes.of(strings).lengths)
     if not len(filled):
         return None
     tokens = strings if len(filled) == len(strings) else take(strings, filled)
     found = _number(name, tokens, options) or _date(name, tokens, options)
+    found = (
+        _among_words(name, strings, options)
+        if found is None
+        else _spread(found, filled, len(strings))
+    )
     if found is None:
         return None
-    conventions = Conventions(
-        options.decimal, options.date_order, bool(found.notices) or options.decimal != "."
-    )
-    return replace(_spread(found, filled, len(strings)), conventions=conventions)
+    as_written = bool(found.notices) or options.decimal != "."
+    return replace(found, conventions=Conventions(options.decimal, options.date_order, as_written))
+
+
+def _without_blanks(strings: Any, blank_as: tuple[str, ...]) -> Any:
+    """Return the strings with empty ones for blanks; None where a pattern cannot tell them."""
+    if not blank_as:
+        return strings
+    blanks = {fold(token.strip()) for token in blank_as}
+    if not all(map(str.isascii, blanks)):
+        return None
+    short = pc.less_equal(pc.binary_length(strings), _BYTES_A_LETTER * max(map(len, blanks)))
+    odd = pc.and_(short, pc.invert(pc.string_is_ascii(strings)))
+    if any(fold(each) in blanks for each in strings.filter(odd).unique().to_pylist()):
+        return None  # folding brings more letters together than a pattern does
+    pattern = "(?i)^(?:" + "|".join(map(re.escape, blanks)) + ")$"
+    return pc.replace_substring_regex(strings, pattern, "")
 
 
 def _spread(column: Column, rows: Array, length: int) -> Column:
@@ -74,21 +104,68 @@ def _all(tokens: Any, pattern: str) -> bool:
     )
 
 
+def _forms(decimal: str) -> tuple[str, str]:
+    """Return the patterns of numbers with a currency sign before and after them, if any."""
+    mark = re.escape(decimal)
+    separators = [*_SEPARATORS, re.escape("," if decimal == "." else ".")]
+    groups = "|".join(rf"[1-9]\d{{0,2}}(?:{each}\d{{3}})+" for each in separators)
+    digits = rf"(?:0|[1-9]\d*|{groups})(?:{mark}\d*)?"
+    before, after = rf"(?:\p{{Sc}} ?)?{digits}", rf"{digits}(?: ?\p{{Sc}})?"
+    return rf"^(?:[+-]?{before}|\({before}\))$", rf"^(?:[+-]?{after}|\({after}\))$"
+
+
+def _plain_numbers(tokens: Any, decimal: str) -> Any:
+    """Return numbers of these forms without separators and signs, with a decimal point."""
+    needless = "".join(_SEPARATORS) + ("," if decimal == "." else ".")
+    plain = pc.replace_substring_regex(tokens, rf"[\p{{Sc}}){needless}]", "")
+    plain = pc.replace_substring(plain, "(", "-")
+    return plain if decimal == "." else pc.replace_substring(plain, decimal, ".")
+
+
 def _number(name: str, tokens: Any, options: SourceOptions) -> Column | None:
     if options.decimal == "." and _all(tokens, _EXPONENT):
         return _with_exponents(name, tokens)
-    mark, separator = ("\\.", ",") if options.decimal == "." else (",", "\\.")
-    digits = _GROUPS % (separator, mark)
-    before, after = rf"^[+-]?(?:\p{{Sc}} ?)?{digits}$", rf"^[+-]?{digits}(?: ?\p{{Sc}})?$"
-    if not _all(tokens, before) and not _all(tokens, after):
+    if not any(_all(tokens, form) for form in _forms(options.decimal)):
         return None
-    plain = pc.replace_substring_regex(tokens, rf"[\p{{Sc}} {separator}]", "")
-    if options.decimal == ",":
-        plain = pc.replace_substring(plain, ",", ".")
+    plain = _plain_numbers(tokens, options.decimal)
     column = read_in_bulk(name, plain, ())
     if column is None or set(column.counts) != {Kind.NUMBER}:
         return None
     return replace(column, notices=_as_written(name, tokens, plain, options))
+
+
+def _among_words(name: str, strings: Any, options: SourceOptions) -> Column | None:
+    """Return the column of words, and numbers with a decimal comma or dates in an order.
+
+    None where a string is neither such a number or date nor certain to be none.
+    """
+    aside = pc.match_substring_regex(strings, _ASIDE)
+    if options.decimal == ",":
+        before, after = (pc.match_substring_regex(strings, form) for form in _forms(","))
+        numbers = pc.or_(before, after)
+        if pc.all(pc.or_(aside, numbers)).as_py():
+            plain = pc.if_else(numbers, _plain_numbers(strings, ","), strings)
+            return _read_as(Kind.NUMBER, name, plain, numbers)
+    else:
+        aside = pc.or_(aside, pc.match_substring_regex(strings, _PLAIN))
+    if options.date_order in _ORDERS:
+        days = pc.match_substring_regex(strings, _DATE)
+        if pc.all(pc.or_(aside, days)).as_py():
+            plain = pc.if_else(days, _iso(strings, options.date_order), strings)
+            return _read_as(Kind.DATE, name, plain, days)
+    return None
+
+
+def _read_as(kind: Kind, name: str, plain: Any, shaped: Any) -> Column | None:
+    """Return the column of plain strings; None unless those of the shape are all of a kind."""
+    column = read_in_bulk(name, plain, ())
+    if column is None:
+        return None
+    if column.states is not None:
+        is_kind = bool((column.states[stored_bools(shaped)] == kind).all())
+    else:
+        is_kind = set(column.counts) == {kind} or not pc.any(shaped).as_py()
+    return column if is_kind else None
 
 
 def _as_written(name: str, tokens: Any, plain: Any, options: SourceOptions) -> tuple[Notice, ...]:
@@ -131,21 +208,24 @@ def _near_whole(values: Array) -> bool:
 
 def _date(name: str, tokens: Any, options: SourceOptions) -> Column | None:
     """Return dates whose parts stand in the order given; None where one is no date."""
-    order = options.date_order
-    if order not in (DateOrder.DAY_FIRST, DateOrder.MONTH_FIRST) or not _all(tokens, _DATE):
+    if options.date_order not in _ORDERS or not _all(tokens, _DATE):
         return None
-    if not any(_all(tokens, rf"^\d+[{mark}]\d+[{mark}]\d+$") for mark in ("/", ".", "-")):
-        return None
+    column = read_in_bulk(name, _iso(tokens, options.date_order), ())
+    return column if column is not None and set(column.counts) == {Kind.DATE} else None
+
+
+def _iso(tokens: Any, order: DateOrder | None) -> Any:
+    """Return dates in this order as ISO dates; what is no date becomes null or nonsense."""
     parts = pc.extract_regex(tokens, _PARTS)
     first, second, year = (pc.struct_field(parts, place) for place in ("a", "b", "y"))
     day, month = (first, second) if order is DateOrder.DAY_FIRST else (second, first)
     month, day = (pc.utf8_lpad(each, 2, padding="0") for each in (month, day))
-    column = read_in_bulk(name, pc.binary_join_element_wise(year, month, day, "-"), ())
-    return column if column is not None and set(column.counts) == {Kind.DATE} else None
+    return pc.binary_join_element_wise(year, month, day, "-")
 
 
 def is_of_shape(strings: Any, options: SourceOptions) -> bool:
     """Tell whether the first strings have a written shape and are not all plain numbers."""
-    some = strings[: _SAMPLE * 4]
-    plain = pc.match_substring_regex(some, r"^[+-]?\d+(?:\.\d*)?$|^$")
-    return not pc.all(plain).as_py() and read_in_shape("", some, options) is not None
+    some = _without_blanks(strings[: _SAMPLE * 4], options.blank_as)
+    if some is None or pc.all(pc.match_substring_regex(some, rf"{_PLAIN}|^$")).as_py():
+        return False
+    return read_in_shape("", some, replace(options, blank_as=())) is not None
