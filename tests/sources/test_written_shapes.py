@@ -82,6 +82,19 @@ SHAPES = {
         {},
     ),
     "large exponents": (lambda r: f"{r.randrange(1, 10**6)}e{r.randrange(-30, 30)}", {}),
+    "doubles as they print": (lambda r: repr(r.uniform(-1, 1) * 10 ** r.randrange(8)), {}),
+    "doubles below one": (lambda r: f"{r.random():.17f}", {}),
+    "doubles, small ones too": (lambda r: repr(r.random() * 10 ** r.randrange(-9, 3)), {}),
+    "many digits": (
+        lambda r: f"{r.choice(['', '-', '+'])}{r.randrange(10 ** r.randrange(1, 20))}",
+        {},
+    ),
+    "sixteen digits": (lambda r: f"{r.randrange(10**14)}.{r.randrange(400)}", {}),
+    "at the edge": (lambda r: f"{r.choice([922, 923])}.{r.randrange(10**16):016}", {}),
+    "long ones with exponents": (
+        lambda r: f"{r.randrange(10**6)}.{r.randrange(10**12)}e{r.randrange(-5, 5)}",
+        {},
+    ),
     "codes": (lambda r: f"{r.randrange(10**6):08}", {}),
     "days first": (
         lambda r: f"{r.randrange(1, 29)}.{r.randrange(1, 13)}.{r.randrange(1000, 9999)}",

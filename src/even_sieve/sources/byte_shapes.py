@@ -7,11 +7,16 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.cells.dates import DAY
-from even_sieve.core.table.lanes import Array, DateLane, FixedLane
+from even_sieve.core.table.build import LARGEST_SCALE
+from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, take
 
 _LONGEST_DECIMAL = 15
 _DECIMAL = r"^[+-]?(0|[1-9][0-9]*)(\.[0-9]*)?$"
+#: Whole numbers of so many digits are codes.
+LONG_CODE = r"^[0-9]{19,}$"
+_DIGITS_OF_128 = 38
+_NEAR = 1e-9
 _DATE = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}([T ][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?)?$"
 _DATE_SHAPE = "0000-00-00T00:00:00"
 DATE_LENGTHS = (10, 16, 19)
@@ -26,8 +31,8 @@ def matching(strings: Any, rows: Array, pattern: str) -> Array:
     return found
 
 
-def decimals(strings: Any, rows: Array) -> tuple[Array, FixedLane | None]:
-    """Return the rows that hold plain decimals, and their lane; none if one is too long.
+def decimals(strings: Any, rows: Array) -> tuple[Array, FixedLane | FloatLane | None]:
+    """Return the rows that hold plain decimals, and their lane; none if one is doubtful.
 
     At most 15 digits with the column's scale: the nearest double times the power of ten
     is then within half a unit of the decimal's digits, so rounding gives these exactly.
@@ -43,12 +48,48 @@ def decimals(strings: Any, rows: Array) -> tuple[Array, FixedLane | None]:
     whole, after = _digits(tokens)
     scale = int(after.max())
     if int(whole.max()) + scale > _LONGEST_DECIMAL:
-        return rows[:0], None
+        return _long_decimals(rows, tokens, doubles)
     units = np.rint(doubles * 10.0**scale).astype(np.int64)
     while scale and not (units % 10).any():
         units //= 10
         scale -= 1
     return rows, FixedLane(units, scale)
+
+
+def _long_decimals(
+    rows: Array, tokens: Any, doubles: Array
+) -> tuple[Array, FixedLane | FloatLane | None]:
+    """Return the rows of plain decimals of many digits, without codes, and their lane.
+
+    A lane of doubles where the digits do not go into whole numbers of 64 bits.
+    """
+    keep = ~mask_of(pc.match_substring_regex(tokens, LONG_CODE))
+    rows, tokens, doubles = rows[keep], tokens.filter(pa.array(keep)), doubles[keep]
+    if not len(rows) or not np.isfinite(doubles).all():
+        return rows[:0], None
+    short = without_end_zeros(tokens)
+    scale = int(_digits(short)[1].max())
+    fits = fits_in_64_bits(doubles, scale)
+    if fits is None:
+        return rows[:0], None
+    if not fits:
+        return rows, FloatLane(doubles)
+    wide = pc.cast(short, pa.decimal128(_DIGITS_OF_128, scale))
+    halves = np.frombuffer(wide.buffers()[1], dtype="<i8", count=2 * len(wide))
+    return rows, FixedLane(halves[::2].astype(np.int64), scale)
+
+
+def without_end_zeros(tokens: Any) -> Any:
+    """Return decimals without zeros at the end of what stands after the point."""
+    return pc.replace_substring_regex(tokens, r"(\.[0-9]*?)0+$", r"\1")
+
+
+def fits_in_64_bits(doubles: Array, scale: int) -> bool | None:
+    """Tell whether numbers, to their nearest doubles, are fixed-point ones; None at the edge."""
+    if scale > LARGEST_SCALE:
+        return False
+    largest = float(np.abs(doubles).max()) * 10.0**scale / 2.0**63
+    return None if abs(largest - 1) < _NEAR else largest < 1
 
 
 def _doubles_of_plain(tokens: Any) -> Array | None:

@@ -24,6 +24,7 @@ from even_sieve.core.table.from_arrays import fixed_from_floats
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane
 from even_sieve.sources.arrow_buffers import Bytes, stored, take
 from even_sieve.sources.bulk_strings import read_in_bulk, with_stored
+from even_sieve.sources.byte_shapes import LONG_CODE, fits_in_64_bits, without_end_zeros
 from even_sieve.sources.source_options import SourceOptions
 
 _SAMPLE = 64
@@ -32,6 +33,7 @@ _SEPARATORS = (" ", "\u00a0", "\u202f", "'", "’")
 _EXPONENT = r"^[+-]?(?:0|[1-9]\d*)(?:\.\d*)?(?:[eE][+-]?\d{1,4})?$"
 _DATE = r"^\d{1,2}(?:/\d{1,2}/|\.\d{1,2}\.|-\d{1,2}-)\d{4}$"
 _PARTS = r"^(?P<a>\d{1,2})[./-](?P<b>\d{1,2})[./-](?P<y>\d{4})$"
+_HAS_DECIMALS = r"\.\d*[1-9]0*(?:[eE]|$)"
 _LONGEST = 15
 _BYTES_A_LETTER = 3
 _ORDERS = (DateOrder.DAY_FIRST, DateOrder.MONTH_FIRST)
@@ -187,18 +189,38 @@ def stored_bools(mask: Any) -> Array:
 
 
 def _with_exponents(name: str, tokens: Any) -> Column | None:
-    """Return numbers with exponents; None where one has more digits than a double keeps."""
-    mantissas = pc.replace_substring_regex(tokens, r"[eE].*$|[^0-9]", "")
-    if pc.max(pc.binary_length(mantissas)).as_py() > _LONGEST:
-        return None
+    """Return numbers with exponents; None where some have too many digits for fixed-point ones."""
     values = stored(pc.cast(tokens, pa.float64()), np.float64)
     if not np.isfinite(values).all():
         return None  # a number beyond any double is an error cell
+    mantissas = pc.replace_substring_regex(tokens, r"[eE].*$|[^0-9]", "")
+    if pc.max(pc.binary_length(mantissas)).as_py() > _LONGEST:
+        return _long_with_exponents(name, tokens, values)
     fixed = fixed_from_floats(values)
     if fixed is None and (np.abs(values) < 2.0**63).all() and _near_whole(values):
         return None  # long whole numbers: the general way keeps all of their digits
     lane: Lane = FloatLane(values) if fixed is None else FixedLane(*fixed)
     return Column(name, len(tokens), {Kind.NUMBER: lane}, None)
+
+
+def _long_with_exponents(name: str, tokens: Any, values: Array) -> Column | None:
+    """Return the column of doubles, where the digits after the points alone say that it is one."""
+    if pc.any(pc.match_substring_regex(tokens, LONG_CODE)).as_py():
+        return None
+    points = np.flatnonzero(
+        stored_bools(pc.match_substring_regex(tokens, r"\.\d*[1-9]0*(?:[eE]|$)"))
+    )
+    if not len(points):
+        return None
+    tokens = take(tokens, points)
+    short = without_end_zeros(pc.replace_substring_regex(tokens, r"[eE].*$", ""))
+    after = pc.binary_length(pc.replace_substring_regex(short, r"^[^.]*\.", ""))
+    exponents = pc.replace_substring_regex(tokens, r"^[^eE]*[eE]?\+?", "")
+    exponents = pc.if_else(pc.equal(exponents, ""), "0", exponents)
+    scales = pc.subtract(pc.cast(after, pa.int64()), pc.cast(exponents, pa.int64()))
+    if fits_in_64_bits(values, max(pc.max(scales).as_py(), 0)) is not False:
+        return None
+    return Column(name, len(values), {Kind.NUMBER: FloatLane(values)}, None)
 
 
 def _near_whole(values: Array) -> bool:
