@@ -9,14 +9,15 @@ at random; another seed makes others.
 import sys
 import time
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 
 from even_sieve.sources.csv import read
 from even_sieve.sources.source_options import SourceOptions
 
-COMMA = {"decimal": ",", "delimiter": ";"}
-DAYS = {"date_order": "day-month-year"}
+COMMA: dict[str, Any] = {"decimal": ",", "delimiter": ";"}
+DAYS: dict[str, Any] = {"date_order": "day-month-year"}
 
 
 def grouped(cents: int, separator: str, mark: str) -> str:
@@ -31,7 +32,7 @@ def with_words(write: Callable[[int], str]) -> Callable[[int], str]:
     return lambda cents: write(cents) if cents % 50 else "waived"
 
 
-SHAPES: dict[str, tuple[Callable[[int], str], dict[str, object]]] = {
+SHAPES: dict[str, tuple[Callable[[int], str], dict[str, Any]]] = {
     "plain": (lambda c: f"{c / 100:.2f}", {}),
     "decimal commas": (lambda c: grouped(c, "", ","), COMMA),
     "decimal commas and words": (with_words(lambda c: grouped(c, "", ",")), COMMA),
@@ -67,7 +68,7 @@ SHAPES: dict[str, tuple[Callable[[int], str], dict[str, object]]] = {
 }
 
 
-def seconds(write: Callable[[int], str], how: dict[str, object], amounts: list[int]) -> float:
+def seconds(write: Callable[[int], str], how: dict[str, Any], amounts: list[int]) -> float:
     sep = how.get("delimiter", ",")
     lines = "".join(f"{i}{sep}{write(c)}\n" for i, c in enumerate(amounts))
     content, options = f"n{sep}dues\n{lines}".encode(), SourceOptions.of(**how)
