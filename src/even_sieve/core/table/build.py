@@ -6,7 +6,6 @@ from datetime import UTC, date, datetime, time
 from decimal import Decimal
 from math import isfinite, isnan
 from numbers import Integral, Real
-from sys import float_info
 from typing import Any
 
 import numpy as np
@@ -37,7 +36,7 @@ _BLOCK = 1 << 16
 MIDNIGHT = time()
 INFINITE = CellError("infinite", "the number is infinite")
 BEYOND = CellError("infinite", "the number is beyond the largest double")
-LARGEST = int(float_info.max)
+LARGEST = int(float(np.finfo(np.float64).max))
 _LARGEST_EXPONENT = 308
 
 
