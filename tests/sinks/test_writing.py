@@ -90,6 +90,34 @@ def test_every_kind_of_cell_comes_back(tmp_path, ending):
         assert again.column(name) == table_from(CELLS).column(name), name
 
 
+@pytest.mark.parametrize("ending", [".xlsx", ".ods"])
+@pytest.mark.parametrize(
+    ("text", "fact"),
+    [
+        ("x" * 32_768, "32,768 letters is longer than the 32,767"),
+        ("fog\x01", r"U\+0001"),
+        ("\ud800", r"U\+D800"),
+    ],
+)
+def test_what_no_workbook_holds_is_refused(tmp_path, ending, text, fact):
+    path = tmp_path / f"calls{ending}"
+    path.write_text("the old one")
+    with pytest.raises(SourceError, match=fact):
+        table_from({"remarks": ["calm", text]}).write(path)
+    assert path.read_text() == "the old one"
+
+
+@pytest.mark.parametrize("ending", [".xlsx", ".ods"])
+def test_more_rows_than_a_sheet_has_are_refused(tmp_path, ending):
+    with pytest.raises(SourceError, match=r"1,048,576 rows and a header are more"):
+        table_from({"call": np.arange(1_048_576)}).write(tmp_path / f"calls{ending}")
+
+
+def test_the_longest_text_of_a_cell_comes_back(tmp_path):
+    table_from({"remarks": ["x" * 32_767, "a\tb\nc"]}).write(tmp_path / "calls.xlsx")
+    assert list(read_table(tmp_path / "calls.xlsx").column("remarks")) == ["x" * 32_767, "a\tb\nc"]
+
+
 def test_names_of_columns_are_made_harmless_too(tmp_path):
     calls = table_from({"zone": ["Outer", "Outer"], "side": ["=1+1", "b"], "=dues": [5, 6]})
     calls.write(tmp_path / "a.csv")

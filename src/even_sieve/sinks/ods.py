@@ -18,6 +18,7 @@ from odf.text import P
 from even_sieve.core.cells import Cell, CellError, format_date
 from even_sieve.core.table import Mark, Table
 from even_sieve.sinks.files import repeats_others
+from even_sieve.sinks.fitting import refuse_unfit
 from even_sieve.sinks.packing import write_packed
 from even_sieve.sinks.tokens import token
 
@@ -31,6 +32,7 @@ def write_sheets(
     sheets: Sequence[tuple[str, Table]], path: Path, leave_formulas: bool = False
 ) -> None:
     """Write tables to the path, each on a sheet of that name."""
+    refuse_unfit(sheets)
     Element.namespaces.clear()  # odfpy would declare all that were met so far in the process
     document = OpenDocumentSpreadsheet()
     styles = _Styles(document)

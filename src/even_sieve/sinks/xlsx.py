@@ -15,6 +15,7 @@ from openpyxl.utils import get_column_letter
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.table import Table
 from even_sieve.sinks.files import is_hidden, repeats_others
+from even_sieve.sinks.fitting import refuse_unfit
 from even_sieve.sinks.packing import write_packed
 from even_sieve.sinks.tokens import token
 
@@ -31,6 +32,7 @@ def write_sheets(
     sheets: Sequence[tuple[str, Table]], path: Path, leave_formulas: bool = False
 ) -> None:
     """Write tables to the path, each on a sheet of that name, the names of columns kept in view."""
+    refuse_unfit(sheets)
     book = Workbook(write_only=True)
     for name, table in sheets:
         sheet: Any = book.create_sheet(name)
