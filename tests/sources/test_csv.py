@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from even_sieve import read_table
 from even_sieve.core.cells import CellError
-from even_sieve.core.errors import SieveError, SourceError, SourceNotFound
+from even_sieve.core.errors import CallError, SieveError, SourceError, SourceNotFound
 from even_sieve.sources import bulk_strings, files, growing_columns, long_csv, string_columns
 from even_sieve.sources.csv import read
 from even_sieve.sources.source_options import Limits, SourceOptions
@@ -233,3 +233,15 @@ def test_switches_of_other_libraries_are_left_as_they_were(harbour):
     )
     run = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert run.stdout.split() == ["True", "True"]
+
+
+def test_lines_left_out_of_a_sideways_file_are_left_out():
+    content = b"a;b;c\nx;1;2\nTotal;4;6\n"
+    table = read(content, "x", SourceOptions.of(sideways=True, leave_out_foot=1))
+    assert list(table.names) == ["a", "x"]
+    assert list(table.column("x").cells()) == [1, 2]
+
+
+def test_lines_left_out_beside_a_block_are_refused():
+    with pytest.raises(CallError, match="has no effect"):
+        read(b"a,b\n1,2\n", "x", SourceOptions.of(cells="A1:B2", leave_out_top=1))

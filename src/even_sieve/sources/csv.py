@@ -1,11 +1,7 @@
 """CSV (RFC 4180), read through pyarrow; every cell keeps its own kind."""
 
-import csv
-from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
-from io import StringIO
-from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -13,11 +9,10 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from pyarrow import csv as arrow_csv
 
-from even_sieve.core.cells import read_number
-from even_sieve.core.errors import SourceError
+from even_sieve.core.errors import CallError, SourceError
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, Table
-from even_sieve.core.table.lanes import Array
+from even_sieve.sources.csv_records import reader_of, records_of, row_numbers, title_lines
 from even_sieve.sources.dialect import Dialect, find_delimiter, to_utf8
 from even_sieve.sources.names import column_names
 from even_sieve.sources.quotes import refuse_open_quotes
@@ -26,7 +21,6 @@ from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import column_from_strings
 
 _BLOCK = 1 << 20
-_LOOKED_AT = 1 << 16
 _THREADS = 2
 LONGEST_HEADER = 1 << 20
 
@@ -43,6 +37,11 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
     Rows are numbered by the line on which they start. Raises `SourceError` naming source
     and row, `DuplicateColumn` for two columns of one name.
     """
+    if options.cells is not None and (options.leave_out_top or options.leave_out_foot):
+        raise CallError(
+            f"{source}: with cells, leaving out lines of the top or foot has no effect\n"
+            "Name the block without them"
+        )
     content, guessed = _text(content, source, options)
     chosen, first = (content, 0) if options.cells else _within_lines(content, source, options)
     delimiter = options.delimiter or find_delimiter(chosen, options.quote)
@@ -50,7 +49,7 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
     if dialect.quote.encode() in content:
         refuse_open_quotes(content, source, dialect)
     if options.cells is not None or options.sideways:
-        return _of_grid(content, source, dialect, options, guessed)
+        return _of_grid(chosen, source, dialect, options, guessed)
     content, left_out = _without_titles(chosen, dialect, options)
     left_out += first
     if left_out and not options.needs_whole:
@@ -94,31 +93,6 @@ def _without_titles(content: bytes, dialect: Dialect, options: SourceOptions) ->
     return text, content.count(b"\n", 0, len(content) - len(text))
 
 
-def title_lines(content: bytes, dialect: Dialect) -> int:
-    """Return how many lines stand above the header: titles, with fewer fields than the rows.
-
-    A title fills one field where most records of the beginning have several.
-    """
-    head = content[:_LOOKED_AT]
-    head = head if len(content) <= _LOOKED_AT else head[: head.rfind(b"\n") + 1]
-    records = [(n, r) for n, r in _records(head, dialect) if r]
-    widths = Counter(len(record) for _, record in records)
-    width = max(widths, key=lambda each: (widths[each], each), default=1)
-    if width < 2:
-        return 0
-    for (number, record), (_, below) in pairwise(records):
-        if not _is_title(record, width):
-            named = len(record) == len(below) == width and not any(map(read_number, record))
-            return number - 1 if named else 0
-    return 0
-
-
-def _is_title(record: Sequence[str], width: int) -> bool:
-    """Tell whether a record says one thing where others have several."""
-    filled = sum(bool(field.strip()) for field in record)
-    return not filled or (filled == 1 and (len(record) < width or width > 2))
-
-
 def header_found(line: int) -> Notice:
     """Return the notice on a header that does not stand in the first line."""
     text = f"the names of the columns were taken from line {line}; see --header"
@@ -133,13 +107,13 @@ def _of_grid(
     notices: tuple[Notice, ...],
 ) -> Table:
     """Return the table of a block of the fields, or of records that stand side by side."""
-    numbered = list(_records(content, dialect))
+    numbered = list(records_of(content, dialect))
     records = [record for _, record in numbered]
     first, last, left, right = 0, len(records), 0, max(map(len, records), default=0)
     if options.cells is not None:
         first, last, left, right = block_of(options.cells, source)
-    if options.header is not None:
-        first = options.header - 1
+        if options.header is not None:
+            first = options.header - 1
     kept = [record[left:right] for record in records[first:last]]
     wide = max(map(len, kept), default=0)
     kept = [[*record, *([""] * (wide - len(record)))] for record in kept]
@@ -219,7 +193,7 @@ def header_names(
 ) -> tuple[list[str], tuple[Notice, ...]]:
     """Return the names in the header, which is the first record."""
     head = content[:LONGEST_HEADER].decode("utf-8", errors="ignore")
-    header = next(record for record in _reader(head, dialect) if record)
+    header = next(record for record in reader_of(head, dialect) if record)
     names, notices = column_names(header, source)
     if len(names) > options.limits.columns:
         raise SourceError(source, f"{len(names):,} columns: at most {options.limits.columns:,}")
@@ -280,7 +254,7 @@ def parsing(
 
 def _refuse_ragged(content: bytes, count: int, source: str, dialect: Dialect) -> None:
     """Raise `SourceError` for the first row whose number of fields differs from the header's."""
-    for number, record in _records(content, dialect):
+    for number, record in records_of(content, dialect):
         if record and len(record) != count:
             what = "too many" if len(record) > count else "too few"
             raise SourceError(
@@ -293,49 +267,7 @@ def _refuse_ragged(content: bytes, count: int, source: str, dialect: Dialect) ->
             )
 
 
-def _records(content: bytes, dialect: Dialect) -> Iterator[tuple[int, list[str]]]:
-    """Yield each record with the line on which it starts; blank lines give empty records."""
-    usual = csv.field_size_limit(2**31 - 1)
-    try:
-        reader = _reader(content.decode("utf-8"), dialect)
-        start = 1
-        for record in reader:
-            yield start, record
-            start = reader.line_num + 1
-    finally:
-        csv.field_size_limit(usual)
-
-
-def row_numbers(
-    content: bytes, rows: int, dialect: Dialect, columns: int, left_out: int = 0
-) -> tuple[Array | int, int]:
-    """Return the line of each row, and how many blank lines there are between them.
-
-    Lines follow one another from 2 on, or from after those `left_out`; they come as an array
-    where lines and rows differ.
-    """
-    tail = content[-4096:]
-    end = len(content) - len(tail) + len(tail.rstrip(b"\r\n"))
-    ends = content.count(b"\n", 0, end) or content.count(b"\r", 0, end)
-    if ends == rows or columns == 1:
-        return 2 + left_out, 0
-    starts, blank = [], 0
-    for number, record in _records(content[:end], dialect):
-        if record:
-            starts.append(number + left_out)
-        else:
-            blank += 1
-    return np.array(starts[1:], dtype=np.int64), blank
-
-
-def _reader(text: str, dialect: Dialect) -> Any:
-    """Return the standard library's reader; it counts lines, which pyarrow does not."""
-    return csv.reader(
-        StringIO(text, newline=""), delimiter=dialect.delimiter, quotechar=dialect.quote
-    )
-
-
 def read_plain_rows(content: bytes, source: str) -> list[tuple[int, Sequence[str]]]:
     """Return the records of a small CSV as texts, each with its line; for criteria ranges."""
     content, _ = _text(content, source, SourceOptions())
-    return list(_records(content, Dialect(find_delimiter(content))))
+    return list(records_of(content, Dialect(find_delimiter(content))))

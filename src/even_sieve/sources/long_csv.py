@@ -25,9 +25,8 @@ from even_sieve.sources.csv import (
     header_names,
     parsing,
     read_columns,
-    row_numbers,
-    title_lines,
 )
+from even_sieve.sources.csv_records import row_numbers, title_lines
 from even_sieve.sources.dialect import Dialect, find_delimiter, strange_start
 from even_sieve.sources.growing_columns import Gathering
 from even_sieve.sources.quotes import refuse_open_quotes

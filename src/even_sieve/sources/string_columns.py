@@ -26,7 +26,7 @@ from even_sieve.sources.arrow_buffers import stored, take
 from even_sieve.sources.bulk_strings import read_in_bulk, trim
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
-from even_sieve.sources.written_shapes import read_in_shape
+from even_sieve.sources.written_shapes import read_in_shape, written_notice
 
 _SAMPLE = 4096
 _MANY = 0.25
@@ -108,11 +108,7 @@ def _as_written(
     if written is None:
         return cells, ()
     position = next(i for i, cell in enumerate(cells) if isinstance(cell, str))
-    text = (
-        f"column '{name}': numbers written such as '{cells[position]}' were read as numbers, "
-        f"this one as {written[position]}"
-    )
-    return written, (Notice(Code.WRITTEN_NUMBERS, text),)
+    return written, (written_notice(name, cells[position], written[position]),)
 
 
 def with_date_notice(column: Column) -> Column:

@@ -15,14 +15,14 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from even_sieve.core.cells import Kind, fold
+from even_sieve.core.cells import Cell, Kind, fold
 from even_sieve.core.cells.written import Conventions, DateOrder, read_written_number
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Column
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.from_arrays import fixed_from_floats
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane
-from even_sieve.sources.arrow_buffers import Bytes, stored, take
+from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, take
 from even_sieve.sources.bulk_strings import read_in_bulk, with_stored
 from even_sieve.sources.byte_shapes import LONG_CODE, fits_in_64_bits, without_end_zeros
 from even_sieve.sources.source_options import SourceOptions
@@ -164,7 +164,7 @@ def _read_as(kind: Kind, name: str, plain: Any, shaped: Any) -> Column | None:
     if column is None:
         return None
     if column.states is not None:
-        is_kind = bool((column.states[stored_bools(shaped)] == kind).all())
+        is_kind = bool((column.states[mask_of(shaped)] == kind).all())
     else:
         is_kind = set(column.counts) == {kind} or not pc.any(shaped).as_py()
     return column if is_kind else None
@@ -172,20 +172,20 @@ def _read_as(kind: Kind, name: str, plain: Any, shaped: Any) -> Column | None:
 
 def _as_written(name: str, tokens: Any, plain: Any, options: SourceOptions) -> tuple[Notice, ...]:
     """Return the notice on numbers that are not plain ones, by the first of them."""
-    changed = np.flatnonzero(stored_bools(pc.not_equal(tokens, plain)))
+    changed = np.flatnonzero(mask_of(pc.not_equal(tokens, plain)))
     if options.decimal != "." or not len(changed):
         return ()  # a decimal mark that was given is no surprise
     first = tokens[int(changed[0])].as_py()
+    return (written_notice(name, first, read_written_number(first)),)
+
+
+def written_notice(name: str, example: Cell, number: Cell) -> Notice:
+    """Return the notice on a column of numbers as people write them."""
     text = (
-        f"column '{name}': numbers written such as '{first}' were read as numbers, "
-        f"this one as {read_written_number(first)}"
+        f"column '{name}': numbers written such as '{example}' were read as numbers, "
+        f"this one as {number}"
     )
-    return (Notice(Code.WRITTEN_NUMBERS, text),)
-
-
-def stored_bools(mask: Any) -> Array:
-    """Return an Arrow array of booleans without nulls as a NumPy one."""
-    return stored(pc.cast(mask, pa.uint8()), np.uint8).astype(bool)
+    return Notice(Code.WRITTEN_NUMBERS, text)
 
 
 def _with_exponents(name: str, tokens: Any) -> Column | None:
@@ -207,9 +207,7 @@ def _long_with_exponents(name: str, tokens: Any, values: Array) -> Column | None
     """Return the column of doubles, where the digits after the points alone say that it is one."""
     if pc.any(pc.match_substring_regex(tokens, LONG_CODE)).as_py():
         return None
-    points = np.flatnonzero(
-        stored_bools(pc.match_substring_regex(tokens, r"\.\d*[1-9]0*(?:[eE]|$)"))
-    )
+    points = np.flatnonzero(mask_of(pc.match_substring_regex(tokens, _HAS_DECIMALS)))
     if not len(points):
         return None
     tokens = take(tokens, points)

@@ -5,8 +5,9 @@ from even_sieve.core.table.columns import Column
 from even_sieve.core.table.from_arrays import column_from
 from even_sieve.core.table.marks import Mark
 from even_sieve.core.table.profile import ColumnProfile, Finding, Profile, profile
-from even_sieve.core.table.repeats import Suspect, find_subtotals, find_totals, misfit_words
+from even_sieve.core.table.repeats import find_subtotals, find_totals
 from even_sieve.core.table.table import Table, table_from_columns
+from even_sieve.core.table.totals import Suspect, misfit_words
 
 __all__ = [
     "Column",

@@ -12,8 +12,9 @@ from even_sieve.core.table.build import kind_of
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import Array, TextLane
 from even_sieve.core.table.marks import Mark
-from even_sieve.core.table.repeats import Suspect, find_totals, misfit_words
+from even_sieve.core.table.repeats import find_totals
 from even_sieve.core.table.table import Table
+from even_sieve.core.table.totals import Suspect, misfit_words
 
 _MOST_ROWS = 5
 #: Columns are taken to be filled alike where they are in so many rows of a hundred.

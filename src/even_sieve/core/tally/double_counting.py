@@ -9,7 +9,7 @@ from weakref import WeakKeyDictionary
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Mark, Table, find_totals, misfit_words
 from even_sieve.core.table.lanes import Array
-from even_sieve.core.table.repeats import Totals
+from even_sieve.core.table.totals import Totals
 
 _MOST_CELLS = 200_000
 _SHOWN = 5
