@@ -18,9 +18,8 @@ import pandas as pd
 from ten_million import THREADS
 
 from even_sieve.core.criteria import Criteria, criteria_from_range, parse_criteria
-from even_sieve.core.criteria.operands import Pattern, Wild
-from even_sieve.core.criteria.values import read_letters
-from even_sieve.core.criteria.wildcards import matcher
+from even_sieve.core.criteria.operands import Pattern, Wild, read_letters
+from even_sieve.core.criteria.operands.wildcards import matcher
 from even_sieve.core.measures import parse_measure
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table, column_from_codes

@@ -20,7 +20,8 @@ STARTS = [
 #: All that the recheck may know: what a cell is, how criteria and measures are written down.
 RECHECK_MAY_IMPORT = {
     "even_sieve.core.cells", "even_sieve.core.table", "even_sieve.core.table.lanes",
-    "even_sieve.core.criteria.nodes", "even_sieve.core.criteria.operands",
+    "even_sieve.core.criteria.conditions", "even_sieve.core.criteria.nodes",
+    "even_sieve.core.criteria.operands",
     "even_sieve.core.measures.request",
 }  # fmt: skip
 PLAIN_PYTHON = {"collections", "collections.abc", "dataclasses", "datetime", "decimal", "fractions",

@@ -24,13 +24,10 @@ from even_sieve.core.cells import Kind, fold, read_number
 from even_sieve.core.cells.dates import DAY, date_from_days
 from even_sieve.core.cells.quoting import is_quoted, match_unquoted, split_unquoted, unquoted
 from even_sieve.core.criteria import Binder, Criteria, blocks
-from even_sieve.core.criteria.nodes import (
-    Condition,
-    OneOf,
-)
-from even_sieve.core.criteria.operands import Period
+from even_sieve.core.criteria.conditions import OneOf
+from even_sieve.core.criteria.nodes import Condition
+from even_sieve.core.criteria.operands import Period, read_letters
 from even_sieve.core.criteria.settings import operand_of
-from even_sieve.core.criteria.values import read_letters
 from even_sieve.core.errors import CallError, UnknownColumn
 from even_sieve.core.lazy import LazySequence
 from even_sieve.core.table import Column, Table

@@ -10,15 +10,8 @@ from typing import Protocol
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.criteria import Criteria, all_of, any_of
-from even_sieve.core.criteria.nodes import (
-    Compared,
-    Condition,
-    Holding,
-    Holds,
-    OneOf,
-    Order,
-    negated,
-)
+from even_sieve.core.criteria.conditions import Compared, Holding, Holds, OneOf, Order
+from even_sieve.core.criteria.nodes import Condition, negated
 from even_sieve.core.criteria.operands import Number, Period
 from even_sieve.core.criteria.settings import operand_of
 

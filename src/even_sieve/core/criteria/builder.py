@@ -9,16 +9,9 @@ True
 from enum import Enum
 from typing import TypeAlias
 
+from even_sieve.core.criteria.conditions import Compared, Holding, Holds, OneOf, Order
 from even_sieve.core.criteria.grammar import parse_cell
-from even_sieve.core.criteria.nodes import (
-    Compared,
-    Condition,
-    Criteria,
-    Holding,
-    Holds,
-    OneOf,
-    Order,
-)
+from even_sieve.core.criteria.nodes import Condition, Criteria
 from even_sieve.core.criteria.operands import (
     NamedPeriod,
     Number,
@@ -29,9 +22,10 @@ from even_sieve.core.criteria.operands import (
     Text,
     Window,
     WindowEnd,
+    read_letters,
+    read_plain,
 )
 from even_sieve.core.criteria.settings import PlainValue, operand_of
-from even_sieve.core.criteria.values import read_letters, read_plain
 from even_sieve.core.errors import CriteriaError
 
 Comparable: TypeAlias = "PlainValue | Field"

@@ -13,16 +13,11 @@ A value without a comparison before it stands in a cell of a range, or after `|`
 import re
 from collections.abc import Sequence
 
-from even_sieve.core.criteria.clauses import Clauses, operator_here
-from even_sieve.core.criteria.nodes import (
-    Condition,
-    Criteria,
-    Meets,
-    all_of,
-    any_of,
-    negated,
-)
+from even_sieve.core.criteria.clauses import Clauses
+from even_sieve.core.criteria.conditions import read_meets
+from even_sieve.core.criteria.nodes import Condition, Criteria, all_of, any_of, negated
 from even_sieve.core.criteria.scanner import Scanner
+from even_sieve.core.criteria.symbols import operator_here
 from even_sieve.core.errors import CriteriaError
 
 _IN_WORDS = {
@@ -112,9 +107,10 @@ class _TextParser:
                 return negated(self.single())
             if scanner.here("("):
                 return self.group()
-            named = self.named()
-            if named is not None:
-                return named
+            opened = scanner.at
+            met = read_meets(scanner)
+            if met is not None:
+                return Condition("", met, position=opened + 1)
             if scanner.joint_here():
                 raise scanner.error(f"a condition is missing before '{scanner.joint_here()}'")
         start = scanner.at
@@ -129,20 +125,6 @@ class _TextParser:
         if not self.scanner.take(")"):
             raise self.scanner.error("the bracket that opens here is not closed", at=opened)
         return criteria
-
-    def named(self) -> Criteria | None:
-        """Return the criteria of a parameter that stands for a whole condition, if one does."""
-        scanner, start = self.scanner, self.scanner.at
-        end = scanner.text.find("}", start)
-        if not scanner.here("{") or end < 0:
-            return None
-        name = scanner.text[start + 1 : end].strip()
-        scanner.at = end + 1
-        scanner.skip_space()
-        if name and (scanner.done or scanner.here(")") or scanner.joint_here()):
-            return Condition("", Meets(name), position=start + 1)
-        scanner.at = start
-        return None
 
     def known_column(self) -> str | None:
         """Return the longest known column name that stands here before an operator, if any."""

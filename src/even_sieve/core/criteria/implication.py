@@ -1,44 +1,24 @@
 """When one condition holds, does another? A yes is certain; a no may be ignorance."""
 
-from dataclasses import dataclass
 from decimal import Decimal
 
-from even_sieve.core.cells import fold
-from even_sieve.core.criteria.nodes import And, Compared, Condition, Criteria, OneOf, Order
-from even_sieve.core.criteria.operands import (
-    Number,
-    Operand,
-    Pattern,
-    Period,
-    Text,
-    Wild,
-    Window,
-)
-from even_sieve.core.criteria.wildcards import matcher
+from even_sieve.core.criteria.nodes import And, Condition, Criteria
+from even_sieve.core.criteria.operands import Interval, Piece
+from even_sieve.core.criteria.operands.wildcards import matcher
 
 
-@dataclass(frozen=True)
-class _Interval:
-    """Numbers, or moments, from `low` to `high`, the ends in or out; None is open."""
-
-    kind: type
-    low: Decimal | int | None
-    high: Decimal | int | None
-    low_in: bool = True
-    high_in: bool = True
-
-    def within(self, other: "_Interval") -> bool:
-        """Tell whether all of this interval lies in the other."""
-        return (
-            self.kind is other.kind
-            and _above(self.low, self.low_in, other.low, other.low_in)
-            and _above(
-                None if self.high is None else -self.high,
-                self.high_in,
-                None if other.high is None else -other.high,
-                other.high_in,
-            )
+def _within(narrow: Interval, wide: Interval) -> bool:
+    """Tell whether all of an interval lies in the other."""
+    return (
+        narrow.kind is wide.kind
+        and _above(narrow.low, narrow.low_in, wide.low, wide.low_in)
+        and _above(
+            None if narrow.high is None else -narrow.high,
+            narrow.high_in,
+            None if wide.high is None else -wide.high,
+            wide.high_in,
         )
+    )
 
 
 def _above(
@@ -85,76 +65,23 @@ def _covers(wide: Condition, narrow: Condition) -> bool:
     """Tell whether every value of `narrow` is one of `wide`, signs aside."""
     if wide.test == narrow.test:
         return True
-    large, small = _pieces(wide), _pieces(narrow)
+    large, small = wide.test.pieces(), narrow.test.pieces()
     return bool(small) and all(any(_holds(one, each) for one in large) for each in small)
 
 
 def _apart(first: Condition, second: Condition) -> bool:
     """Tell whether two lists of plain texts, or of plain numbers, have nothing in common."""
-    one, two = _pieces(first), _pieces(second)
+    one, two = first.test.pieces(), second.test.pieces()
     if not one or not two:
         return False
     plain = all(isinstance(each, str) for each in (*one, *two))
-    single = all(isinstance(each, _Interval) and each.low == each.high for each in (*one, *two))
+    single = all(isinstance(each, Interval) and each.low == each.high for each in (*one, *two))
     return (plain or single) and not set(one) & set(two)
 
 
-_Piece = str | tuple[str | Wild, ...] | _Interval
-
-
-def _pieces(condition: Condition) -> list[_Piece]:
-    """Return the values of a condition as texts, patterns, intervals; none if unknown."""
-    test = condition.test
-    if isinstance(test, Compared):
-        interval = _half_line(test.order, test.value)
-        return [] if interval is None else [interval]
-    if not isinstance(test, OneOf):
-        return []
-    pieces = [_piece(value) for value in test.values]
-    return [each for each in pieces if each is not None] if None not in pieces else []
-
-
-def _piece(value: Operand) -> _Piece | None:
-    if isinstance(value, Text):
-        return fold(value.text)
-    if isinstance(value, Pattern):
-        parts = tuple(part for part in value.parts if isinstance(part, str | Wild))
-        return parts if len(parts) == len(value.parts) else None
-    if isinstance(value, Number):
-        return _Interval(Number, value.value, value.value)
-    if isinstance(value, Period):
-        return _Interval(Period, value.start, value.end - 1)
-    return _window(value) if isinstance(value, Window) else None
-
-
-def _window(window: Window) -> _Interval | None:
-    low, high = window.low, window.high
-    if isinstance(low, Number | None) and isinstance(high, Number | None):
-        return _Interval(Number, low.value if low else None, high.value if high else None)
-    if isinstance(low, Period | None) and isinstance(high, Period | None):
-        return _Interval(Period, low.start if low else None, high.end - 1 if high else None)
-    return None
-
-
-def _half_line(order: Order, value: Operand) -> _Interval | None:
-    if isinstance(value, Number):
-        first = last = value.value
-    elif isinstance(value, Period):
-        first, last = value.start, value.end - 1  # type: ignore[assignment]
-    else:
-        return None
-    kind = type(value)
-    return {
-        Order.LESS: _Interval(kind, None, first, high_in=False),
-        Order.AT_MOST: _Interval(kind, None, last),
-        Order.MORE: _Interval(kind, last, None, low_in=False),
-        Order.AT_LEAST: _Interval(kind, first, None),
-    }[order]
-
-
-def _holds(wide: _Piece, narrow: _Piece) -> bool:
+def _holds(wide: Piece, narrow: Piece) -> bool:
     if wide == narrow:
         return True
-    if isinstance(wide, _Interval) and isinstance(narrow, _Interval):
-        return narrow.within(wide)
+    if isinstance(wide, Interval) and isinstance(narrow, Interval):
+        return _within(narrow, wide)
     return isinstance(wide, tuple) and isinstance(narrow, str) and matcher(wide)(narrow)

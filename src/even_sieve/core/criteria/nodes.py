@@ -5,63 +5,9 @@ Nodes are equal when they mean the same; where each stood in the text is kept be
 
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
-from enum import StrEnum
 from typing import TypeAlias
 
-from even_sieve.core.criteria.operands import Operand
-
-
-class Order(StrEnum):
-    """The order comparisons."""
-
-    LESS = "<"
-    AT_MOST = "<="
-    MORE = ">"
-    AT_LEAST = ">="
-
-
-class Holding(StrEnum):
-    """What `is` asks of a cell."""
-
-    BLANK = "blank"
-    FILLED = "filled"
-    ERROR = "error"
-    NUMBER = "number"
-    TEXT = "text"
-    DATE = "date"
-    YES_NO = "yes/no"
-
-
-@dataclass(frozen=True)
-class OneOf:
-    """The cell equals, or lies in, one of these."""
-
-    values: tuple[Operand, ...]
-
-
-@dataclass(frozen=True)
-class Compared:
-    """The cell stands in this order to the value."""
-
-    order: Order
-    value: Operand
-
-
-@dataclass(frozen=True)
-class Holds:
-    """The cell holds this kind of thing."""
-
-    what: Holding
-
-
-@dataclass(frozen=True)
-class Meets:
-    """The row meets the criteria that a parameter holds; `column` of its condition is empty."""
-
-    name: str
-
-
-Test: TypeAlias = OneOf | Compared | Holds | Meets
+from even_sieve.core.criteria.conditions import Test
 
 
 class Joinable:

@@ -4,9 +4,15 @@ from dataclasses import dataclass
 
 from even_sieve.core.cells import Kind, fold, looks_like_date, looks_like_number
 from even_sieve.core.criteria.nodes import Condition
-from even_sieve.core.criteria.operands import Number, Operand, Pattern, Text, Window
-from even_sieve.core.criteria.periods import EXAMPLES
-from even_sieve.core.criteria.values import read_plain
+from even_sieve.core.criteria.operands import (
+    EXAMPLES,
+    Number,
+    Operand,
+    Pattern,
+    Text,
+    Window,
+    read_plain,
+)
 from even_sieve.core.criteria.writing import write_condition, write_value
 from even_sieve.core.errors import closest
 from even_sieve.core.notices import Code, Notice, counted

@@ -12,6 +12,8 @@ from typing import Any, Protocol
 
 import numpy as np
 
+from even_sieve.core.cells import Kind
+from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import Array
 
 _BOOL = np.dtype(bool)
@@ -275,3 +277,17 @@ def all_probes(probes: tuple[Probe, ...]) -> Probe:
 def any_probe(probes: tuple[Probe, ...]) -> Probe:
     """Return one probe that asks any of them; without any, one that never holds."""
     return probes[0] if len(probes) == 1 else AnyOf(probes) if probes else Constant(False)
+
+
+def of_kind(column: Column, kind: Kind, probe: Probe) -> Probe:
+    """Return the probe restricted to the rows whose cell is of the kind."""
+    if column.states is None or (isinstance(probe, Constant) and not probe.holds):
+        return probe
+    return AllOf((probe, Between(column.states, np.uint8(kind), np.uint8(kind))))
+
+
+def kind_probe(column: Column, kind: Kind) -> Probe:
+    """Return the probe for the rows whose cell is of the kind."""
+    if column.states is None:
+        return Constant(kind in column.lanes)
+    return Between(column.states, np.uint8(kind), np.uint8(kind))

@@ -8,13 +8,13 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.criteria.conditions import OneOf
 from even_sieve.core.criteria.grammar import parse_cell
 from even_sieve.core.criteria.nodes import (
     EVERYTHING,
     And,
     Condition,
     Criteria,
-    OneOf,
     Or,
     all_of,
     any_of,

@@ -7,34 +7,29 @@ from decimal import Decimal
 from typing import Any, TypeAlias
 
 from even_sieve.core.cells.dates import DAY, days_of, micros_of
+from even_sieve.core.criteria.conditions import Meets
 from even_sieve.core.criteria.nodes import (
     And,
-    Compared,
     Condition,
     Criteria,
-    Meets,
     Not,
-    OneOf,
     Or,
     all_of,
     any_of,
     negated,
 )
 from even_sieve.core.criteria.operands import (
+    Calendar,
     NamedPeriod,
     Number,
     Operand,
     Parameter,
-    Pattern,
     Period,
     Text,
-    Wild,
-    Window,
-    WindowEnd,
     YesNo,
+    read_plain,
+    resolve_period,
 )
-from even_sieve.core.criteria.periods import Calendar, resolve_period
-from even_sieve.core.criteria.values import is_likely_end, read_plain
 from even_sieve.core.errors import ParameterError, closest, listed
 from even_sieve.core.notices import Code, Notice
 
@@ -155,36 +150,13 @@ class _Preparation:
         return found
 
     def condition(self, condition: Condition) -> Criteria | None:
-        test = condition.test
-        if isinstance(test, Meets):
-            found = self.met(test)
+        if isinstance(condition.test, Meets):
+            found = self.met(condition.test)
             return negated(found) if found is not None and condition.negated else found
-        if isinstance(test, OneOf):
-            values = tuple(each for value in test.values for each in self.operands(value))
-            if not values:
-                return None
-            test = OneOf(values)
-        elif isinstance(test, Compared):
-            put = tuple(self.operands(test.value))
-            if not put:
-                return None
-            if len(put) > 1:
-                raise ParameterError(
-                    _names(test.value), f"'{test.order}' takes one value, not {len(put)}"
-                )
-            test = Compared(test.order, put[0])
+        test = condition.test.settled(self)
+        if test is None:
+            return None
         return Condition(condition.column, test, condition.negated, condition.position)
-
-    def operands(self, value: Operand) -> Iterable[Operand]:
-        if isinstance(value, Parameter):
-            return self.put(value)
-        if isinstance(value, Pattern):
-            return self.pattern(value)
-        if isinstance(value, Window):
-            return self.window(value)
-        if isinstance(value, NamedPeriod):
-            return (self.period(value),)
-        return (value,)
 
     def period(self, named: NamedPeriod) -> Period:
         self.hangs_on_date |= not named.name.startswith("FY")
@@ -226,46 +198,3 @@ class _Preparation:
 
     def resolved(self, operand: Operand) -> Operand:
         return self.period(operand) if isinstance(operand, NamedPeriod) else operand
-
-    def pattern(self, pattern: Pattern) -> tuple[Operand, ...]:
-        parts: list[str | Wild | Parameter] = []
-        for part in pattern.parts:
-            if isinstance(part, Parameter):
-                put = self.put(part)
-                if not put:
-                    return ()
-                if len(put) > 1:
-                    raise ParameterError(part.name, "a list cannot stand inside a text")
-                parts.append(_letters(put[0]))
-            else:
-                parts.append(part)
-        if not any(isinstance(part, Wild) for part in parts):
-            return (Text("".join(str(part) for part in parts)),)
-        return (Pattern(tuple(parts)),)
-
-    def window(self, window: Window) -> tuple[Operand, ...]:
-        low, high = self.end(window.low), self.end(window.high)
-        return () if low is None and high is None else (Window(low, high),)
-
-    def end(self, end: WindowEnd) -> WindowEnd:
-        if isinstance(end, NamedPeriod):
-            return self.period(end)
-        if not isinstance(end, Parameter):
-            return end
-        put = self.put(end)
-        if not put:
-            return None
-        if len(put) == 1 and isinstance(put[0], Number | Period):
-            return put[0]
-        if len(put) == 1 and isinstance(put[0], Text) and is_likely_end(put[0].text):
-            return put[0]
-        raise ParameterError(end.name, "the end of a window is one number or date")
-
-
-def _names(value: Operand) -> str:
-    return value.name if isinstance(value, Parameter) else str(value)
-
-
-def _letters(operand: Operand) -> str:
-    text = getattr(operand, "text", "")
-    return str(text)

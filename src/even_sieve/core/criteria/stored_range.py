@@ -1,18 +1,14 @@
-"""Operands brought to the stored type of a lane: inclusive spans of what is stored."""
+"""Values brought to the stored type of a lane: inclusive spans of what is stored."""
 
 from dataclasses import dataclass
-from decimal import Decimal
-from fractions import Fraction
-from math import ceil, floor, isinf, nextafter
+from enum import StrEnum
+from math import isinf, nextafter
 from typing import Any, TypeAlias
 
 import numpy as np
 
-from even_sieve.core.cells.dates import DAY
-from even_sieve.core.criteria.nodes import Order
-from even_sieve.core.criteria.operands import Number, Period
 from even_sieve.core.criteria.probes import Between, Constant, Probe
-from even_sieve.core.table.lanes import DateLane, FixedLane, FloatLane
+from even_sieve.core.table.lanes import DateLane, FixedLane, FloatLane, TextLane
 
 Ordered: TypeAlias = FixedLane | FloatLane | DateLane
 
@@ -25,20 +21,24 @@ class Span:
     high: Any
 
 
-def span_of(lane: Ordered, value: Number | Period) -> Span:
-    """Return what is stored for the cells that equal the value (or lie in the period)."""
-    return Span(_first(lane, value), _last(lane, value))
+class Order(StrEnum):
+    """The order comparisons."""
+
+    LESS = "<"
+    AT_MOST = "<="
+    MORE = ">"
+    AT_LEAST = ">="
 
 
-def ordered_span(lane: Ordered, order: Order, value: Number | Period) -> Span:
-    """Return what is stored for the cells that stand in this order to the value."""
+def ordered_span(order: Order, equal: Span) -> Span:
+    """Return what is stored for the cells that stand in this order to those of a span."""
     if order is Order.AT_LEAST:
-        return Span(_first(lane, value), None)
+        return Span(equal.low, None)
     if order is Order.AT_MOST:
-        return Span(None, _last(lane, value))
+        return Span(None, equal.high)
     if order is Order.LESS:
-        return Span(None, _before(lane, value))
-    return Span(_after(lane, value), None)
+        return Span(None, _before(equal.low))
+    return Span(_after(equal.high), None)
 
 
 def probe_of(lane: Ordered, span: Span) -> Probe:
@@ -67,37 +67,23 @@ def _within_type(lane: Ordered, span: Span) -> tuple[Any, Any]:
     return low, None if high is not None and high > most else high
 
 
-def _scaled(lane: FixedLane, number: Decimal) -> Fraction:
-    return Fraction(number) * int(10**lane.scale)
-
-
-def _first(lane: Ordered, value: Number | Period) -> Any:
-    if isinstance(value, Period):
-        return value.start if _in_micros(lane) else -(-value.start // DAY)
-    if isinstance(lane, FixedLane):
-        return ceil(_scaled(lane, value.value))
-    return float(value.value)
-
-
-def _last(lane: Ordered, value: Number | Period) -> Any:
-    if isinstance(value, Period):
-        return value.end - 1 if _in_micros(lane) else (value.end - 1) // DAY
-    if isinstance(lane, FixedLane):
-        return floor(_scaled(lane, value.value))
-    return float(value.value)
-
-
-def _before(lane: Ordered, value: Number | Period) -> Any:
-    first = _first(lane, value)
+def _before(first: Any) -> Any:
     return nextafter(first, -float("inf")) if isinstance(first, float) else first - 1
 
 
-def _after(lane: Ordered, value: Number | Period) -> Any:
-    last = _last(lane, value)
+def _after(last: Any) -> Any:
     if isinstance(last, float):
         return last if isinf(last) else nextafter(last, float("inf"))
     return last + 1
 
 
-def _in_micros(lane: Ordered) -> bool:
-    return isinstance(lane, DateLane) and lane.has_time
+def codes_probe(lane: TextLane, low: int, high: int) -> Probe:
+    """Return the probe for the codes `low <= code < high`."""
+    if low >= high:
+        return Constant(False)
+    kind = lane.codes.dtype.type
+    first = None if low == 0 else kind(low)
+    last = None if high == len(lane.spellings) else kind(high - 1)
+    if first is None and last is None:
+        return Constant(True)
+    return Between(lane.codes, first, last)

@@ -20,8 +20,7 @@ from even_sieve.core.cells import Cell, CellError, Kind, format_date
 from even_sieve.core.cells.dates import DAY, micros
 from even_sieve.core.cells.quoting import hide_quoted, is_quoted, match_unquoted, unquoted
 from even_sieve.core.criteria import Criteria, Settings, parse_criteria, prepare
-from even_sieve.core.criteria.operands import Number
-from even_sieve.core.criteria.values import read_plain
+from even_sieve.core.criteria.operands import Number, read_plain
 from even_sieve.core.derive.expressions import (
     Apply,
     Expression,

@@ -6,16 +6,8 @@ from collections.abc import Mapping
 from fractions import Fraction
 
 from even_sieve.core.cells import CellError
-from even_sieve.core.criteria.nodes import (
-    And,
-    Compared,
-    Condition,
-    Criteria,
-    Holding,
-    Holds,
-    OneOf,
-    Or,
-)
+from even_sieve.core.criteria.conditions import Compared, Holding, Holds, OneOf
+from even_sieve.core.criteria.nodes import And, Condition, Criteria, Or
 from even_sieve.core.criteria.operands import (
     Number,
     Operand,
@@ -97,12 +89,13 @@ def _as_written(operand: Operand, column: PlainColumn) -> Operand:
         inner = operand.text[1:-1]
         if inner and "'" not in inner and same(operand.text) not in column.texts:
             return Text(inner)
-    bare = isinstance(operand, Text) and operand.bare
-    if (bare or isinstance(operand, Number)) and Fraction in column.holds and column.written:
-        number = number_as_written(operand.text, column.decimal)  # type: ignore[union-attr]
+    if not isinstance(operand, Number | Text) or (isinstance(operand, Text) and not operand.bare):
+        return operand
+    if Fraction in column.holds and column.written:
+        number = number_as_written(operand.text, column.decimal)
         if number is not None:
-            return Number(number, operand.text)  # type: ignore[union-attr]
-    if isinstance(operand, Text) and bare and When in column.holds and column.date_order:
+            return Number(number, operand.text)
+    if isinstance(operand, Text) and When in column.holds and column.date_order:
         day = day_as_written(operand.text, column.date_order)
         if day is not None:
             start = plain(day, False)

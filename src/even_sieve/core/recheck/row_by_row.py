@@ -5,7 +5,8 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from even_sieve.core.cells import CellError
-from even_sieve.core.criteria.nodes import EVERYTHING, Compared, Criteria, OneOf, conditions
+from even_sieve.core.criteria.conditions import Compared, OneOf
+from even_sieve.core.criteria.nodes import EVERYTHING, Criteria, conditions
 from even_sieve.core.criteria.operands import OtherColumn
 from even_sieve.core.measures.request import Keep, MeasureRequest
 from even_sieve.core.recheck.figures import FIGURES, LEADING, NUMERIC, ORDERED, Answer, Used

@@ -11,20 +11,10 @@ import numpy as np
 
 from even_sieve.core.cells import Kind, format_date
 from even_sieve.core.criteria import Criteria, conditions, write_criteria
+from even_sieve.core.criteria.conditions import Holding, Holds, OneOf
 from even_sieve.core.criteria.implication import implies
-from even_sieve.core.criteria.nodes import (
-    And,
-    Condition,
-    Holding,
-    Holds,
-    Not,
-    OneOf,
-    Or,
-    all_of,
-    negated,
-)
-from even_sieve.core.criteria.operands import Number, Period
-from even_sieve.core.criteria.stored_range import span_of
+from even_sieve.core.criteria.nodes import And, Condition, Not, Or, all_of, negated
+from even_sieve.core.criteria.operands import Point
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import DateLane, FixedLane, FloatLane
@@ -175,19 +165,18 @@ def _nearest(plan: Plan, part: Criteria) -> str:
     if not isinstance(part, Condition) or not isinstance(part.test, OneOf) or part.negated:
         return ""
     (value, *more) = part.test.values
-    if more or not isinstance(value, Number | Period):
+    if more or not isinstance(value, Point):
         return ""
     column = plan.table.column(part.column)
-    kind = Kind.NUMBER if isinstance(value, Number) else Kind.DATE
-    lane = column.lanes.get(kind)
+    lane = column.lanes.get(value.kind)
     if not isinstance(lane, FixedLane | FloatLane | DateLane):
         return ""
-    held = Holding.NUMBER if kind is Kind.NUMBER else Holding.DATE
+    held = Holding.NUMBER if value.kind is Kind.NUMBER else Holding.DATE
     rows = find_rows(plan, Condition(part.column, Holds(held)), plan.skipped)
     if not len(rows):
         return ""
     stored = lane.values[rows].astype(np.float64)
-    row = int(rows[int(np.abs(stored - float(span_of(lane, value).low)).argmin())])
+    row = int(rows[int(np.abs(stored - float(value.first(lane))).argmin())])
     cell = column.cell(row)
     shown = f"{cell:,}" if isinstance(cell, int | float) else format_date(cell)  # type: ignore[arg-type]
     return f"; the closest is {shown} in row {plan.table.number(row)}"

@@ -6,7 +6,7 @@ from datetime import date
 
 from even_sieve.core.cells import read_date
 from even_sieve.core.cells.dates import DAY, days_of
-from even_sieve.core.criteria.operands import NamedPeriod, Period
+from even_sieve.core.criteria.operands.period import NamedPeriod, Period
 from even_sieve.core.errors import CallError
 
 _MONTH = re.compile(r"(\d{4})-(\d{2})\Z", re.ASCII)

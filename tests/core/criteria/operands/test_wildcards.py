@@ -7,9 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from even_sieve.core.cells import fold
-from even_sieve.core.criteria.operands import Pattern
-from even_sieve.core.criteria.values import read_letters
-from even_sieve.core.criteria.wildcards import matcher
+from even_sieve.core.criteria.operands import Pattern, read_letters
+from even_sieve.core.criteria.operands.wildcards import matcher
 
 MATCHES = [
     ("B*", "Bold", True), ("B*", "b", True), ("B*", "ab", False), ("*b", "ab", True),
@@ -55,7 +54,7 @@ def test_no_piece_is_looked_for_twice_however_hopeless_the_pattern(monkeypatch):
             steps.append(name)
             return getattr(self.inner, name)
 
-    monkeypatch.setattr("even_sieve.core.criteria.wildcards.re.compile", Counted)
+    monkeypatch.setattr("even_sieve.core.criteria.operands.wildcards.re.compile", Counted)
     hopeless = matcher(parts("a*" * 30 + "b"))
     assert hopeless("a" * 100_000 + "c") is False
     assert len(steps) <= 31

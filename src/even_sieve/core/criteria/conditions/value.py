@@ -1,10 +1,8 @@
 """One value of a condition, read from where a scanner stands."""
 
-import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from even_sieve.core.cells import looks_like_date, looks_like_number, read_number
 from even_sieve.core.criteria.operands import (
     NamedPeriod,
     Number,
@@ -17,14 +15,13 @@ from even_sieve.core.criteria.operands import (
     Wild,
     Window,
     WindowEnd,
-    YesNo,
+    add_letters,
+    is_likely_end,
+    read_period,
+    read_plain,
 )
-from even_sieve.core.criteria.periods import read_period
 from even_sieve.core.criteria.scanner import Scanner
-
-_YES_NO = {"yes": True, "true": True, "no": False, "false": False}
-_COMPARISON = re.compile(r"(?<!\\)(?:[<>!]?=|[<>≠≤≥])")
-_AFTER_AND = ("=", "<", ">", "!", "≠", "≤", "≥")
+from even_sieve.core.criteria.symbols import INSIDE, symbol_here, test_here
 
 
 @dataclass
@@ -35,8 +32,8 @@ class _Bare:
     plain: bool = True
 
     def add(self, part: str | Wild | Parameter) -> None:
-        if isinstance(part, str) and self.parts and isinstance(self.parts[-1], str):
-            self.parts[-1] += part
+        if isinstance(part, str):
+            add_letters(self.parts, part)
         else:
             self.parts.append(part)
 
@@ -76,7 +73,7 @@ def read_value(scanner: Scanner, symbol: str, *, in_cell: bool) -> Operand:
 
 def _refuse_comparison(scanner: Scanner, start: int, written: str) -> None:
     """Refuse `zone = Outer dues > 5`: a comparison inside a value is a joint forgotten."""
-    found = _COMPARISON.search(written)
+    found = INSIDE.search(written)
     if found:
         raise scanner.error(
             f"'{found.group()}' stands inside the value '{written}'",
@@ -155,7 +152,7 @@ def _test_after_and(scanner: Scanner) -> bool:
     start = scanner.at
     scanner.at += 1
     scanner.skip_space()
-    test = any(map(scanner.here, _AFTER_AND)) or scanner.word_here() in ("is", "in", "not")
+    test = scanner.here("!") or test_here(scanner)
     scanner.at = start
     return test
 
@@ -175,23 +172,6 @@ def _interpret(scanner: Scanner, bare: _Bare, written: str, start: int, symbol: 
             at=start,
         )
     return Pattern(tuple(parts))
-
-
-def read_letters(pattern: str) -> Text | Pattern:
-    r"""Return a text in which `*` and `?` alone mean anything, `\` before them taken off.
-
-    >>> read_letters("B*").parts
-    ('B', <Wild.ANY_RUN: '*'>)
-    """
-    bare, letters = _Bare(), iter(pattern)
-    for char in letters:
-        if char == "\\":
-            bare.add(next(letters, char))
-        else:
-            bare.add(Wild(char) if char in "*?" else char)
-    if len(bare.parts) == 1 and isinstance(bare.parts[0], str):
-        return Text(bare.parts[0])
-    return Pattern(tuple(bare.parts))
 
 
 def _trimmed(parts: list[str | Wild | Parameter]) -> list[str | Wild | Parameter]:
@@ -219,19 +199,6 @@ def _plain(scanner: Scanner, written: str, start: int, symbol: str) -> Operand:
     return single
 
 
-def read_plain(written: str) -> Number | Period | NamedPeriod | YesNo | Text:
-    """Return a number, a date or period, yes/no, or text: what a bare value is."""
-    number = read_number(written)
-    if number is not None:
-        return Number(number, written)
-    period = read_period(written)
-    if period is not None:
-        return period
-    if written.lower() in _YES_NO:
-        return YesNo(_YES_NO[written.lower()], written)
-    return Text(written, bare=True)
-
-
 def _window(written: str) -> Window | None:
     """Return the window that is written out, or None if its ends are not numbers or dates."""
     for joint, split in _SPLITS.items():
@@ -253,11 +220,6 @@ def _both_dates(written: str) -> bool:
     return all(isinstance(read_period(end.strip()), Period) for end in written.split("/", 1))
 
 
-def is_likely_end(text: str) -> bool:
-    """Tell whether a text may be a number or a date as some source writes it."""
-    return looks_like_number(text) or looks_like_date(text)
-
-
 def _window_end(end: str) -> "WindowEnd | str":
     """Return one end of a window, None for an open one, `?` for what is no end."""
     if not end:
@@ -268,3 +230,24 @@ def _window_end(end: str) -> "WindowEnd | str":
     if isinstance(value, Text):
         return value if is_likely_end(end) else "?"
     return value if isinstance(value, Number | Period | NamedPeriod) else "?"
+
+
+def value_here(scanner: Scanner, symbol: str, *, in_cell: bool) -> Operand:
+    """Return the value that stands after a comparison. Raises for a second comparison."""
+    scanner.skip_space()
+    if symbol_here(scanner):
+        raise scanner.error("two comparisons in a row", 'Quote a value that begins so: "=5"')
+    return read_value(scanner, symbol, in_cell=in_cell)
+
+
+def more_values(scanner: Scanner) -> bool:
+    """Tell whether a bar follows with a bare value after it: one more of the same list."""
+    start = scanner.at
+    try:
+        scanner.skip_space()
+        if not scanner.take("|"):
+            return False
+        scanner.skip_space()
+        return not test_here(scanner)
+    finally:
+        scanner.at = start

@@ -7,7 +7,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from even_sieve.core.criteria.operands import NamedPeriod
-from even_sieve.core.criteria.periods import Calendar, read_period, read_year, resolve_period
+from even_sieve.core.criteria.operands.period_names import (
+    Calendar,
+    read_period,
+    read_year,
+    resolve_period,
+)
 
 EPOCH = datetime(1970, 1, 1)
 WEDNESDAY = date(2031, 5, 14)

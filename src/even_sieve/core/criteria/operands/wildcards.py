@@ -3,9 +3,16 @@
 import re
 import unicodedata
 from collections.abc import Callable, Sequence
+from enum import Enum
 
 from even_sieve.core.cells import fold
-from even_sieve.core.criteria.operands import Wild
+
+
+class Wild(Enum):
+    """The two wildcards."""
+
+    ANY_RUN = "*"
+    ONE = "?"
 
 
 def matcher(parts: Sequence[str | Wild]) -> Callable[[str], bool]:

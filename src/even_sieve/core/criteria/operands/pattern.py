@@ -1,0 +1,158 @@
+"""A text with wildcards, over the whole cell."""
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from even_sieve.core.cells import fold
+from even_sieve.core.criteria.operands.operand import Operand, Piece, Putting, Writing
+from even_sieve.core.criteria.operands.parameter import Parameter
+from even_sieve.core.criteria.operands.text import Text, say_text
+from even_sieve.core.criteria.operands.wildcards import (
+    Wild,
+    matcher,
+    matches_as_written,
+    one_to_one,
+)
+from even_sieve.core.errors import ParameterError
+from even_sieve.core.table.lanes import Array, TextLane
+
+if TYPE_CHECKING:
+    from even_sieve.core.criteria.value_list import ValueList
+
+_ESCAPED = frozenset('\\*?|&"(){}@<>=!≠≤≥')
+
+
+@dataclass(frozen=True)
+class Pattern(Operand):
+    """A text with wildcards, over the whole cell: literal pieces, wildcards, parameters."""
+
+    parts: tuple[str | Wild | Parameter, ...]
+
+    def write(self, writing: Writing) -> str:
+        r"""Return the pattern, with a `\\` before letters that would mean something else."""
+        text = "".join(map(_written, self.parts))
+        lower = text.lower()
+        if any(word in lower for word in (" and ", " or ", " not ", " is ", " in ")):
+            return text.replace(" ", "\\ ")
+        first, last = text[:1], text[-1:]
+        begin = "\\" if first.isspace() or lower.startswith(("not ", "is ", "in ")) else ""
+        return begin + (text[:-1] + "\\" + last if last.isspace() and len(text) > 1 else text)
+
+    def say(self) -> str:
+        """Return the pattern as it is spelt."""
+        return "".join(map(_spelt, self.parts))
+
+    def say_equal(self) -> tuple[str, str]:
+        """Return how texts that match begin, end or read."""
+        match self.parts:
+            case [(str() | Parameter()) as text, Wild.ANY_RUN]:
+                return "begins with", _say_piece(text)
+            case [Wild.ANY_RUN, (str() | Parameter()) as text]:
+                return "ends with", _say_piece(text)
+            case [Wild.ANY_RUN, (str() | Parameter()) as text, Wild.ANY_RUN]:
+                return "contains", _say_piece(text)
+            case [Wild.ANY_RUN]:
+                return "is", "any text"
+        if not any(isinstance(part, Wild) for part in self.parts):
+            return "is", self.say()
+        return "reads", f"{self.say()} (* is any run of characters, ? is one)"
+
+    def settled(self, putting: Putting) -> tuple[Operand, ...]:
+        """Return the pattern, or the text, with the letters of its parameters; none if blank."""
+        parts: list[str | Wild | Parameter] = []
+        for part in self.parts:
+            if not isinstance(part, Parameter):
+                parts.append(part)
+                continue
+            put = putting.put(part)
+            if not put:
+                return ()
+            if len(put) > 1:
+                raise ParameterError(part.name, "a list cannot stand inside a text")
+            parts.append(str(getattr(put[0], "text", "")))
+        if not any(isinstance(part, Wild) for part in parts):
+            return (Text("".join(map(str, parts))),)
+        return (Pattern(tuple(parts)),)
+
+    def add_to(self, values: "ValueList") -> None:
+        """Ask for the texts that match as a whole."""
+        if values.text is None:
+            values.remarks.wildcard_without_text(self)
+            return
+        values.remarks.wildcard_beside(self)
+        found = pattern_codes(values.text, self)
+        if not found.any():
+            values.remarks.pattern_not_held(self)
+        values.codes |= found
+
+    def piece(self) -> Piece | None:
+        """Return the parts, unless a parameter is among them."""
+        parts = tuple(part for part in self.parts if isinstance(part, str | Wild))
+        return parts if len(parts) == len(self.parts) else None
+
+
+def _written(part: str | Wild | Parameter) -> str:
+    if isinstance(part, str):
+        return "".join(f"\\{each}" if each in _ESCAPED else each for each in part)
+    return _spelt(part)
+
+
+def _spelt(part: str | Wild | Parameter) -> str:
+    if isinstance(part, str):
+        return part
+    return part.value if isinstance(part, Wild) else part.braced
+
+
+def _say_piece(part: str | Parameter) -> str:
+    return say_text(part) if isinstance(part, str) else part.say()
+
+
+def read_letters(pattern: str) -> Text | Pattern:
+    r"""Return a text in which `*` and `?` alone mean anything, `\` before them taken off.
+
+    >>> read_letters("B*").parts
+    ('B', <Wild.ANY_RUN: '*'>)
+    """
+    parts: list[str | Wild | Parameter] = []
+    letters = iter(pattern)
+    for char in letters:
+        if char in "*?":
+            parts.append(Wild(char))
+        else:
+            add_letters(parts, next(letters, char) if char == "\\" else char)
+    if len(parts) == 1 and isinstance(parts[0], str):
+        return Text(parts[0])
+    return Pattern(tuple(parts))
+
+
+def add_letters(parts: list[str | Wild | Parameter], letters: str) -> None:
+    """Add letters to the parts of a pattern: to the last part if that is letters."""
+    last = parts[-1] if parts else None
+    if isinstance(last, str):
+        parts[-1] = last + letters
+    else:
+        parts.append(letters)
+
+
+def pattern_codes(lane: TextLane, pattern: Pattern) -> Array:
+    """Return which codes match the pattern, bool, shape (spellings,): one test a value."""
+    parts = [part for part in pattern.parts if isinstance(part, str | Wild)]
+    found = np.zeros(len(lane.spellings), dtype=bool)
+    match parts:
+        case [str() as beginning, Wild.ANY_RUN]:
+            low, high = lane.range_beginning(fold(beginning))
+            found[low:high] = True
+        case _:
+            matches = matcher(parts)
+            starts = lane.group_starts
+            values = np.fromiter(
+                (matches(lane.folded[start]) for start in starts), dtype=bool, count=len(starts)
+            )
+            found = values[lane.groups] if len(starts) else found
+            if Wild.ONE in parts:
+                for code, spelling in enumerate(lane.spellings):
+                    if not one_to_one(spelling):
+                        found[code] = matches_as_written(parts, spelling)
+    return found
