@@ -21,6 +21,7 @@ class Code(StrEnum):
     HEADER_FOUND = "header-found"
     BLANK_LINES = "blank-lines-passed-over"
     WRITTEN_NUMBERS = "written-numbers"
+    DIGITS_LOST = "digits-beyond-those-kept"
     NOTHING_USED = "nothing-used"
     NO_NUMBERS = "no-numbers-in-column"
     SUBTOTALS_KEPT = "subtotals-kept"

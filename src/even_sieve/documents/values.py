@@ -86,7 +86,7 @@ def plain_json(value: Cell) -> object:
     if value is None or isinstance(value, bool | int | float | str):
         return value
     if isinstance(value, Decimal):
-        return int(value) if value == value.to_integral_value() else float(value)
+        return int(value) if value == value.to_integral_value() else value
     return plain_text(value)
 
 

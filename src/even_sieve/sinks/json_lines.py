@@ -1,7 +1,8 @@
 """JSON Lines: a record a line; blank cells are left out of it."""
 
-import json
 from pathlib import Path
+
+import simplejson
 
 from even_sieve.core.table import Table
 from even_sieve.documents.values import plain_json
@@ -12,4 +13,4 @@ def write(table: Table, path: Path, leave_formulas: bool) -> None:
     with path.open("w", encoding="utf-8", newline="") as out:
         for record in table.records():
             filled = {name: plain_json(cell) for name, cell in record.items() if cell is not None}
-            out.write(json.dumps(filled, ensure_ascii=False, allow_nan=False) + "\n")
+            out.write(simplejson.dumps(filled, ensure_ascii=False, allow_nan=False) + "\n")

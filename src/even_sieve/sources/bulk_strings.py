@@ -5,6 +5,7 @@ what is left over is read token by token.
 """
 
 from dataclasses import dataclass, replace
+from operator import itemgetter
 from typing import Any
 
 import numpy as np
@@ -16,9 +17,9 @@ from even_sieve.core.table import Column, column_from_codes
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.lanes import (
     Array,
-    ErrorLane,
     Lane,
     TextLane,
+    changed,
     narrowest,
     ranks,
     text_lane,
@@ -59,9 +60,7 @@ class Piece:
     def put(self, kind: Kind, lane: Lane, rows: Array) -> None:
         """Add a lane made for some rows alone."""
         if len(rows) < self.length:
-            values = np.zeros(self.length, dtype=lane.values.dtype)
-            values[rows] = lane.values
-            lane = with_stored(lane, values)
+            lane = spread(lane, rows, self.length)
         self.lanes[kind] = lane
         self.states[rows] = kind
 
@@ -155,7 +154,7 @@ def _put_rest(found: Piece, tokens: Any, rows: Array, reader: TokenReader) -> Ar
         return None
     for kind, lane in column.lanes.items():
         here = slice(None) if column.states is None else column.states == kind
-        found.put(kind, with_stored(lane, lane.values[here]), rows[here])
+        found.put(kind, changed(lane, itemgetter(here)), rows[here])
     texts: Array = rows[is_text[codes]]
     return texts
 
@@ -198,8 +197,12 @@ def _lowered(strings: Any) -> Any:
     return strings if strings.equals(lowered) else lowered
 
 
-def with_stored(lane: Lane, values: Array) -> Lane:
-    """Return the lane with other stored values."""
-    if isinstance(lane, TextLane | ErrorLane):
-        return replace(lane, codes=values)
-    return replace(lane, values=values)
+def spread(lane: Lane, rows: Array, length: int) -> Lane:
+    """Return a lane of some rows alone as one of so many rows; the others hold fillers."""
+
+    def put(stored_values: Array) -> Array:
+        values = np.zeros(length, dtype=stored_values.dtype)
+        values[rows] = stored_values
+        return values
+
+    return changed(lane, put)

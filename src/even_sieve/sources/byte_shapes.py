@@ -1,5 +1,6 @@
 """Plain decimals and ISO dates, told by the bytes of all strings of a column at once."""
 
+from decimal import Decimal
 from typing import Any
 
 import numpy as np
@@ -9,6 +10,7 @@ import pyarrow.compute as pc
 from even_sieve.core.cells.dates import DAY
 from even_sieve.core.table.build import LARGEST_SCALE
 from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane
+from even_sieve.core.table.shortest import shortest_decimals
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, take
 
 _LONGEST_DECIMAL = 15
@@ -17,6 +19,7 @@ _DECIMAL = r"^[+-]?(0|[1-9][0-9]*)(\.[0-9]*)?$"
 LONG_CODE = r"^[0-9]{19,}$"
 _DIGITS_OF_128 = 38
 _NEAR = 1e-9
+_MOST_PLACES = 300
 _DATE = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}([T ][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?)?$"
 _DATE_SHAPE = "0000-00-00T00:00:00"
 DATE_LENGTHS = (10, 16, 19)
@@ -73,10 +76,46 @@ def _long_decimals(
     if fits is None:
         return rows[:0], None
     if not fits:
-        return rows, FloatLane(doubles)
+        lane = float_lane(tokens, doubles)
+        return (rows, lane) if lane is not None else (rows[:0], None)
     wide = pc.cast(short, pa.decimal128(_DIGITS_OF_128, scale))
     halves = np.frombuffer(wide.buffers()[1], dtype="<i8", count=2 * len(wide))
     return rows, FixedLane(halves[::2].astype(np.int64), scale)
+
+
+def float_lane(tokens: Any, doubles: Array) -> FloatLane | None:
+    """Return numbers of any length, to the decimal that is written, beside their doubles.
+
+    The tokens are plain numbers, with or without exponents. None where one is best read alone.
+    """
+    digits = pc.replace_substring_regex(tokens, r"[eE].*$", "")
+    short = without_end_zeros(digits)
+    point = stored(pc.find_substring(short, "."), np.int32)
+    places = np.where(point >= 0, stored(pc.binary_length(short), np.int32) - point - 1, 0)
+    exponents = pc.replace_substring_regex(tokens, r"^[^eE]*[eE]?\+?", "")
+    if pc.max(pc.binary_length(exponents)).as_py() > 0:
+        exponents = pc.if_else(pc.equal(exponents, ""), "0", exponents)
+        places = places - stored(pc.cast(exponents, pa.int32()), np.int32)
+    plain = pc.replace_substring_regex(short, r"^[+-]?0*|\.", "")
+    plain = pc.utf8_ltrim(plain, "0")
+    lengths = stored(pc.binary_length(plain), np.int32)
+    if lengths.max() > _DIGITS_OF_128 or (np.abs(places) > _MOST_PLACES).any():
+        return None
+    plain = pc.if_else(pc.equal(plain, ""), "0", plain)
+    wide = pc.cast(plain, pa.decimal128(_DIGITS_OF_128, 0))
+    halves = np.frombuffer(wide.buffers()[1], dtype="<i8", count=2 * len(wide))
+    whole = halves[::2].astype(np.int64)
+    long = np.flatnonzero((halves[1::2] != 0) | (whole < 0))
+    whole = np.where(mask_of(pc.starts_with(tokens, "-")), -whole, whole)
+    places = places.astype(np.int16)
+    lost = ""
+    if len(long):
+        whole[long], places[long] = shortest_decimals(doubles[long])
+        written = (Decimal(each) for each in take(tokens, long).to_pylist())
+        near = doubles[long].tolist()
+        pairs = zip(written, near, strict=True)
+        lost = next((str(each) for each, double in pairs if each != Decimal(repr(double))), "")
+    return FloatLane(doubles, (whole, places), lost)
 
 
 def without_end_zeros(tokens: Any) -> Any:

@@ -1,6 +1,7 @@
 """JSON Lines: a JSON object a line, each one a record."""
 
 import json
+import re
 from collections.abc import Iterator
 from decimal import Decimal
 
@@ -14,6 +15,8 @@ from even_sieve.sources.records import table_of_records
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
 
+#: Other separators of lines may stand inside of a text.
+_LINE_END = re.compile(r"\r\n|\n|\r")
 #: The options that a file is read by.
 READS_BY = frozenset({"encoding", "blank_as"})
 
@@ -38,7 +41,7 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
 
 
 def _records(text: str, source: str) -> Iterator[tuple[int, dict[str, object]]]:
-    for number, line in enumerate(text.splitlines(), 1):
+    for number, line in enumerate(_LINE_END.split(text), 1):
         if not line.strip():
             continue
         try:

@@ -23,8 +23,13 @@ from even_sieve.core.table.build import assemble
 from even_sieve.core.table.from_arrays import fixed_from_floats
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, take
-from even_sieve.sources.bulk_strings import read_in_bulk, with_stored
-from even_sieve.sources.byte_shapes import LONG_CODE, fits_in_64_bits, without_end_zeros
+from even_sieve.sources.bulk_strings import read_in_bulk, spread
+from even_sieve.sources.byte_shapes import (
+    LONG_CODE,
+    fits_in_64_bits,
+    float_lane,
+    without_end_zeros,
+)
 from even_sieve.sources.source_options import SourceOptions
 
 _SAMPLE = 64
@@ -34,7 +39,10 @@ _EXPONENT = r"^[+-]?(?:0|[1-9]\d*)(?:\.\d*)?(?:[eE][+-]?\d{1,4})?$"
 _DATE = r"^\d{1,2}(?:/\d{1,2}/|\.\d{1,2}\.|-\d{1,2}-)\d{4}$"
 _PARTS = r"^(?P<a>\d{1,2})[./-](?P<b>\d{1,2})[./-](?P<y>\d{4})$"
 _HAS_DECIMALS = r"\.\d*[1-9]0*(?:[eE]|$)"
+_NOT_ZERO = r"^[^eE]*[1-9]"
 _LONGEST = 15
+#: Doubles below this may have lost digits that were written: they are read one by one.
+_SMALL = 1e-290
 _BYTES_A_LETTER = 3
 _ORDERS = (DateOrder.DAY_FIRST, DateOrder.MONTH_FIRST)
 #: What no way of writing makes a number or a date of another form: words, errors, digits with
@@ -65,7 +73,8 @@ def read_in_shape(name: str, strings: Any, options: SourceOptions) -> Column | N
     )
     if found is None:
         return None
-    as_written = bool(found.notices) or options.decimal != "."
+    written = any(notice.code is Code.WRITTEN_NUMBERS for notice in found.notices)
+    as_written = written or options.decimal != "."
     return replace(found, conventions=Conventions(options.decimal, options.date_order, as_written))
 
 
@@ -91,10 +100,8 @@ def _spread(column: Column, rows: Array, length: int) -> Column:
     states = np.full(length, Kind.BLANK, dtype=np.uint8)
     lanes: dict[Kind, Lane] = {}
     for kind, lane in column.lanes.items():
-        values = np.zeros(length, dtype=lane.values.dtype)
-        values[rows] = lane.values
         states[rows] = kind
-        lanes[kind] = with_stored(lane, values)
+        lanes[kind] = spread(lane, rows, length)
     return assemble(column.name, length, lanes, states, column.notices)
 
 
@@ -191,7 +198,7 @@ def written_notice(name: str, example: Cell, number: Cell) -> Notice:
 def _with_exponents(name: str, tokens: Any) -> Column | None:
     """Return numbers with exponents; None where some have too many digits for fixed-point ones."""
     values = stored(pc.cast(tokens, pa.float64()), np.float64)
-    if not np.isfinite(values).all():
+    if not np.isfinite(values).all() or _any_small(tokens, values):
         return None  # a number beyond any double is an error cell
     mantissas = pc.replace_substring_regex(tokens, r"[eE].*$|[^0-9]", "")
     if pc.max(pc.binary_length(mantissas)).as_py() > _LONGEST:
@@ -203,10 +210,19 @@ def _with_exponents(name: str, tokens: Any) -> Column | None:
     return Column(name, len(tokens), {Kind.NUMBER: lane}, None)
 
 
+def _any_small(tokens: Any, values: Array) -> bool:
+    """Tell whether a number is so small that its double has lost digits."""
+    small = np.abs(values) < _SMALL
+    return bool(small.any()) and bool(
+        pc.any(pc.match_substring_regex(take(tokens, np.flatnonzero(small)), _NOT_ZERO)).as_py()
+    )
+
+
 def _long_with_exponents(name: str, tokens: Any, values: Array) -> Column | None:
     """Return the column of doubles, where the digits after the points alone say that it is one."""
     if pc.any(pc.match_substring_regex(tokens, LONG_CODE)).as_py():
         return None
+    all_tokens = tokens
     points = np.flatnonzero(mask_of(pc.match_substring_regex(tokens, _HAS_DECIMALS)))
     if not len(points):
         return None
@@ -218,7 +234,11 @@ def _long_with_exponents(name: str, tokens: Any, values: Array) -> Column | None
     scales = pc.subtract(pc.cast(after, pa.int64()), pc.cast(exponents, pa.int64()))
     if fits_in_64_bits(values, max(pc.max(scales).as_py(), 0)) is not False:
         return None
-    return Column(name, len(values), {Kind.NUMBER: FloatLane(values)}, None)
+    lane = float_lane(all_tokens, values)
+    if lane is None:
+        return None
+    states = np.full(len(values), Kind.NUMBER, dtype=np.uint8)
+    return assemble(name, len(values), {Kind.NUMBER: lane}, states)
 
 
 def _near_whole(values: Array) -> bool:

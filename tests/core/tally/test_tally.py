@@ -135,7 +135,7 @@ def test_many_groups_and_many_rows_agree_with_a_plain_loop():
     assert len(found) == len(set(keys.tolist()))
     for line in found.lines:
         own = values[keys == line.key[0]]
-        assert line.tallies[0].exact == sum(map(Fraction, own.tolist()))
+        assert line.tallies[0].exact == sum(Fraction(repr(each)) for each in own.tolist())
         assert line.tallies[1].value == own.min()
 
 

@@ -32,7 +32,8 @@ from even_sieve.core.derive.expressions import (
 )
 from even_sieve.core.errors import CallError, UnknownColumn
 from even_sieve.core.table import Column, Table, column_from_cells, column_from_codes
-from even_sieve.core.table.lanes import Array, FloatLane
+from even_sieve.core.table.lanes import Array
+from even_sieve.core.table.shortest import exact_decimal
 
 _AXIS = re.compile(
     r".+\s(?:by\s+(?:year|quarter|month|week|day)|in\s+bands\s.+)\Z", re.IGNORECASE | re.DOTALL
@@ -106,16 +107,13 @@ def _arithmetic(table: Table, name: str, body: str) -> Column:
     if any(Kind.DATE in column.lanes for column in columns):
         return _days(name, body, expression, columns)
     combinations, codes = _distinct(columns)
-    binary = [isinstance(column.lanes.get(Kind.NUMBER), FloatLane) for column in columns]
     cells = [
         to_cell(
             work_out(
                 expression,
                 {
-                    each: _number(column, cell, double)
-                    for each, column, cell, double in zip(
-                        names, columns, combination, binary, strict=True
-                    )
+                    each: _number(column, cell)
+                    for each, column, cell in zip(names, columns, combination, strict=True)
                 },
             )
         )
@@ -124,14 +122,14 @@ def _arithmetic(table: Table, name: str, body: str) -> Column:
     return _from_codes(name, cells, codes)
 
 
-def _number(column: Column, cell: Cell, binary: bool) -> Fraction | CellError | None:
-    """Return a cell exactly; a double counts as the decimal that it shows unless all are binary."""
+def _number(column: Column, cell: Cell) -> Fraction | CellError | None:
+    """Return a cell exactly; a double counts as the decimal that it shows."""
     if cell is None or isinstance(cell, CellError):
         return cell
     if isinstance(cell, bool | str | date):
         shown = format_date(cell) if isinstance(cell, date) else cell
         return CellError("no number", f"'{shown}' in column '{column.name}' is no number")
-    return Fraction(cell) if binary or not isinstance(cell, float) else Fraction(repr(cell))
+    return exact_decimal(cell) if isinstance(cell, float) else Fraction(cell)
 
 
 def _days(name: str, body: str, expression: Expression, columns: Sequence[Column]) -> Column:

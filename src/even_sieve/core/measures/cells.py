@@ -148,7 +148,11 @@ class BlockCells:
     def _stored(self, lane: Lane | None) -> Array:
         if lane is None:
             raise RuntimeError("these cells are not of one kind")
-        here: Array = lane.values[self.start : self.stop]
+        return self.stored(lane.values)
+
+    def stored(self, values: Array) -> Array:
+        """Return what an array, one value a row of the table, holds for the used rows, in order."""
+        here = values[self.start : self.stop]
         return here if self._every_row else here[self._positions]
 
     def of(self, wanted: CellFilter) -> "BlockCells":

@@ -1,28 +1,20 @@
 """Exact sums. What comes out depends on the values alone: not on order, blocks, threads.
 
-Fixed point adds up in integers. Doubles are split by a power of two into parts of which
-any number within a block add up without rounding (extraction: Rump, Ogita and Oishi,
-"Accurate floating-point summation part I", SIAM J. Sci. Comput. 31 (2008), section 3);
-the parts are gathered in Python integers, which do not overflow.
+Everything adds up in integers: fixed point in one unit, numbers of many digits in a unit for
+each number of decimals that occurs. Totals that 64 bits may not hold are gathered in halves.
 """
 
 from dataclasses import dataclass, field
 from fractions import Fraction
-from math import frexp
 
 import numpy as np
 
-from even_sieve.core.table.lanes import Array, FixedLane, FloatLane
+from even_sieve.core.table.lanes import Array
 
 _HALF = np.int64(2**32 - 1)
 _BITS = 53
 _MOST = 2**62
-#: Every double is a whole multiple of 2 ** -1074.
-SMALLEST = 1074
-#: So many doubles are split at once: few enough to stay near the processor.
-CHUNK = 1 << 15
-_TOO_BIG = 2.0**960
-_SHRINK = 2.0**-128
+_FEW = 3
 
 
 @dataclass
@@ -35,8 +27,8 @@ class ExactSums:
     groups: int
     unit: Fraction
     _totals: list[int] = field(default_factory=list)
-    _waiting: Array | None = field(default=None, repr=False)
-    _room: int = _MOST
+    _waiting: list[Array] = field(default_factory=list, repr=False)
+    _room: list[int] = field(default_factory=lambda: [_MOST, _MOST], repr=False)
 
     def __post_init__(self) -> None:
         self._totals = self._totals or [0] * self.groups
@@ -44,28 +36,36 @@ class ExactSums:
     @property
     def totals(self) -> list[int]:
         """The totals, one a group."""
-        if self._waiting is not None:
-            waiting = self._waiting.tolist()
-            self._totals = [a + b for a, b in zip(self._totals, waiting, strict=True)]
-            self._waiting, self._room = None, _MOST
+        for shift, waiting in zip((0, 32), self._waiting, strict=False):
+            more = waiting.tolist()
+            self._totals = [a + (b << shift) for a, b in zip(self._totals, more, strict=True)]
+        self._waiting, self._room = [], [_MOST, _MOST]
         return self._totals
 
     @totals.setter
     def totals(self, totals: list[int]) -> None:
-        self._totals, self._waiting, self._room = totals, None, _MOST
+        self._totals, self._waiting, self._room = totals, [], [_MOST, _MOST]
 
     def add(self, sums: Array, bound: int) -> None:
-        """Add one int64 a group, none larger than `bound`."""
-        if bound > self._room:
-            self._totals = self.totals
-        if self._waiting is None:
-            self._waiting = np.zeros(self.groups, dtype=np.int64)
-        self._waiting += sums
-        self._room -= bound
+        """Add one int64 a group, all groups together none larger than `bound`."""
+        self._add(0, sums, bound)
 
-    def merge(self, other: "ExactSums") -> None:
-        """Add another state's totals to these; the order of merging does not matter."""
-        self.totals = [a + b for a, b in zip(self.totals, other.totals, strict=True)]
+    def add_high(self, sums: Array, bound: int) -> None:
+        """Add 2 ** 32 times one int64 a group."""
+        self._add(1, sums, bound)
+
+    def _add(self, half: int, sums: Array, bound: int) -> None:
+        if bound > self._room[half]:
+            self._totals = self.totals
+        if not self._waiting:
+            self._waiting = [np.zeros(self.groups, dtype=np.int64) for _ in range(2)]
+        self._waiting[half] += sums
+        self._room[half] -= bound
+
+    def merge(self, other: "ExactSums", shift: int = 0) -> None:
+        """Add another state's totals, times 2 ** shift; the order of merging does not matter."""
+        pairs = zip(self.totals, other.totals, strict=True)
+        self.totals = [own + (more << shift) for own, more in pairs]
 
     def total(self, group: int) -> Fraction:
         """Return the exact total of a group."""
@@ -74,20 +74,8 @@ class ExactSums:
     def together(self) -> Fraction:
         """Return the exact total of all groups."""
         # What waits fits, all groups taken together: the bounds are of whole blocks.
-        waiting = 0 if self._waiting is None else int(self._waiting.sum())
-        return (sum(self._totals) + waiting) * self.unit
-
-
-def start_sums(lane: FixedLane | FloatLane, groups: int) -> ExactSums:
-    """Return the identity of merging for sums of this lane's values."""
-    if isinstance(lane, FixedLane):
-        return ExactSums(groups, Fraction(1, 10**lane.scale))
-    return ExactSums(groups, Fraction(1, 2**SMALLEST))
-
-
-def add_fixed(sums: ExactSums, lane: FixedLane, values: Array, groups: Array | None) -> None:
-    """Add stored int64 values (shape (n,), n at most 2 ** 20) to the totals of their groups."""
-    add_integers(sums, values, lane.bound, groups)
+        low, high = (int(each.sum()) for each in self._waiting) if self._waiting else (0, 0)
+        return (sum(self._totals) + low + (high << 32)) * self.unit
 
 
 def sum_integers(values: Array, bound: int) -> int:
@@ -107,79 +95,71 @@ def add_integers(sums: ExactSums, values: Array, bound: int, groups: Array | Non
         weighed = np.bincount(groups, weights=values, minlength=sums.groups)
         sums.add(weighed.astype(np.int64), whole)
         return
-    for group, total in _grouped_integers(values, groups, sums.groups):
-        sums.totals[group] += total
+    high = np.bincount(groups, weights=values >> 32, minlength=sums.groups)
+    low = np.bincount(groups, weights=values & _HALF, minlength=sums.groups)
+    sums.add(low.astype(np.int64), len(values) << 32)
+    sums.add_high(high.astype(np.int64), len(values) << 31)
 
 
-def _grouped_integers(values: Array, groups: Array, count: int) -> list[tuple[int, int]]:
-    """Return (group, total) for the groups that occur; every float on the way is exact."""
-    present = np.flatnonzero(np.bincount(groups, minlength=count))
-    high = np.bincount(groups, weights=values >> 32, minlength=count)[present]
-    low = np.bincount(groups, weights=values & _HALF, minlength=count)[present]
-    totals = [(int(a) << 32) + int(b) for a, b in zip(high.tolist(), low.tolist(), strict=True)]
-    return list(zip(present.tolist(), totals, strict=True))
+@dataclass
+class DecimalSums:
+    """Exact totals of numbers with different numbers of decimals, one a group.
 
-
-def add_floats(sums: ExactSums, values: Array, groups: Array | None, shift: int = 0) -> None:
-    """Add finite float64 values (shape (n,)) times 2 ** shift to the totals of their groups.
-
-    A shift may be negative where the values are whole multiples of that many units.
+    `parts` holds for each number of decimals the totals in its unit.
     """
-    for start in range(0, len(values), CHUNK):
-        part = slice(start, start + CHUNK)
-        _add_chunk(sums, values[part], None if groups is None else groups[part], shift)
+
+    groups: int
+    parts: dict[int, ExactSums] = field(default_factory=dict)
+
+    def add(self, whole: Array, places: Array, groups: Array | None) -> None:
+        """Add `whole / 10 ** places` (int64 and int16, shape (n,), n at most 2 ** 20)."""
+        if not len(whole):
+            return
+        bound = max(int(whole.max()), -int(whole.min()))
+        least = int(places.min())
+        counts = np.bincount(places - least)
+        kinds = np.flatnonzero(counts)
+        if len(kinds) == 1:
+            add_integers(self.part(least), whole, bound, groups)
+            return
+        if groups is not None and len(kinds) <= _FEW:
+            for kind in kinds.tolist():
+                hits = np.flatnonzero(places == least + kind)
+                add_integers(self.part(least + kind), whole[hits], bound, groups[hits])
+            return
+        self._add_together(whole, places - least, least, groups)
+
+    def _add_together(self, whole: Array, above: Array, least: int, groups: Array | None) -> None:
+        """Add in one go: every number of decimals of every group is a place of its own."""
+        kinds = int(above.max()) + 1
+        cells = above if groups is None else groups.astype(np.intp) * kinds + above
+        found = ExactSums(self.groups * kinds, Fraction(1))
+        add_integers(found, whole, 2**63 - 1, cells)
+        totals = found.totals
+        for kind in range(kinds):
+            own = totals[kind::kinds]
+            if any(own):
+                part = self.part(least + kind)
+                part.totals = [a + b for a, b in zip(part.totals, own, strict=True)]
+
+    def part(self, places: int) -> ExactSums:
+        """Return the totals of the numbers with so many decimals."""
+        if places not in self.parts:
+            self.parts[places] = ExactSums(self.groups, Fraction(10) ** -places)
+        return self.parts[places]
+
+    def merge(self, other: "DecimalSums", shift: int = 0) -> None:
+        """Add another state's totals, times 2 ** shift; the order of merging does not matter."""
+        for places, sums in other.parts.items():
+            self.part(places).merge(sums, shift)
+
+    def total(self, group: int) -> Fraction:
+        """Return the exact total of a group."""
+        return sum((part.total(group) for part in self.parts.values()), Fraction(0))
+
+    def together(self) -> Fraction:
+        """Return the exact total of all groups."""
+        return sum((part.together() for part in self.parts.values()), Fraction(0))
 
 
-def _add_chunk(sums: ExactSums, values: Array, groups: Array | None, shift: int) -> None:
-    largest = _largest(values)
-    if largest >= _TOO_BIG:
-        big = np.abs(values) >= _TOO_BIG
-        some = None if groups is None else groups[big]
-        _extract(sums, values[big] * _SHRINK, some, shift + 128)
-        values = values[~big]
-        groups = None if groups is None else groups[~big]
-        largest = _largest(values)
-    _extract(sums, values, groups, shift, largest)
-
-
-def _largest(values: Array) -> float:
-    return max(float(values.max()), -float(values.min())) if len(values) else 0.0
-
-
-def _extract(
-    sums: ExactSums,
-    values: Array,
-    groups: Array | None,
-    shift: int,
-    largest: float | None = None,
-) -> None:
-    """Add the values times 2 ** shift, peeling off the leading bits of all of them at once."""
-    rest, part = values, np.empty_like(values)
-    largest = _largest(values) if largest is None else largest
-    while largest:
-        # 2 ** top is a power of two above n times the largest value.
-        sigma = np.ldexp(1.0, frexp(largest)[1] + len(rest).bit_length() + 1)
-        np.subtract(np.add(rest, sigma, out=part), sigma, out=part)
-        rest = np.subtract(rest, part, out=None if rest is values else rest)
-        _gather(sums, part, groups, shift)
-        largest = _largest(rest)
-
-
-def _gather(sums: ExactSums, part: Array, groups: Array | None, shift: int) -> None:
-    if groups is None:
-        sums.totals[0] += _shifted(_as_integer(float(part.sum())), shift)
-        return
-    totals = np.bincount(groups, weights=part, minlength=sums.groups)
-    for group in np.flatnonzero(totals):
-        sums.totals[group] += _shifted(_as_integer(float(totals[group])), shift)
-
-
-def _shifted(whole: int, shift: int) -> int:
-    return whole << shift if shift >= 0 else whole >> -shift
-
-
-def _as_integer(value: float) -> int:
-    """Return the value as a whole number of 2 ** -1074."""
-    fraction, exponent = frexp(value)
-    whole, shift = int(fraction * 2**_BITS), exponent - _BITS + SMALLEST
-    return _shifted(whole, shift)
+AnySums = ExactSums | DecimalSums

@@ -12,6 +12,7 @@ from even_sieve.core.measures.rounding import TOO_LARGE, to_double
 from even_sieve.core.measures.states import Extremes
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table.lanes import FixedLane, FloatLane, TextLane
+from even_sieve.core.table.shortest import exact_decimal
 
 
 class Ordered(Measure):
@@ -122,5 +123,5 @@ def to_exact(lane: object, stored: int | float) -> Fraction:
     if isinstance(lane, FixedLane):
         return Fraction(int(stored), 10**lane.scale)
     if isinstance(lane, FloatLane):
-        return Fraction(stored)
+        return exact_decimal(float(stored))
     raise TypeError("numbers stand in fixed point or as doubles")

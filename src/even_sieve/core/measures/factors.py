@@ -8,9 +8,11 @@ doubles is never cut, so the nearest double can always be told.
 
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import repeat
 
 from even_sieve.core.measures.rounding import to_double
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane
+from even_sieve.core.table.shortest import shortest_decimals
 
 _BITS = 1024
 _LARGEST = 1030
@@ -75,7 +77,12 @@ class Product:
 
 def product_of(lane: FixedLane | FloatLane, values: Array) -> Product:
     """Return the product of stored values, shape (n,)."""
-    parts = [_factor(lane, value) for value in values.tolist()]
+    if isinstance(lane, FloatLane):
+        whole, places = shortest_decimals(values)
+        pairs = zip(whole.tolist(), places.tolist(), strict=True)
+    else:
+        pairs = zip(values.tolist(), repeat(lane.scale, len(values)), strict=True)
+    parts = [_factor(each, scale) for each, scale in pairs]
     while len(parts) > 1:
         for left, right in zip(parts[::2], parts[1::2], strict=False):
             left.times(right)
@@ -83,15 +90,11 @@ def product_of(lane: FixedLane | FloatLane, values: Array) -> Product:
     return parts[0] if parts else Product()
 
 
-def _factor(lane: FixedLane | FloatLane, value: int | float) -> Product:
-    """Return one stored value without its factors 2 and 5."""
-    if not value:
+def _factor(whole: int, places: int) -> Product:
+    """Return `whole / 10 ** places` without its factors 2 and 5."""
+    if not whole:
         return Product(0)
-    if isinstance(lane, FloatLane):
-        whole, below = float(value).as_integer_ratio()
-        found = Product(whole, 1 - below.bit_length())
-    else:
-        found = Product(int(value), -lane.scale, -lane.scale)
+    found = Product(whole, -places, -places)
     trailing = (found.core & -found.core).bit_length() - 1
     found.core >>= trailing
     found.twos += trailing

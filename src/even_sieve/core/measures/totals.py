@@ -1,17 +1,20 @@
 """Mergeable exact totals: sums of numbers, of their products with weights, and products."""
 
 from dataclasses import dataclass, field
-from typing import Self
+from fractions import Fraction
+from typing import Self, TypeAlias
 
 import numpy as np
 
 from even_sieve.core.measures.cell_filter import CellFilter
 from even_sieve.core.measures.cells import BlockCells
-from even_sieve.core.measures.exact import ExactSums, add_fixed, add_floats, start_sums
+from even_sieve.core.measures.exact import AnySums, DecimalSums, ExactSums, add_integers
 from even_sieve.core.measures.factors import Product, product_of
-from even_sieve.core.measures.products import Numbers, add_products, start_products
+from even_sieve.core.measures.products import add_decimal_products, add_products
 from even_sieve.core.measures.states import OnePass
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane
+
+Numbers: TypeAlias = FixedLane | FloatLane
 
 
 @dataclass
@@ -20,19 +23,46 @@ class Totals(OnePass):
 
     groups: int
     filter: CellFilter
-    sums: ExactSums | None = field(init=False)
+    sums: AnySums | None = field(init=False)
 
     def __post_init__(self) -> None:
         self.sums = None
+        lanes = self._lanes()
+        if None not in lanes and self._numbers() is not None:
+            fixed = [lane for lane in lanes if isinstance(lane, FixedLane)]
+            unit = Fraction(1, 10 ** sum(lane.scale for lane in fixed))
+            exact = len(fixed) == len(lanes)
+            self.sums = ExactSums(self.groups, unit) if exact else DecimalSums(self.groups)
+
+    def _lanes(self) -> tuple[Numbers | None, ...]:
+        """Return the lanes whose numbers are added, or multiplied and then added."""
+        return (self._numbers(),)
 
     def add(self, cells: BlockCells) -> None:
         """Take in a block."""
-        raise NotImplementedError
+        if self.sums is None:
+            return
+        lanes = [lane for lane in self._lanes() if lane is not None]
+        groups = cells.used_groups
+        if isinstance(self.sums, ExactSums):
+            whole = [cells.stored(lane.values) for lane in lanes]
+            bounds = [lane.bound for lane in lanes if isinstance(lane, FixedLane)]
+            if len(lanes) == 1:
+                add_integers(self.sums, whole[0], bounds[0], groups)
+            else:
+                add_products(self.sums, (whole[0], whole[1]), (bounds[0], bounds[1]), groups)
+            return
+        numbers = [_decimals(lane, cells) for lane in lanes]
+        if len(lanes) == 1:
+            self.sums.add(*numbers[0], groups)
+        else:
+            (first, places), (second, more) = numbers
+            add_decimal_products(self.sums, (first, second), places + more, groups)
 
     def merge(self, other: Self) -> None:
         """Add up the totals, exactly."""
         if self.sums is not None and other.sums is not None:
-            self.sums.merge(other.sums)
+            self.sums.merge(other.sums)  # type: ignore[arg-type]
 
     def _numbers(self) -> Numbers | None:
         return _numeric(self.filter.lane)
@@ -45,70 +75,37 @@ def _numeric(lane: Lane | None) -> Numbers | None:
     return lane if isinstance(lane, FixedLane | FloatLane) else None
 
 
-def _add(sums: ExactSums, lane: Numbers, values: Array, groups: Array | None) -> None:
+def _decimals(lane: Numbers, cells: BlockCells) -> tuple[Array, Array]:
+    """Return the used numbers as whole ones and their numbers of decimals."""
     if isinstance(lane, FixedLane):
-        add_fixed(sums, lane, values, groups)
-    else:
-        add_floats(sums, values, groups)
+        whole = cells.stored(lane.values)
+        return whole, np.full(len(whole), lane.scale, dtype=np.int16)
+    return cells.stored(lane.decimals[0]), cells.stored(lane.decimals[1])
 
 
 class Sums(Totals):
     """Exact sums of the used numbers."""
 
-    def __post_init__(self) -> None:
-        lane = self._numbers()
-        self.sums = None if lane is None else start_sums(lane, self.groups)
-
-    def add(self, cells: BlockCells) -> None:
-        """Take in a block."""
-        lane = self._numbers()
-        if self.sums is not None and lane is not None:
-            _add(self.sums, lane, cells.values, cells.used_groups)
-
 
 class Weights(Totals):
     """Exact sums of the weights of the used numbers."""
 
-    def __post_init__(self) -> None:
-        lane = self._weights()
-        self.sums = None if lane is None or not self._numbers() else start_sums(lane, self.groups)
-
-    def add(self, cells: BlockCells) -> None:
-        """Take in a block."""
-        lane = self._weights()
-        if self.sums is not None and lane is not None:
-            _add(self.sums, lane, cells.weights, cells.used_groups)
+    def _lanes(self) -> tuple[Numbers | None, ...]:
+        return (self._weights(),)
 
 
 class Squares(Totals):
     """Exact sums of the used numbers times themselves."""
 
-    def __post_init__(self) -> None:
-        lane = self._numbers()
-        self.sums = None if lane is None else start_products(lane, lane, self.groups)
-
-    def add(self, cells: BlockCells) -> None:
-        """Take in a block."""
-        lane = self._numbers()
-        if self.sums is not None and lane is not None:
-            values = cells.values
-            add_products(self.sums, (lane, lane), (values, values), cells.used_groups)
+    def _lanes(self) -> tuple[Numbers | None, ...]:
+        return (self._numbers(), self._numbers())
 
 
 class Weighted(Totals):
     """Exact sums of the used numbers times their weights."""
 
-    def __post_init__(self) -> None:
-        first, second = self._numbers(), self._weights()
-        known = first is not None and second is not None
-        self.sums = start_products(first, second, self.groups) if known else None  # type: ignore[arg-type]
-
-    def add(self, cells: BlockCells) -> None:
-        """Take in a block."""
-        first, second = self._numbers(), self._weights()
-        if self.sums is not None and first is not None and second is not None:
-            values = cells.values, cells.weights
-            add_products(self.sums, (first, second), values, cells.used_groups)
+    def _lanes(self) -> tuple[Numbers | None, ...]:
+        return (self._numbers(), self._weights())
 
 
 @dataclass

@@ -98,7 +98,7 @@ def _as_written(operand: Operand, column: PlainColumn) -> Operand:
     if isinstance(operand, Text) and When in column.holds and column.date_order:
         day = day_as_written(operand.text, column.date_order)
         if day is not None:
-            start = plain(day, False)
+            start = plain(day)
             wide = 1 if ":" in operand.text else _DAY
             return Period(start.at, start.at + wide, operand.text)  # type: ignore[union-attr]
     return operand
@@ -143,7 +143,10 @@ def _ordered(
     if isinstance(operand, OtherColumn):
         return _pair(column, columns[operand.name], row, comparison)
     if isinstance(operand, Number) and isinstance(value, Fraction):
-        exact = Fraction(float(operand.value)) if column.binary else Fraction(operand.value)
+        if column.doubles:
+            near = float(operand.value)
+            return _stands(comparison, value.numerator / value.denominator, near, near)
+        exact = Fraction(operand.value)
         return _stands(comparison, value, exact, exact)
     if isinstance(operand, Period) and isinstance(value, When):
         return _stands(comparison, value.at, operand.start, operand.end - 1)
@@ -162,7 +165,7 @@ def _pair(column: PlainColumn, other: PlainColumn, row: int, comparison: str) ->
         return _stands(comparison, value.at, second.at, second.at + (_DAY - 1 if wide else 0))
     if isinstance(value, str) and isinstance(second, str):
         return _stands(comparison, same(value), same(second), same(second))
-    if isinstance(value, Fraction) and column.binary != other.binary:
+    if isinstance(value, Fraction) and (column.doubles or other.doubles):
         near = [each.numerator / each.denominator for each in (value, second)]  # type: ignore[union-attr]
         return _stands(comparison, near[0], near[1], near[1])
     return _stands(comparison, value, second, second)

@@ -29,14 +29,15 @@ Plain: TypeAlias = Fraction | When | str | bool | CellError | None
 class PlainColumn:
     """A column's name, its cells as they are shown and as plain values, and what it holds.
 
-    `binary` says that its numbers are doubles, `whole_days` that its dates have no times. How its
-    source writes numbers and dates: `decimal` mark, `date_order`, and whether `written` with signs.
+    `doubles` says that its numbers are compared as the doubles nearest to them, `whole_days` that
+    its dates have no times. How its source writes numbers and dates:
+    `decimal` mark, `date_order`, and whether `written` with signs.
     """
 
     name: str
     cells: tuple[Cell, ...]
     values: tuple[Plain, ...]
-    binary: bool
+    doubles: bool
     whole_days: bool
     decimal: str = "."
     date_order: str = ""
@@ -55,7 +56,7 @@ class PlainColumn:
 
 def plain_column(column: Column) -> PlainColumn:
     """Return the column in plain values."""
-    binary = any(isinstance(lane, FloatLane) for lane in column.lanes.values())
+    doubles = any(isinstance(lane, FloatLane) for lane in column.lanes.values())
     cells = tuple(column.cells())
     dates = [cell for cell in cells if isinstance(cell, date)]
     whole_days = not any(isinstance(cell, datetime) for cell in dates)
@@ -63,8 +64,8 @@ def plain_column(column: Column) -> PlainColumn:
     return PlainColumn(
         column.name,
         cells,
-        tuple(plain(cell, binary) for cell in cells),
-        binary,
+        tuple(plain(cell) for cell in cells),
+        doubles,
         whole_days,
         said.decimal,
         str(said.date_order or ""),
@@ -72,7 +73,7 @@ def plain_column(column: Column) -> PlainColumn:
     )
 
 
-def plain(cell: Cell, binary: bool) -> Plain:
+def plain(cell: Cell) -> Plain:
     """Return a cell as a value that compares exactly. A double counts as the decimal it shows."""
     if isinstance(cell, bool | str | CellError) or cell is None:
         return cell
@@ -82,7 +83,7 @@ def plain(cell: Cell, binary: bool) -> Plain:
         return When(
             (datetime(cell.year, cell.month, cell.day) - _EPOCH) // timedelta(microseconds=1)
         )
-    if isinstance(cell, float) and not binary:
+    if isinstance(cell, float):
         return Fraction(Decimal(repr(cell)))
     return Fraction(cell)
 

@@ -1,9 +1,9 @@
 """Columns from cells, and from distinct cells with codes."""
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import replace
 from datetime import UTC, date, datetime, time
 from decimal import Decimal
+from fractions import Fraction
 from math import isfinite, isnan
 from numbers import Integral, Real
 from typing import Any
@@ -12,26 +12,26 @@ import numpy as np
 
 from even_sieve.core.cells import Cell, CellError, Kind
 from even_sieve.core.cells.dates import DAY, days_of, micros_of
-from even_sieve.core.notices import Notice
+from even_sieve.core.notices import Code, Notice, each_once
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import (
     Array,
     DateLane,
-    ErrorLane,
     FixedLane,
     FloatLane,
     Lane,
-    TextLane,
     YesNoLane,
+    changed,
     error_lane,
     narrowest,
     text_lane,
 )
+from even_sieve.core.table.shortest import exact_decimal, shortest_decimal
 
 LARGEST_SCALE = 18
-#: A double whose shortest decimal has at most 15 digits is that decimal.
-_SHORT = 10**15
 _INT64 = 2**63 - 1
+#: The decimals of the smallest doubles.
+_MOST_PLACES = 350
 _BLOCK = 1 << 16
 MIDNIGHT = time()
 INFINITE = CellError("infinite", "the number is infinite")
@@ -63,9 +63,9 @@ def column_from_codes(
             lanes[kind] = _LANES[kind]([cells[i] for i in where.tolist()], where, len(cells))
     if codes is None:
         return assemble(name, len(kinds), lanes, kinds, notices)
-    lanes = {kind: _spread(lane, codes) for kind, lane in lanes.items()}
+    lanes = {kind: changed(lane, lambda each: pick(each, codes)) for kind, lane in lanes.items()}
     if len(lanes) == 1 and len(codes) and (kinds != Kind.BLANK).all():
-        return Column(name, len(codes), lanes, None, notices)
+        return Column(name, len(codes), lanes, None, _with_lost(name, lanes, notices))
     return assemble(name, len(codes), lanes, pick(kinds, codes), notices)
 
 
@@ -78,7 +78,21 @@ def assemble(
 ) -> Column:
     """Return a column from its lanes and states; states that say nothing are dropped."""
     alone = len(lanes) == 1 and not (states == Kind.BLANK).any()
-    return Column(name, length, lanes, None if alone else states, notices)
+    return Column(name, length, lanes, None if alone else states, _with_lost(name, lanes, notices))
+
+
+def _with_lost(
+    name: str, lanes: dict[Kind, Lane], notices: tuple[Notice, ...]
+) -> tuple[Notice, ...]:
+    """Return the notices, with one on numbers that have more digits than are kept."""
+    lane = lanes.get(Kind.NUMBER)
+    if not isinstance(lane, FloatLane) or not lane.lost:
+        return notices
+    text = (
+        f"column '{name}' holds numbers with more digits than are kept, such as {lane.lost}: "
+        "they count as the nearest double"
+    )
+    return each_once((*notices, Notice(Code.DIGITS_LOST, text)))
 
 
 def kind_of(cell: Cell) -> Kind:
@@ -152,15 +166,6 @@ def _finite(number: float | Decimal, missing: bool, finite: bool) -> Cell:
     return None if missing else number if finite else INFINITE
 
 
-def _spread(lane: Lane, codes: Array) -> Lane:
-    if isinstance(lane, TextLane):  # every spelling is used: nothing to leave out
-        return TextLane(pick(lane.codes, codes), lane.spellings, lane.folded)
-    if isinstance(lane, ErrorLane):
-        return ErrorLane(pick(lane.codes, codes), lane.errors)
-    spread: Lane = replace(lane, values=pick(lane.values, codes))
-    return spread
-
-
 def pick(values: Array, codes: Array) -> Array:
     """Return `values[codes]` a block at a time: NumPy widens all codes that it indexes by."""
     out = np.empty(len(codes), dtype=values.dtype)
@@ -177,26 +182,32 @@ def _scatter(values: Array, where: Array, length: int) -> Array:
 
 
 def _number_lane(cells: list[Any], where: Array, length: int) -> Lane:
-    fixed = _fixed_from_cells(cells)
-    if fixed is not None:
-        values, scale = fixed
-        return FixedLane(_scatter(values, where, length), scale)
-    return FloatLane(_scatter(np.array([float(cell) for cell in cells]), where, length))
-
-
-def _fixed_from_cells(cells: list[Any]) -> tuple[Array, int] | None:
-    """Return the numbers as int64 with a scale, or None if some need more digits than that."""
     exact = [_mantissa(cell) for cell in cells]
     scale = max((decimals for _, decimals in exact), default=0)
-    if scale > LARGEST_SCALE:
-        return None
-    for cell, (mantissa, _) in zip(cells, exact, strict=True):
-        if type(cell) is float and abs(mantissa) >= _SHORT:
-            return None  # a double that is no decimal of a person's
-    stored = [mantissa * 10 ** (scale - decimals) for mantissa, decimals in exact]
-    if any(abs(value) > _INT64 for value in stored):
-        return None
-    return np.array(stored, dtype=np.int64), scale
+    if scale <= LARGEST_SCALE:
+        stored = [whole * 10 ** (scale - decimals) for whole, decimals in exact]
+        if all(abs(value) <= _INT64 for value in stored):
+            return FixedLane(_scatter(np.array(stored, dtype=np.int64), where, length), scale)
+    doubles = _scatter(np.array([float(cell) for cell in cells]), where, length)
+    if all(type(cell) is float for cell in cells):
+        return FloatLane(doubles)
+    given, lost = zip(*map(_kept, cells, exact), strict=True)
+    whole, places = (np.array(part) for part in zip(*given, strict=True))
+    kept = (
+        _scatter(whole.astype(np.int64), where, length),
+        _scatter(places.astype(np.int16), where, length),
+    )
+    return FloatLane(doubles, kept, next(filter(None, lost), ""))
+
+
+def _kept(cell: int | float | Decimal, exact: tuple[int, int]) -> tuple[tuple[int, int], str]:
+    """Return what is kept of a number, and the number in words if that is not all of it."""
+    whole, places = exact
+    if abs(whole) <= _INT64 and places <= _MOST_PLACES:
+        return exact, ""
+    near = float(cell)
+    lost = isinstance(cell, int | Decimal) and Fraction(cell) != exact_decimal(near)
+    return shortest_decimal(near), str(cell) if lost else ""
 
 
 def _mantissa(cell: int | float | Decimal) -> tuple[int, int]:

@@ -12,6 +12,9 @@ from even_sieve.core.cells.written import PLAIN, Conventions
 from even_sieve.core.notices import Notice
 from even_sieve.core.table.lanes import Array, FixedLane, Lane, Rows, TextLane, narrowest
 
+#: Numbers with more decimals were worked out, not written down: nobody wants zeros after them.
+_MOST_SHOWN = 9
+
 
 @dataclass(frozen=True, eq=False)
 class Identity:
@@ -74,9 +77,9 @@ class Column:
 
     @property
     def decimals(self) -> int:
-        """How many decimals its numbers are written with; 0 for binary ones."""
+        """How many decimals its numbers are shown with; 0 where those that there are suffice."""
         lane = self.lanes.get(Kind.NUMBER)
-        return lane.scale if isinstance(lane, FixedLane) else 0
+        return lane.scale if isinstance(lane, FixedLane) and lane.scale <= _MOST_SHOWN else 0
 
     def cell(self, row: int) -> Cell:
         """Return the cell at a row, counted from 0."""

@@ -5,8 +5,8 @@ the column; where a cell is of another kind the lane holds a filler that nobody 
 """
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
 from functools import cached_property
@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from even_sieve.core.cells import Cell, CellError, Kind, fold
 from even_sieve.core.cells.dates import date_from_days, datetime_from_micros
+from even_sieve.core.table.shortest import shortest_decimals
 
 Array: TypeAlias = NDArray[Any]
 Rows: TypeAlias = NDArray[np.intp] | slice
@@ -68,7 +69,7 @@ class FixedLane:
         return FixedLane(self.values[rows], self.scale)
 
     def cell(self, row: int) -> int | float | Decimal:
-        """Return one number: int without decimals, else the nearest float (Decimal if long)."""
+        """Return one number: int without decimals, else the float that shows it, or a Decimal."""
         return self.to_cell(int(self.values[row]))
 
     def to_cell(self, stored: int) -> int | float | Decimal:
@@ -79,17 +80,30 @@ class FixedLane:
         if abs(stored) >= MOST_EXACT:
             while scale and not stored % 10:
                 stored, scale = stored // 10, scale - 1
-        if abs(stored) < MOST_EXACT:
-            return float(stored / 10**scale)
-        return decimal_of(stored, scale)
+        value, written = float(stored / 10**scale), decimal_of(stored, scale)
+        if abs(stored) < MOST_EXACT or Decimal(repr(value)) == written:
+            return value
+        return written
 
 
 @dataclass(frozen=True, eq=False)
 class FloatLane:
-    """Binary numbers: `values` float64, shape (n,), all finite."""
+    """Numbers of many digits: `values` float64, shape (n,), all finite.
+
+    Each counts as its shortest decimal unless `given` says which decimal it was written as:
+    whole numbers (int64) and how many of their digits are decimals (int16), shape (n,) each.
+    `lost` is the first that was written with more digits than are kept, if any.
+    """
 
     values: Array
+    given: tuple[Array, Array] | None = None
+    lost: str = ""
     kind: ClassVar[Kind] = Kind.NUMBER
+
+    @cached_property
+    def decimals(self) -> tuple[Array, Array]:
+        """What each number is: a whole number (int64), and how many digits are decimals (int16)."""
+        return shortest_decimals(self.values) if self.given is None else self.given
 
     @cached_property
     def ends(self) -> tuple[float, float]:
@@ -98,11 +112,20 @@ class FloatLane:
 
     def take(self, rows: Rows) -> "FloatLane":
         """Return the lane of these rows alone."""
-        return FloatLane(self.values[rows])
+        return self.changed(lambda stored: stored[rows])
 
-    def cell(self, row: int) -> float:
-        """Return one number."""
-        return float(self.values[row])
+    def changed(self, change: Callable[[Array], Array]) -> "FloatLane":
+        """Return the lane with a change made to each of its arrays."""
+        given = None if self.given is None else (change(self.given[0]), change(self.given[1]))
+        return FloatLane(change(self.values), given, self.lost)
+
+    def cell(self, row: int) -> float | Decimal:
+        """Return one number: the double, or the decimal that was written where that is longer."""
+        value = float(self.values[row])
+        if self.given is None:
+            return value
+        written = decimal_of(int(self.given[0][row]), int(self.given[1][row]))
+        return value if written == Decimal(repr(value)) else written
 
     def to_cell(self, stored: float) -> float:
         """Return the number that the lane stores as `stored`."""
@@ -275,3 +298,12 @@ def error_lane(errors: Sequence[CellError], codes: Array) -> ErrorLane:
 def cell_of(lanes: dict[Kind, Lane], kind: Kind, row: int) -> Cell:
     """Return the cell at a row whose kind is known."""
     return None if kind is Kind.BLANK else lanes[kind].cell(row)
+
+
+def changed(lane: Lane, change: Callable[[Array], Array]) -> Lane:
+    """Return a lane with a change made to what it stores a row: rows taken, or put elsewhere."""
+    if isinstance(lane, FloatLane):
+        return lane.changed(change)
+    if isinstance(lane, TextLane | ErrorLane):
+        return replace(lane, codes=change(lane.codes))
+    return replace(lane, values=change(lane.values))

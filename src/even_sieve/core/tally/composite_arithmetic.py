@@ -8,6 +8,7 @@ from typing import Protocol
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.cells.dates import DAY, days_of, micros_of
+from even_sieve.core.table.shortest import exact_decimal
 
 
 class Part(Protocol):
@@ -59,7 +60,7 @@ def as_shown(value: Cell) -> Fraction | None:
     """Return a number as the decimal that it shows; None for what is no number."""
     if isinstance(value, bool) or not isinstance(value, int | float | Decimal):
         return None
-    return Fraction(Decimal(repr(value)) if isinstance(value, float) else value)
+    return exact_decimal(value) if isinstance(value, float) else Fraction(value)
 
 
 def _days_between(first: Cell, second: Cell) -> Fraction | None:

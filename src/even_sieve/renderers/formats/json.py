@@ -1,7 +1,8 @@
 """Documents as JSON (RFC 8259): one object."""
 
-import json
 from collections.abc import Mapping
+
+import simplejson
 
 from even_sieve.documents.document import Document, ReportDocument
 
@@ -26,7 +27,8 @@ class JsonRenderer:
 
 
 def _dump(plain: object) -> str:
-    return json.dumps(plain, ensure_ascii=False, indent=2, allow_nan=False) + "\n"
+    text: str = simplejson.dumps(plain, ensure_ascii=False, indent=2, allow_nan=False)
+    return f"{text}\n"
 
 
 RENDERER = JsonRenderer()

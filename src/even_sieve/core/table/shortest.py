@@ -1,0 +1,143 @@
+"""Doubles as the shortest decimals that read back as them: what they are printed as.
+
+A double counts as that decimal everywhere, so that a number is the same from a text, a list
+or a file of doubles. Up to 15 digits one multiplication tells it; for 16 and 17 the product
+with a power of ten is taken with its error (Dekker, "A floating-point technique for extending
+the available precision", Numer. Math. 18 (1971)) and compared with half of the double's last
+bit. What is too large, too small or too close to tell goes the way of single numbers (`repr`).
+"""
+
+from decimal import Decimal
+from fractions import Fraction
+from typing import Any, TypeAlias
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array: TypeAlias = NDArray[Any]
+
+
+_SPLIT = np.float64(2**27 + 1)
+_LARGEST_POWER = 22  # the powers of ten up to here are doubles
+_POWERS = np.array([float(10**n) for n in range(_LARGEST_POWER + 1)])
+_LOWEST = -330
+#: The doubles nearest to the powers of ten from 1e-330 on.
+_STEPS = np.array([float(f"1e{n}") for n in range(_LOWEST, 309)] + [np.inf])
+_BLOCK = 1 << 16
+_NEAR = 1e-6
+
+
+def shortest_decimal(value: float) -> tuple[int, int]:
+    """Return a whole number and how many of its digits are decimals.
+
+    >>> shortest_decimal(0.1), shortest_decimal(-1e22), shortest_decimal(1 / 3)
+    ((1, 1), (-1, -22), (3333333333333333, 16))
+    """
+    digits, _, exponent = repr(value).partition("e")
+    before, _, after = digits.partition(".")
+    after = after.rstrip("0")
+    return int(before + after), len(after) - int(exponent or 0)
+
+
+def exact_decimal(value: float) -> Fraction:
+    """Return the shortest decimal of a double as a fraction.
+
+    >>> exact_decimal(0.1)
+    Fraction(1, 10)
+    """
+    return Fraction(Decimal(repr(value)))
+
+
+def shortest_decimals(values: Array) -> tuple[Array, Array]:
+    """Return whole numbers (int64) and their decimals (int16) for finite doubles, shape (n,).
+
+    Each double is `whole / 10 ** decimals`; zeros may stand at the end of the whole number.
+    """
+    whole = np.empty(len(values), dtype=np.int64)
+    places = np.empty(len(values), dtype=np.int16)
+    for start in range(0, len(values), _BLOCK):
+        block = slice(start, start + _BLOCK)
+        _fill(values[block], whole[block], places[block])
+    return whole, places
+
+
+def _fill(values: Array, whole: Array, places: Array) -> None:
+    size = np.abs(values)
+    decade = _decades(size)
+    scale = 14 - decade
+    low, high = int(scale.min()), int(scale.max())
+    if low >= 0 and high <= _LARGEST_POWER:
+        power = _POWERS[scale]
+        digits = np.rint(values * power)
+        found = digits / power == values
+    else:
+        digits, found = _of_any_size(values, scale)
+    whole[:] = digits
+    places[:] = scale
+    left = np.flatnonzero(~found)
+    if len(left):
+        _fill_long(values[left], decade[left], left, whole, places)
+
+
+def _of_any_size(values: Array, scale: Array) -> tuple[Array, Array]:
+    """Return the first 15 digits as a whole number, and whether the double is that decimal."""
+    known = np.abs(scale) <= _LARGEST_POWER
+    power = _POWERS[np.where(known, np.abs(scale), 0)]
+    below = scale >= 0
+    digits = np.rint(np.where(below, values * power, values / power))
+    found = known & (np.where(below, digits / power, digits * power) == values)
+    return np.where(found, digits, 0.0), found
+
+
+def _decades(size: Array) -> Array:
+    """Return the power of ten of the first digit, int64; 0 for zero."""
+    with np.errstate(divide="ignore"):
+        rough = np.floor(np.log10(size))
+    rough[size == 0] = 0
+    decade = rough.astype(np.intp)
+    steps = decade - _LOWEST
+    decade += size >= _STEPS[steps + 1]
+    decade -= (size < _STEPS[steps]) & (size > 0)
+    return decade
+
+
+def _fill_long(values: Array, decade: Array, at: Array, whole: Array, places: Array) -> None:
+    """Fill in the numbers of 16 and 17 digits."""
+    fits = (decade >= 17 - 1 - _LARGEST_POWER) & (decade < 15)
+    # Just above a power of two the doubles below stand closer: left to the way of single ones.
+    fits &= np.frexp(values)[0] != np.copysign(0.5, values)
+    known = np.arange(len(values)) if fits.all() else np.flatnonzero(fits)
+    scale = 16 - decade[known]
+    number, off, half = _scaled(values[known], _POWERS[scale])
+    # The nearest number of 16 digits, as a whole one of 17, and how far from the double it is.
+    last = number % 10
+    up = (last > 5) | ((last == 5) & (off > 0))
+    shorter = number - last + 10 * up
+    away = np.abs((number - shorter) + off)
+    short = away < half
+    whole[at[known]], places[at[known]] = np.where(short, shorter, number), scale
+    close = np.abs(away - half) <= _NEAR * half
+    close |= np.abs(np.abs(off) - 0.5) <= _NEAR
+    close |= (last == 5) & (np.abs(off) <= _NEAR)
+    for place in np.concatenate((np.flatnonzero(~fits), known[close])).tolist():
+        whole[at[place]], places[at[place]] = shortest_decimal(float(values[place]))
+
+
+def _scaled(values: Array, power: Array) -> tuple[Array, Array, Array]:
+    """Return the nearest whole number to `values * power`, what is left of it, and half a bit."""
+    product = values * power
+    high, low = _halves(values)
+    up, down = _halves(power)
+    error = ((high * up - product) + high * down + low * up) + low * down
+    near = np.rint(product)
+    left = (product - near) + error
+    beside = np.rint(left)
+    half = np.spacing(np.abs(values)) * (power / 2)
+    return near.astype(np.int64) + beside.astype(np.int64), left - beside, half
+
+
+def _halves(values: Array) -> tuple[Array, Array]:
+    """Return the leading and the trailing half of each double's bits (Veltkamp)."""
+    scaled = values * _SPLIT
+    high = scaled - (scaled - values)
+    return high, values - high

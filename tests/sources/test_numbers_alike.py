@@ -1,0 +1,96 @@
+"""A number is what its own cell says: whatever stands around it, whatever file it comes from."""
+
+import random
+from decimal import Decimal
+from fractions import Fraction
+
+import numpy as np
+import pandas as pd
+import pytest
+
+from even_sieve import read_table, table_from
+from even_sieve.core.notices import Code
+
+HARD = [
+    [0.1, 0.2, -0.3, 1 / 3],
+    [1000000000.1, -1000000000.0, 0.0000001],
+    [1e22, 1.5, -1e22, 1e-9, 7.1],
+    [0.1 + 0.2, 5e-7, 123456789.123],
+    [2.0**60, 0.5, 3.3, -(2.0**60)],
+]
+
+
+def every_source(values, tmp_path):
+    """Yield a table of the values from each kind of source."""
+    plain = table_from({"group": list(range(len(values))), "x": values})
+    yield "list", plain
+    yield "frame", table_from(pd.DataFrame({"group": range(len(values)), "x": values}))
+    yield "array", table_from({"group": np.arange(len(values)), "x": np.array(values)})
+    for ending in ("csv", "jsonl", "xlsx", "ods", "parquet", "arrow"):
+        path = tmp_path / f"calls.{ending}"
+        plain.write(path)
+        yield ending, read_table(path)
+
+
+@pytest.mark.parametrize("values", HARD)
+def test_the_same_cells_give_the_same_bits_from_every_source(values, tmp_path):
+    exact = sum(Fraction(repr(value)) for value in values)
+    squares = sum(Fraction(repr(value)) ** 2 for value in values)
+    for source, table in every_source(values, tmp_path):
+        found = table.tally("sum of x", "product of x", "variance population of x", "min of x")
+        assert found[0].exact == exact, source
+        count = len(values)
+        assert found[2].exact == (squares - exact**2 / count) / count, source
+        assert found[3].value == min(values), source
+        assert [each.again for each in table.recheck(found)] == [each.value for each in found], (
+            source
+        )
+        own = table.tally("sum of x", where="group in 0..2")[0]
+        assert own.exact == sum(Fraction(repr(value)) for value in values[:3]), source
+
+
+@pytest.mark.parametrize("seed", range(2))
+def test_sums_by_group_of_any_doubles_are_those_of_the_decimals_they_print(seed):
+    chance = random.Random(f"{seed}{random.random()}")
+    values = [
+        chance.choice([chance.random(), round(chance.uniform(-99, 99), 2), chance.gauss(0, 1e9)])
+        * 10.0 ** chance.randrange(-12, 12)
+        for _ in range(3000)
+    ]
+    zones = [chance.choice("abcdefgh") for _ in values]
+    table = table_from({"zone": zones, "x": np.array(values), "tons": [3] * len(values)})
+    for line in table.tally("sum of x", "weighted average of x by x", by="zone").lines:
+        own = [
+            Fraction(repr(x)) for x, zone in zip(values, zones, strict=True) if zone == line.key[0]
+        ]
+        assert line.tallies[0].exact == sum(own)
+        assert line.tallies[1].exact == sum(x * x for x in own) / sum(own)
+
+
+def test_written_digits_are_kept_as_far_as_64_bits_and_told_beyond(tmp_path):
+    path = tmp_path / "calls.csv"
+    path.write_text("x\n0.1234567890123456789\n1e-30\n5\n")
+    table = read_table(path)
+    assert table.tally("sum of x")[0].exact == Fraction("5.123456789012345678900000000001")
+    assert Code.DIGITS_LOST not in [notice.code for notice in table.tally("rows").notices]
+    long = "0.12345678901234567890123"
+    path.write_text(f"x\n{long}\n5\n")
+    for table in (read_table(path), table_from({"x": [Decimal(long), 5]})):
+        found = table.tally("sum of x", where=f"x = {long} or x = 5")
+        assert found[0].exact == 5 + Fraction(repr(float(long)))
+        (notice,) = [each for each in found.notices if each.code is Code.DIGITS_LOST]
+        assert notice.text == (
+            f"column 'x' holds numbers with more digits than are kept, such as {long}: "
+            "they count as the nearest double"
+        )
+
+
+def test_json_keeps_every_digit_and_reads_back_what_was_written(tmp_path):
+    long = Decimal("12345678901234.1234")
+    table = table_from({"name": ["quay\u2028one", "b"], "x": [long, Decimal("0.5")]})
+    path = tmp_path / "calls.jsonl"
+    table.write(path)
+    assert "12345678901234.1234" in path.read_text(encoding="utf-8")
+    again = read_table(path)
+    assert again.to_frame().to_dict() == table.to_frame().to_dict()
+    assert '"value": 12345678901234.1234' in again.tally("max of x").to_json()
