@@ -14,7 +14,8 @@ from even_sieve.core.table.lanes import Array
 _HALF = np.int64(2**32 - 1)
 _BITS = 53
 _MOST = 2**62
-_FEW = 3
+#: Numbers with one number of decimals are added by themselves where so many have it.
+_NEARLY_ALL = 0.75
 
 
 @dataclass
@@ -115,17 +116,18 @@ class DecimalSums:
         """Add `whole / 10 ** places` (int64 and int16, shape (n,), n at most 2 ** 20)."""
         if not len(whole):
             return
-        bound = max(int(whole.max()), -int(whole.min()))
         least = int(places.min())
         counts = np.bincount(places - least)
-        kinds = np.flatnonzero(counts)
-        if len(kinds) == 1:
-            add_integers(self.part(least), whole, bound, groups)
-            return
-        if groups is not None and len(kinds) <= _FEW:
-            for kind in kinds.tolist():
-                hits = np.flatnonzero(places == least + kind)
-                add_integers(self.part(least + kind), whole[hits], bound, groups[hits])
+        most = int(counts.argmax())
+        if counts[most] >= _NEARLY_ALL * len(whole):
+            others = np.flatnonzero(places != least + most)
+            if len(others):
+                some = None if groups is None else groups[others]
+                self._add_together(whole[others], places[others] - least, least, some)
+                whole = whole.copy()
+                whole[others] = 0
+            bound = max(int(whole.max()), -int(whole.min()))
+            add_integers(self.part(least + most), whole, bound, groups)
             return
         self._add_together(whole, places - least, least, groups)
 

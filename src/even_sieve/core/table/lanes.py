@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from even_sieve.core.cells import Cell, CellError, Kind, fold
 from even_sieve.core.cells.dates import date_from_days, datetime_from_micros
-from even_sieve.core.table.shortest import shortest_decimals
+from even_sieve.core.table.shortest import aligned, shortest_decimals
 
 Array: TypeAlias = NDArray[Any]
 Rows: TypeAlias = NDArray[np.intp] | slice
@@ -103,7 +103,7 @@ class FloatLane:
     @cached_property
     def decimals(self) -> tuple[Array, Array]:
         """What each number is: a whole number (int64), and how many digits are decimals (int16)."""
-        return shortest_decimals(self.values) if self.given is None else self.given
+        return aligned(*(shortest_decimals(self.values) if self.given is None else self.given))
 
     @cached_property
     def ends(self) -> tuple[float, float]:

@@ -23,6 +23,8 @@ _POWERS = np.array([float(10**n) for n in range(_LARGEST_POWER + 1)])
 _LOWEST = -330
 #: The doubles nearest to the powers of ten from 1e-330 on.
 _STEPS = np.array([float(f"1e{n}") for n in range(_LOWEST, 309)] + [np.inf])
+_DIGITS = 18
+_TENS = 10 ** np.arange(_DIGITS + 1, dtype=np.int64)
 _BLOCK = 1 << 16
 _NEAR = 1e-6
 
@@ -58,6 +60,30 @@ def shortest_decimals(values: Array) -> tuple[Array, Array]:
     for start in range(0, len(values), _BLOCK):
         block = slice(start, start + _BLOCK)
         _fill(values[block], whole[block], places[block])
+    return whole, places
+
+
+def aligned(whole: Array, places: Array) -> tuple[Array, Array]:
+    """Return the same numbers, as many as can be with one number of decimals.
+
+    What adds up in one unit adds up fast: that of the largest with 18 digits is taken.
+    """
+    if not len(whole):
+        return whole, places
+    filled = whole != 0
+    digits = np.where(filled, _decades(np.abs(whole).astype(np.float64)) + 1, 0)
+    common = int(_DIGITS - (digits - places)[filled].max()) if filled.any() else 0
+    up = common - places.astype(np.int64)
+    whole, places = whole.copy(), places.copy()
+    more = (up >= 0) & (up <= _DIGITS)
+    power = _TENS[np.where(more, up, 0)]
+    whole *= power
+    less = np.flatnonzero((up < 0) & (up >= -_DIGITS))
+    power = _TENS[-up[less]]
+    even = whole[less] % power == 0
+    whole[less[even]] //= power[even]
+    more[less[even]] = True
+    places[more | ~filled] = common
     return whole, places
 
 
