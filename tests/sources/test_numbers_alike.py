@@ -94,3 +94,23 @@ def test_json_keeps_every_digit_and_reads_back_what_was_written(tmp_path):
     again = read_table(path)
     assert again.to_frame().to_dict() == table.to_frame().to_dict()
     assert '"value": 12345678901234.1234' in again.tally("max of x").to_json()
+
+
+@pytest.mark.parametrize("rows", [2, 9000])
+@pytest.mark.parametrize("decimal", [".", ","])
+def test_amounts_in_two_currencies_are_told_few_or_many(rows, decimal, tmp_path):
+    path = tmp_path / "dues.csv"
+    lines = [f"${n}" if n % 2 else f"{n} €" for n in range(1, rows + 1)]
+    path.write_text("dues\n" + "\n".join(lines) + "\n", encoding="utf-8")
+    found = read_table(path, decimal=decimal, delimiter=";").tally("sum of dues")
+    assert found[0].value == rows * (rows + 1) // 2
+    (notice,) = [each for each in found.notices if each.code is Code.MIXED_CURRENCIES]
+    assert "$ and €: they count as alike" in notice.text
+
+
+def test_times_with_digits_beyond_microseconds_are_cut_and_told(tmp_path):
+    path = tmp_path / "calls.csv"
+    path.write_text("at\n2031-01-05T10:20:30.1234567\n2031-01-05T10:20:30.1234560\n")
+    found = read_table(path).tally("distinct of at")
+    assert found[0].value == 1
+    assert [each.code for each in found.notices] == [Code.TIMES_CUT]

@@ -21,6 +21,8 @@ class Code(StrEnum):
     HEADER_FOUND = "header-found"
     BLANK_LINES = "blank-lines-passed-over"
     WRITTEN_NUMBERS = "written-numbers"
+    MIXED_CURRENCIES = "mixed-currency-signs"
+    TIMES_CUT = "times-cut-to-microseconds"
     DIGITS_LOST = "digits-beyond-those-kept"
     NOTHING_USED = "nothing-used"
     NO_NUMBERS = "no-numbers-in-column"

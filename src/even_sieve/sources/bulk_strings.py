@@ -29,7 +29,7 @@ from even_sieve.sources.byte_shapes import DATE_LENGTHS, dates, decimals, matchi
 from even_sieve.sources.tokens import TokenReader
 
 #: What may be a number or a date, among strings that begin like one; all others are texts.
-_MAY_BE_ONE = r"(?i)^[+-]*(?:\d*\.?\d*(?:e[+-]?\d+)?|inf|infinity)$|^\d{4}-\d\d-\d\d"
+_MAY_BE_ONE = r"(?i)^[+-]*(?:\d*\.?\d*(?:e[+-]?\d+)?|inf|infinity)$|^\d{4}-\d\d-\d\d|^\d{8}T\d"
 #: A code, which digits alone do not make a number: 000417, or more than 18 of them.
 _CODE = r"^(?:0[0-9]+|[0-9]{19,})$"
 #: Words that are no text: yes/no, and numbers beyond any.

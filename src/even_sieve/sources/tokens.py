@@ -27,6 +27,7 @@ class TokenReader:
         self.decimal = decimal
         self.blank_as = frozenset(fold(token.strip()) for token in blank_as)
         self.offsets: set[int | None] = set()
+        self.cut = ""
 
     def read(self, token: str) -> Cell:
         """Return the cell that a token stands for.
@@ -46,6 +47,8 @@ class TokenReader:
             return INFINITE
         moment = read_date(token) if token[0].isdigit() else None
         if moment is not None:
+            if moment.cut and not self.cut:
+                self.cut = token
             return self._date(moment)
         return _YES_NO.get(token.lower(), token)
 
@@ -62,6 +65,16 @@ class TokenReader:
 
     def notices(self, name: str) -> tuple[Notice, ...]:
         """Return what is to be known of the column's times."""
+        return (*self._offset_notices(name), *self._cut_notices(name))
+
+    def _cut_notices(self, name: str) -> tuple[Notice, ...]:
+        text = (
+            f"column '{name}': times with more than six decimals, such as {self.cut}, were cut "
+            "to microseconds"
+        )
+        return (Notice(Code.TIMES_CUT, text),) if self.cut else ()
+
+    def _offset_notices(self, name: str) -> tuple[Notice, ...]:
         if len(self.offsets) < 2:
             (only,) = self.offsets or {None}
             return (offset_notice(name, _offset_words(only)),) if only else ()

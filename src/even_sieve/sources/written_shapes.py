@@ -8,6 +8,8 @@ left to the general way, which reads each different string; both come to the sam
 """
 
 import re
+import unicodedata
+from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
 
@@ -154,7 +156,12 @@ def _among_words(name: str, strings: Any, options: SourceOptions) -> Column | No
         numbers = pc.or_(before, after)
         if pc.all(pc.or_(aside, numbers)).as_py():
             plain = pc.if_else(numbers, _plain_numbers(strings, ","), strings)
-            return _read_as(Kind.NUMBER, name, plain, numbers)
+            column = _read_as(Kind.NUMBER, name, plain, numbers)
+            tokens = strings.filter(numbers)
+            if column is None or not len(tokens):
+                return column
+            mixed = mixed_currencies(name, _different_signs(tokens))
+            return replace(column, notices=(*column.notices, *mixed))
     else:
         aside = pc.or_(aside, pc.match_substring_regex(strings, _PLAIN))
     if options.date_order in _ORDERS:
@@ -180,10 +187,43 @@ def _read_as(kind: Kind, name: str, plain: Any, shaped: Any) -> Column | None:
 def _as_written(name: str, tokens: Any, plain: Any, options: SourceOptions) -> tuple[Notice, ...]:
     """Return the notice on numbers that are not plain ones, by the first of them."""
     changed = np.flatnonzero(mask_of(pc.not_equal(tokens, plain)))
-    if options.decimal != "." or not len(changed):
-        return ()  # a decimal mark that was given is no surprise
+    if not len(changed):
+        return ()
+    mixed = mixed_currencies(name, _different_signs(tokens))
+    if options.decimal != ".":
+        return mixed  # a decimal mark that was given is no surprise
     first = tokens[int(changed[0])].as_py()
-    return (written_notice(name, first, read_written_number(first)),)
+    return (*mixed, written_notice(name, first, read_written_number(first)))
+
+
+def _different_signs(tokens: Any) -> list[str]:
+    """Return the currency signs that stand in tokens, as texts of signs alone."""
+    first = tokens[0].as_py()
+    sign = next((each for each in first if unicodedata.category(each) == "Sc"), "")
+    others = tokens.filter(pc.invert(pc.match_substring(tokens, sign))) if sign else tokens
+    if len(others) and pc.any(pc.match_substring_regex(others, r"\p{Sc}")).as_py():
+        found: list[str] = pc.replace_substring_regex(others, r"[^\p{Sc}]", "").unique().to_pylist()
+        return [sign, *found]
+    return [sign]
+
+
+def mixed_currencies(name: str, tokens: Iterable[str]) -> tuple[Notice, ...]:
+    """Return a notice if amounts with different currency signs stand in one column.
+
+    >>> mixed_currencies("dues", ["$5", "5 €"])[0].text
+    "column 'dues' holds amounts with different currency signs, $ and €: they count as alike"
+    """
+    odd = (each for each in tokens if not each.isascii() or "$" in each)
+    signs = dict.fromkeys(
+        letter for each in odd for letter in each if unicodedata.category(letter) == "Sc"
+    )
+    if len(signs) < 2:
+        return ()
+    text = (
+        f"column '{name}' holds amounts with different currency signs, "
+        f"{' and '.join(signs)}: they count as alike"
+    )
+    return (Notice(Code.MIXED_CURRENCIES, text),)
 
 
 def written_notice(name: str, example: Cell, number: Cell) -> Notice:

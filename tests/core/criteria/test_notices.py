@@ -158,7 +158,7 @@ def test_kept_subtotals_bring_a_notice():
 def test_every_code_has_a_test_here_or_with_the_reader():
     with_reader = {
         Code.TEXT_LIKE_DATES, Code.MIXED_OFFSETS, Code.UNNAMED_COLUMN, Code.ENCODING_GUESSED,
-        Code.WRITTEN_NUMBERS, Code.DIGITS_LOST, Code.SHEET_CHOSEN, Code.OFFSET_TO_UTC, Code.COMPARED_AS_TEXT, Code.TOTAL_OFF, Code.UNSURE_SUBTOTALS, Code.DOUBLE_COUNTING, Code.MARKS_NO_ROW, Code.MARKS_EVERY_ROW, Code.BLANK_AMONG_VALUES, Code.READ_TWO_WAYS, Code.HEADER_FOUND, Code.BLANK_LINES,
+        Code.WRITTEN_NUMBERS, Code.DIGITS_LOST, Code.MIXED_CURRENCIES, Code.TIMES_CUT, Code.SHEET_CHOSEN, Code.OFFSET_TO_UTC, Code.COMPARED_AS_TEXT, Code.TOTAL_OFF, Code.UNSURE_SUBTOTALS, Code.DOUBLE_COUNTING, Code.MARKS_NO_ROW, Code.MARKS_EVERY_ROW, Code.BLANK_AMONG_VALUES, Code.READ_TWO_WAYS, Code.HEADER_FOUND, Code.BLANK_LINES,
     }  # fmt: skip
     elsewhere = {
         Code.MANY_EXTREMES,

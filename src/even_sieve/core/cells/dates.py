@@ -2,60 +2,89 @@
 
 import re
 from dataclasses import dataclass
-from datetime import UTC, date, datetime, timedelta
+from datetime import date, datetime, timedelta
 
 DAY = 86_400_000_000
+_MINUTE = 60_000_000
 _EPOCH_DAY = date(1970, 1, 1).toordinal()
 _EPOCH = datetime(1970, 1, 1)
-_ISO = re.compile(
-    r"(\d{4}-\d{2}-\d{2})(?:[T ](\d{2}:\d{2}(?::\d{2}(?:\.\d{1,6})?)?)"
-    r"\s?(Z|[+-]\d{2}(?::?\d{2})?)?)?\Z",
-    re.ASCII,
+_OFFSET = r"\s?(Z|[+-]\d{2}(?::?\d{2})?)?"
+_EXTENDED = re.compile(
+    r"(\d{4})-(\d{2})-(\d{2})"
+    rf"(?:(?:T(\d{{2}})|[T ](\d{{2}}):(\d{{2}})(?::(\d{{2}})(?:[.,](\d+))?)?){_OFFSET})?\Z",
+    re.ASCII | re.IGNORECASE,
 )
+_BASIC = re.compile(
+    rf"(\d{{4}})(\d{{2}})(\d{{2}})T(\d{{2}})()(?:(\d{{2}})(?:(\d{{2}})(?:[.,](\d+))?)?)?{_OFFSET}\Z",
+    re.ASCII | re.IGNORECASE,
+)
+_LONGEST = 40
 
 
 @dataclass(frozen=True)
 class Moment:
     """A date that was read: microseconds since 1970, and whether it had a time and an offset.
 
-    `offset` is None without one, else minutes east of UTC; `micros` is then in UTC.
+    `offset` is None without one, else minutes east of UTC; `micros` is then in UTC. `cut` tells
+    whether digits beyond microseconds were left off.
     """
 
     micros: int
     has_time: bool = False
     offset: int | None = None
+    cut: bool = False
 
 
 def read_date(token: str) -> Moment | None:
     """Return the ISO 8601 date, or date and time, that the token writes out, or None.
 
+    Times stand in the extended form (`T14:30`, `T14`, with a blank for the `T`) or in the basic
+    one (`20310105T1430`); `24:00` is the first moment of the next day.
+
     >>> read_date("1970-01-02")
-    Moment(micros=86400000000, has_time=False, offset=None)
-    >>> read_date("1970-01-01T02:00+02:00").micros
-    0
+    Moment(micros=86400000000, has_time=False, offset=None, cut=False)
+    >>> read_date("1970-01-01T02:00+02:00").micros, read_date("19700101T000001,5").micros
+    (0, 1500000)
     >>> read_date("2031-02-30") is None
     True
     """
-    parts = _ISO.match(token)
-    if parts is None:
+    parts = _EXTENDED.match(token) or (_BASIC.match(token) if "t" in token[8:9].lower() else None)
+    if parts is None or len(token) > _LONGEST:
         return None
-    day, time, offset = parts.groups()
+    year, month, day, alone, hour, minute, second, fraction, offset = parts.groups()
+    hour = hour or alone
     try:
-        if time is None:
-            return Moment(days_of(date.fromisoformat(day)) * DAY)
-        value = datetime.fromisoformat(f"{day}T{_pad_fraction(time)}{offset or ''}")
-        if value.tzinfo is None:
-            return Moment(micros_of(value), True)
-        shift = value.utcoffset() or timedelta()
-        utc = value.astimezone(UTC).replace(tzinfo=None)
-        return Moment(micros_of(utc), True, int(shift.total_seconds() // 60))
+        start = days_of(date(int(year), int(month), int(day))) * DAY
+        if hour is None:
+            return Moment(start)
+        time = _micros_of_day(int(hour), int(minute or 0), int(second or 0), fraction or "")
+        shift = _offset_minutes(offset)
+        found = start + time - (shift or 0) * _MINUTE
+        datetime_from_micros(found)
+        return Moment(found, True, shift, bool((fraction or "")[6:].strip("0")))
     except (ValueError, OverflowError):
         return None
 
 
-def _pad_fraction(time: str) -> str:
-    whole, dot, fraction = time.partition(".")
-    return f"{whole}.{fraction:0<6}" if dot else whole
+def _micros_of_day(hour: int, minute: int, second: int, fraction: str) -> int:
+    """Return the microseconds since midnight. Raises `ValueError` for what no clock shows."""
+    found = ((hour * 60 + minute) * 60 + second) * 1_000_000 + int(f"{fraction[:6]:0<6}")
+    if minute > 59 or second > 59 or found > DAY or (found == DAY and hour != 24):
+        raise ValueError("no time of a day")
+    return found
+
+
+def _offset_minutes(offset: str | None) -> int | None:
+    """Return minutes east of UTC. Raises `ValueError` for a day and more."""
+    if not offset:
+        return None
+    if offset in "Zz":
+        return 0
+    digits = offset[1:].replace(":", "")
+    minutes = int(digits[:2]) * 60 + int(digits[2:] or 0)
+    if minutes >= 24 * 60 or int(digits[2:] or 0) > 59:
+        raise ValueError("no offset")
+    return -minutes if offset[0] == "-" else minutes
 
 
 def days_of(value: date) -> int:

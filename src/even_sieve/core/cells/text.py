@@ -7,8 +7,13 @@ from decimal import Decimal
 _NUMBER = re.compile(r"[+-]?(?:(?:0|[1-9]\d*)(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d{1,4})?\Z", re.ASCII)
 _LONGEST_INTEGER = 18
 _DIGITS = frozenset("0123456789")
+_CURRENCY = (
+    r"(?:EUR|USD|GBP|CHF|SEK|NOK|DKK|ISK|PLN|CZK|HUF|RON|BGN|TRY|CAD|AUD|NZD|JPY|CNY|INR|BRL|ZAR"
+    r"|[Kk]r|zł|Kč|Ft|Fr|Rs|R[$])\.?"
+)
+_UNIT = rf"(?:[^\w\s.,()+-]{{0,3}}|{_CURRENCY})"
 _NUMBER_LIKE = re.compile(
-    r"[(]?[+-]?\s*[^\w\s.,()+-]{0,3}\s*\d[\d\s.,'’]*\s*(?:%|[^\w\s.,()+-]{0,3})[)]?(?:[eE][+-]?\d+)?\Z"
+    rf"[(]?[+-]?\s*{_UNIT}\s*[+-]?\d[\d\s.,'’]*-?\s*(?:%|{_UNIT})[)]?(?:[eE][+-]?\d+)?\Z"
 )
 _DATE_LIKE = re.compile(
     r"(?:\d{1,2}[./-]\d{1,2}[./-]\d{2,4}|\d{4}[./-]\d{1,2}[./-]\d{1,2}"
@@ -48,7 +53,7 @@ def read_number(token: str) -> Decimal | None:
 def looks_like_number(text: str) -> bool:
     """Tell whether a person would take this text cell for a number.
 
-    >>> [looks_like_number(each) for each in ("007", "1,200.50", "€ 12", "12%", "(7)", "B-12")]
+    >>> [looks_like_number(each) for each in ("007", "1,200.50", "kr 12", "12%", "7-", "B-12")]
     [True, True, True, True, True, False]
     """
     return _NUMBER_LIKE.match(text) is not None and not looks_like_date(text)
