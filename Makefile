@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV ?= .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test lint types bench screenshots clean
+.PHONY: demo test lint types fuzz bench screenshots clean
 
 demo: $(VENV)/ready
 	@$(BIN)/even-sieve demo --to harbour-demo
@@ -14,6 +14,10 @@ test: $(VENV)/ready
 	$(BIN)/mypy
 	PATH="$(CURDIR)/$(BIN):$$PATH" $(BIN)/lint-imports
 	$(BIN)/pytest -n auto
+
+# SECONDS and SEED are yours to choose.
+fuzz: $(VENV)/ready
+	$(BIN)/python fuzz/run.py $(or $(SECONDS),600) $(SEED)
 
 bench: $(VENV)/ready
 	$(BIN)/python bench/ten_million.py

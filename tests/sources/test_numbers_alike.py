@@ -114,3 +114,21 @@ def test_times_with_digits_beyond_microseconds_are_cut_and_told(tmp_path):
     found = read_table(path).tally("distinct of at")
     assert found[0].value == 1
     assert [each.code for each in found.notices] == [Code.TIMES_CUT]
+
+
+@pytest.mark.parametrize("ending", ["csv", "jsonl", "xlsx", "ods", "parquet", "arrow"])
+@pytest.mark.parametrize(
+    "cells",
+    [
+        [-329.7, 1e-15, None, 12.5],
+        [Decimal("0.12345678901234567"), 1e300, 3],
+        ["=1+2", "@quay", "'t Veer", "＝x", "-5 x"],
+        [1 / 3, 0.1, 123456789.123456],
+    ],
+)
+def test_what_is_written_reads_back_the_same(cells, ending, tmp_path):
+    path = tmp_path / f"calls.{ending}"
+    table_from({"n": list(range(len(cells))), "x": cells}).write(path)
+    if ending == "xlsx":  # a number of such a workbook is a double
+        cells = [float(cell) if isinstance(cell, Decimal) else cell for cell in cells]
+    assert read_table(path).column("x") == cells

@@ -30,10 +30,17 @@ def _array(column: Column) -> tuple[Any, dict[bytes, bytes] | None]:
     kinds = set(column.counts) - {Kind.BLANK}
     if not kinds:
         return pa.nulls(column.length), None
-    if len(kinds) == 1 and Kind.ERROR not in kinds:
+    if len(kinds) == 1 and Kind.ERROR not in kinds and not _longer_than_doubles(column):
         return _one_kind(column, column.lanes[kinds.pop()]), None
     spelt = [None if c is None else token(c, column.decimals) for c in column.cells()]
     return pa.array(spelt, pa.string()), SPELT_OUT
+
+
+def _longer_than_doubles(column: Column) -> bool:
+    """Tell whether numbers have more digits than the doubles that they would be written as."""
+    lane = column.lanes.get(Kind.NUMBER)
+    given = isinstance(lane, FloatLane) and lane.given is not None
+    return given and any(isinstance(cell, Decimal) for cell in column.cells())
 
 
 def _one_kind(column: Column, lane: Lane) -> Any:

@@ -1,4 +1,4 @@
-"""JSON Lines: a record a line; blank cells are left out of it."""
+"""JSON Lines: a record a line; blank cells are left out of all but the first."""
 
 from pathlib import Path
 
@@ -11,6 +11,10 @@ from even_sieve.documents.values import plain_json
 def write(table: Table, path: Path, leave_formulas: bool) -> None:
     """Write the table to the path; nothing in JSON runs as a formula."""
     with path.open("w", encoding="utf-8", newline="") as out:
-        for record in table.records():
-            filled = {name: plain_json(cell) for name, cell in record.items() if cell is not None}
+        for number, record in enumerate(table.records()):
+            filled = {
+                name: None if cell is None else plain_json(cell)
+                for name, cell in record.items()
+                if cell is not None or not number  # the first record names every column
+            }
             out.write(simplejson.dumps(filled, ensure_ascii=False, allow_nan=False) + "\n")

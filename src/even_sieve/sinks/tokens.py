@@ -18,7 +18,7 @@ def token(cell: Cell, decimals: int = 0) -> str:
     if isinstance(cell, bool):
         return "true" if cell else "false"
     if decimals and isinstance(cell, float | Decimal):
-        return f"{cell:.{decimals}f}"
+        return f"{Decimal(repr(cell)) if isinstance(cell, float) else cell:.{decimals}f}"
     return plain_text(cell).removesuffix(".0") if isinstance(cell, float) else plain_text(cell)
 
 

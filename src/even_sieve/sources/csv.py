@@ -12,6 +12,7 @@ from pyarrow import csv as arrow_csv
 from even_sieve.core.errors import CallError, SourceError
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, Table
+from even_sieve.sources.apostrophes import name_without_apostrophe, without_apostrophes
 from even_sieve.sources.csv_records import reader_of, records_of, row_numbers, title_lines
 from even_sieve.sources.dialect import Dialect, find_delimiter, to_utf8
 from even_sieve.sources.names import column_names
@@ -125,7 +126,7 @@ def _of_grid(
         raise SourceError(source, "there is a header but no row below it", "Nothing to work out")
     names, unnamed = column_names(kept[0], source)
     columns = tuple(
-        column_from_strings(name, pa.array([row[i] for row in kept[1:]], pa.string()), options)
+        _column(name, pa.array([row[i] for row in kept[1:]], pa.string()), options)
         for i, name in enumerate(names)
     )
     held = np.array(numbers, dtype=np.int64)
@@ -153,6 +154,10 @@ def read_columns(
     return _columns(arrays.columns, [names[i] for i in wanted], source, options)
 
 
+def _column(name: str, strings: Any, options: SourceOptions) -> Column:
+    return column_from_strings(name, without_apostrophes(strings), options)
+
+
 def _columns(
     every: list[Any], names: Sequence[str], source: str, options: SourceOptions
 ) -> tuple[Column, ...]:
@@ -167,7 +172,7 @@ def _columns(
                 f"a cell of column '{names[position]}' has {longest:,} bytes",
                 f"At most {options.limits.cell:,} are read",
             )
-        return column_from_strings(names[position], strings, options)
+        return _column(names[position], strings, options)
 
     with ThreadPoolExecutor(_THREADS) as pool:
         return tuple(pool.map(make, range(len(names))))
@@ -194,7 +199,7 @@ def header_names(
     """Return the names in the header, which is the first record."""
     head = content[:LONGEST_HEADER].decode("utf-8", errors="ignore")
     header = next(record for record in reader_of(head, dialect) if record)
-    names, notices = column_names(header, source)
+    names, notices = column_names([name_without_apostrophe(name) for name in header], source)
     if len(names) > options.limits.columns:
         raise SourceError(source, f"{len(names):,} columns: at most {options.limits.columns:,}")
     return names, notices

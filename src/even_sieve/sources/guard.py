@@ -4,6 +4,7 @@ The libraries that unpack and parse fail on damaged files in their own ways, and
 that they cannot take is a `SourceError` with the file's name; memory that runs out too.
 """
 
+import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager
 
@@ -20,7 +21,9 @@ _FOREIGN = (
 def guarded(source: str) -> Iterator[None]:
     """Turn whatever a reader fails with into a `SourceError` that names the source."""
     try:
-        yield
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")  # of other libraries: with paths of theirs in them
+            yield
     except SieveError:
         raise
     except _FOREIGN as error:

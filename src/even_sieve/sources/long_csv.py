@@ -19,6 +19,7 @@ from pyarrow import csv as arrow_csv
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.lanes import Array
+from even_sieve.sources.apostrophes import without_apostrophes
 from even_sieve.sources.csv import (
     LONGEST_HEADER,
     blank_notice,
@@ -129,7 +130,7 @@ def _gather(
                 strings = strings.combine_chunks()
             if (pc.max(pc.binary_length(strings)).as_py() or 0) > options.limits.cell:
                 return False
-            gathering.add(strings)
+            gathering.add(without_apostrophes(strings))
         return True
 
     rows = 0

@@ -72,5 +72,5 @@ def _in_parts(
 def _in_halves(values: Array) -> list[tuple[Array, int]]:
     """Return parts of at most 2 ** 31 with the bits by which each is shifted; those of zeros go."""
     sign, size = np.sign(values), np.abs(values)
-    parts = [(size >> shift) & _LOW for shift in (0, _HALF)]
+    parts = [(size >> shift) & _LOW for shift in (0, _HALF, 2 * _HALF)]
     return [(part * sign, at * _HALF) for at, part in enumerate(parts) if part.any()]

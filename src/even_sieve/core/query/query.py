@@ -204,7 +204,7 @@ def _several(where: Where) -> tuple[Any, ...]:
 
 
 def _words(keep: str | Iterable[str]) -> list[str]:
-    return keep.replace(",", " ").split() if isinstance(keep, str) else list(keep)
+    return keep.replace(",", " ").split() if isinstance(keep, str) else list(keep or ())
 
 
 def _listed(names: str | Iterable[str]) -> tuple[str, ...]:

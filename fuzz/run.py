@@ -1,0 +1,97 @@
+"""Try the product at random, as long as one likes: `python fuzz/run.py [SECONDS] [SEED]`.
+
+Three kinds of tries: questions whose figures an oracle knows (`figures`), damaged files
+(`damage`), words for the small grammars (`words`). Each runs in processes of bounded memory; what
+goes wrong is named by its seed, which makes it again, and kept in tests/found.
+"""
+
+import faulthandler
+import importlib
+import json
+import multiprocessing
+import resource
+import signal
+import sys
+import time
+import traceback
+from concurrent.futures import ProcessPoolExecutor
+from itertools import chain, count
+from pathlib import Path
+
+KINDS = ("figures", "damage", "words")
+_FOUND = Path(__file__).parent.parent / "tests" / "found"
+_MEMORY = 2 << 30
+_LONGEST = 5.0
+_GIVEN_UP = 20
+_BATCH = 50
+
+
+def attempt(kind, seed):
+    """Return what went wrong with a try in a line, and how long it took; an empty line if nothing."""
+    begun = time.perf_counter()
+    fault = ""
+    signal.signal(signal.SIGALRM, _give_up)
+    signal.alarm(_GIVEN_UP)
+    faulthandler.dump_traceback_later(2 * _GIVEN_UP, exit=True)
+    try:
+        importlib.import_module(kind).check(seed)
+    except (Exception, _Endless) as error:
+        fault = f"{type(error).__name__}: {error} ({_place(error)})"
+    finally:
+        signal.alarm(0)
+        faulthandler.cancel_dump_traceback_later()
+    return fault, time.perf_counter() - begun
+
+
+class _Endless(BaseException):
+    """A try does not end: no `except Exception` on its way may swallow this."""
+
+
+def _give_up(_signal, _frame):
+    raise _Endless(f"no end after {_GIVEN_UP} s")
+
+
+def _place(error):
+    last = traceback.extract_tb(error.__traceback__)[-1]
+    return f"{Path(last.filename).name}:{last.lineno}"
+
+
+def _batch(task):
+    kind, seeds = task
+    resource.setrlimit(resource.RLIMIT_AS, (_MEMORY, _MEMORY))
+    return [(kind, seed, *attempt(kind, seed)) for seed in seeds]
+
+
+def main(seconds=60.0, seed=None):
+    """Try until the time is over; return how many tries went wrong."""
+    seed = seed or str(time.time_ns())
+    tries, faults, slowest = dict.fromkeys(KINDS, 0), {}, 0.0
+    ends = time.monotonic() + seconds
+
+    context = multiprocessing.get_context("spawn")
+    with ProcessPoolExecutor(2, context, max_tasks_per_child=40) as pool:
+        for number in count():
+            if time.monotonic() >= ends:
+                break
+            names = [f"{seed}-{number}-{i}" for i in range(_BATCH)]
+            tasks = [(kind, names[at::2]) for kind in KINDS for at in range(2)]
+            for kind, own, fault, took in chain.from_iterable(pool.map(_batch, tasks)):
+                tries[kind] += 1
+                slowest = max(slowest, took)
+                wrong = fault or (f"took {took:.1f} s" if took > _LONGEST else "")
+                if wrong:
+                    faults.setdefault((kind, wrong.split(":")[0] + wrong[-30:]), (own, wrong))
+    for (kind, _), (own, fault) in faults.items():
+        print(f"{kind} {own}: {fault[:300]}")
+        _FOUND.mkdir(exist_ok=True)
+        (_FOUND / f"{kind}-{own}.json").write_text(json.dumps({"kind": kind, "seed": own}) + "\n")
+    shown = ", ".join(f"{count:,} {kind}" for kind, count in tries.items())
+    print(
+        f"seed {seed}: {shown}; {len(faults)} kinds of faults; the slowest try took {slowest:.1f} s"
+    )
+    return len(faults)
+
+
+if __name__ == "__main__":
+    given = sys.argv[1:]
+    sys.exit(bool(main(float(given[0]) if given else 60.0, given[1] if given[1:] else None)))
