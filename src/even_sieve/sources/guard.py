@@ -4,6 +4,7 @@ The libraries that unpack and parse fail on damaged files in their own ways, and
 that they cannot take is a `SourceError` with the file's name; memory that runs out too.
 """
 
+import gc
 import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -21,7 +22,7 @@ _FOREIGN = (
 def guarded(source: str) -> Iterator[None]:
     """Turn whatever a reader fails with into a `SourceError` that names the source."""
     try:
-        with warnings.catch_warnings():
+        with _without_collector(), warnings.catch_warnings():
             warnings.simplefilter("ignore")  # of other libraries: with paths of theirs in them
             yield
     except SieveError:
@@ -32,6 +33,18 @@ def guarded(source: str) -> Iterator[None]:
         if type(error).__module__.split(".")[0] in ("builtins", "even_sieve"):
             raise
         raise _damaged(source, error) from error
+
+
+@contextmanager
+def _without_collector() -> Iterator[None]:
+    """Let cells be made by the million without looking for cycles among them; then as before."""
+    collecting = gc.isenabled()
+    gc.disable()
+    try:
+        yield
+    finally:
+        if collecting:
+            gc.enable()
 
 
 def _damaged(source: str, error: Exception) -> SourceError:
