@@ -396,3 +396,38 @@ def test_a_long_reading_tells_how_far_it_is(tmp_path):
     assert told == sorted(told)
     assert told[-1] == 1.0
     assert 0 < told[0] < 1
+
+
+@pytest.mark.parametrize("ending", ["xlsx", "ods"])
+def test_rows_that_sum_their_own_columns_come_marked(ending, tmp_path):
+    path = tmp_path / f"calls.{ending}"
+    if ending == "xlsx":
+        book = xlsxwriter.Workbook(path)
+        sheet = book.add_worksheet()
+        for row, cells in enumerate(
+            [["berth", "dues", "both"], ["A", 5, 5], ["B", 7, 7], ["", 12, 12]]
+        ):
+            sheet.write_row(row, 0, cells)
+        sheet.write_formula(1, 2, "=SUM(A2:B2)", None, 5)  # along the row: no total of others
+        sheet.write_formula(3, 1, "=SUM(B2:B3)", None, 12)
+        sheet.write_formula(3, 2, "=SUM($C$2:$C$3)", None, 12)
+        book.close()
+    else:
+        table_from({"berth": ["A", "B", "x"], "dues": [5, 7, 12], "both": [5, 7, 12]}).write(path)
+        content = _with_formula(path.read_bytes(), "of:=SUM([.B2:.B3])")
+        path.write_bytes(content)
+    found = read_table(path).tally("sum of dues")[0]
+    assert (found.value, found.account.subtotal) == (12, 1)
+
+
+def _with_formula(content, formula):
+    out = BytesIO()
+    with zipfile.ZipFile(BytesIO(content)) as parts, zipfile.ZipFile(out, "w") as made:
+        for name in parts.namelist():
+            data = parts.read(name)
+            if name == "content.xml":
+                text = data.decode()
+                at = text.index('office:value="12"')
+                data = f'{text[:at]}table:formula="{formula}" {text[at:]}'.encode()
+            made.writestr(name, data)
+    return out.getvalue()

@@ -151,7 +151,7 @@ class _SheetReader:
         """Add a row to the last sheet, as often as it is repeated."""
         sheet, limits = self.sheets[-1], self.options.limits
         self._cells = 0
-        cells, subtotals = _cells(element)
+        cells, subtotals = _cells(element, self._number + 1)
         first, self._number = self._number + 1, self._number + _repeated(element, "rows")
         visibility = element.get(f"{_TABLE}visibility", "visible")
         marks = {"collapse": sheet.hidden, "filter": sheet.filtered}.get(visibility)
@@ -180,7 +180,7 @@ def _repeated(element: Element, what: str) -> int:
     return int(element.get(f"{_TABLE}number-{what}-repeated") or 1)
 
 
-def _cells(row: Element) -> tuple[list[Cell], set[int]]:
+def _cells(row: Element, number: int) -> tuple[list[Cell], set[int]]:
     """Return a row's cells up to the last filled one, and the columns that subtotal."""
     cells: list[Cell] = []
     subtotals: set[int] = set()
@@ -193,7 +193,7 @@ def _cells(row: Element) -> tuple[list[Cell], set[int]]:
         if cell is not None:
             cells.extend([None] * (position - len(cells)))
             cells.extend([cell] * repeated)
-            if is_subtotalling(element.get(f"{_TABLE}formula") or ""):
+            if is_subtotalling(element.get(f"{_TABLE}formula") or "", number, position + 1):
                 subtotals.update(range(position + 1, position + repeated + 1))
         position += repeated
     return cells, subtotals

@@ -17,6 +17,11 @@ from even_sieve.sources.source_options import SourceOptions
 
 #: The subtotalling functions that both open standards have (ISO/IEC 26300-2, 29500-1).
 _SUBTOTALLING = ("SUBTOTAL(", "AGGREGATE(")
+#: The plain sum of a block of one sheet, as either standard writes it.
+_SUM = re.compile(
+    r"(?:of:)?=?\s*SUM\(\s*\[?\.?\$?([A-Z]{1,3})\$?(\d+)\s*:\s*\.?\$?([A-Z]{1,3})\$?(\d+)\]?\s*\)\s*\Z",
+    re.IGNORECASE,
+)
 NO_RESULT = CellError(
     "no result", "the formula has no stored result: open and save the file where it is calculated"
 )
@@ -40,7 +45,7 @@ class Sheet:
     """A sheet as read: `rows[0]` is row 1, each row as long as its last filled cell.
 
     `hidden` and `filtered` are numbers of rows; `subtotals` gives, for a row, the columns
-    whose formula calls a subtotalling function of the open standards.
+    whose formula calls a subtotalling function of the open standards, or sums its own column.
     """
 
     name: str
@@ -141,9 +146,19 @@ def column_number(letters: str) -> int:
     return number
 
 
-def is_subtotalling(formula: str) -> bool:
-    """Tell whether a formula calls a subtotalling function."""
-    return any(name in formula.upper() for name in _SUBTOTALLING)
+def is_subtotalling(formula: str, row: int, column: int) -> bool:
+    """Tell whether a formula at a place calls a subtotalling function, or sums its own column.
+
+    >>> is_subtotalling("SUM(C2:C19)", 20, 3), is_subtotalling("SUM(A20:B20)", 20, 3)
+    (True, False)
+    """
+    if any(name in formula.upper() for name in _SUBTOTALLING):
+        return True
+    found = _SUM.match(formula)
+    if found is None or column_number(found[1]) != column or found[1].upper() != found[3].upper():
+        return False
+    first, last = sorted((int(found[2]), int(found[4])))
+    return first < last and not first <= row <= last
 
 
 def day_or_moment(value: datetime) -> date:

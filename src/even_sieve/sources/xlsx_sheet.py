@@ -104,7 +104,7 @@ class SheetReader:
                 elif child.tag[-3:] == "}is" and kind == "inlineStr":
                     value = text_of(child)
             if formula is not None:
-                if self._subtotals(formula):
+                if self._subtotals(formula, column):
                     sheet.subtotals.setdefault(self.row, set()).add(column)
                 cell = NO_RESULT if value is None else self._value(value, kind, element)
             elif value is None:
@@ -156,12 +156,12 @@ class SheetReader:
         except (OverflowError, ValueError):
             return CellError("#VALUE!", f"{number} is no date of the calendar")
 
-    def _subtotals(self, formula: Element) -> bool:
+    def _subtotals(self, formula: Element, column: int) -> bool:
         """Tell whether a formula subtotals, by itself or by one that it shares with another."""
         shared = formula.get("si") if formula.get("t") == "shared" else None
         if not formula.text:
             return shared in self.shared
-        if not is_subtotalling(formula.text):
+        if not is_subtotalling(formula.text, self.row, column):
             return False
         if shared is not None:
             self.shared.add(shared)
