@@ -76,6 +76,18 @@ SHAPES = {
         lambda r: r.choice(["%d-A", "%d,5", "5 €%d", "%dx", "%d.x"]) % r.randrange(10**5),
         {"decimal": ","},
     ),
+    "percent": (
+        lambda r: f"{r.uniform(-99, 99):.{r.randrange(5)}f}{r.choice(['%', ' %', '%', ''])}",
+        {},
+    ),
+    "times with offsets": (
+        lambda r: (
+            f"2031-{r.randrange(1, 13):02}-{r.randrange(1, 29):02}{r.choice('T ')}"
+            f"{r.randrange(24):02}:{r.randrange(60):02}{r.choice(['', ':05', ':05.25'])}"
+            f"{r.choice(['Z', '+01:00', '-0330', '+05'])}"
+        ),
+        {},
+    ),
     "exponents": (lambda r: f"{r.uniform(-10, 10):.{r.randrange(15)}e}", {}),
     "exponents here and there": (
         lambda r: r.choice(["1.5", "2e3", "-1E-7", "12345", "0", "3e+05", f"{r.random()}"]),

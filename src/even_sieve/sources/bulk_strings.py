@@ -25,7 +25,14 @@ from even_sieve.core.table.lanes import (
     text_lane,
 )
 from even_sieve.sources.arrow_buffers import Bytes, Strings, stored, take
-from even_sieve.sources.byte_shapes import DATE_LENGTHS, dates, decimals, matching
+from even_sieve.sources.byte_shapes import (
+    DATE_LENGTHS,
+    OFFSET_DATE,
+    dates,
+    dates_with_offsets,
+    decimals,
+    matching,
+)
 from even_sieve.sources.tokens import TokenReader
 
 #: What may be a number or a date, among strings that begin like one; all others are texts.
@@ -119,6 +126,8 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
             left[rows] = False
             if kind is Kind.DATE and (Bytes.of(strings).lengths[rows] > DATE_LENGTHS[0]).any():
                 reader.offsets.add(None)  # for the reader to tell, should others have offsets
+    if Kind.DATE not in found.lanes:
+        _put_dates_with_offsets(found, strings, left & _MAY_COUNT[first], left, reader)
     words = left & _WORD[first]
     counting = np.flatnonzero(left & _MAY_COUNT[first])
     may_be = matching(strings, counting, _MAY_BE_ONE)
@@ -137,6 +146,20 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
         found.words = take(strings, rows)
         found.states[rows] = Kind.TEXT
     return found
+
+
+def _put_dates_with_offsets(
+    found: Piece, strings: Any, may_be: Array, left: Array, reader: TokenReader
+) -> None:
+    """Put in the times that have an offset, and take their rows out of what is left."""
+    rows = matching(strings, np.flatnonzero(may_be), OFFSET_DATE)
+    read = dates_with_offsets(take(strings, rows)) if len(rows) else None
+    if read is None:
+        return
+    lane, offsets = read
+    found.put(Kind.DATE, lane, rows)
+    left[rows] = False
+    reader.offsets |= offsets
 
 
 def _put_rest(found: Piece, tokens: Any, rows: Array, reader: TokenReader) -> Array | None:

@@ -1,5 +1,6 @@
 """Plain decimals and ISO dates, told by the bytes of all strings of a column at once."""
 
+from datetime import datetime
 from decimal import Decimal
 from typing import Any
 
@@ -7,7 +8,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from even_sieve.core.cells.dates import DAY
+from even_sieve.core.cells.dates import DAY, micros_of
 from even_sieve.core.table.build import LARGEST_SCALE
 from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane
 from even_sieve.core.table.shortest import shortest_decimals
@@ -21,6 +22,11 @@ _DIGITS_OF_128 = 38
 _NEAR = 1e-9
 _MOST_PLACES = 300
 _DATE = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}([T ][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?)?$"
+OFFSET_DATE = (
+    r"^[0-9]{4}-[0-9]{2}-[0-9]{2}[T ][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?"
+    r"(Z|[+-][0-9]{2}(:?[0-9]{2})?)$"
+)
+_FIRST, _LAST = micros_of(datetime.min), micros_of(datetime.max)
 _DATE_SHAPE = "0000-00-00T00:00:00"
 DATE_LENGTHS = (10, 16, 19)
 _ZERO, _NINE, _POINT, _PLUS, _MINUS = b"09.+-"
@@ -194,6 +200,35 @@ def dates(strings: Any, rows: Array) -> tuple[Array, DateLane | None]:
     if (micros % DAY).any():
         return rows, DateLane(micros, True)
     return rows, DateLane((micros // DAY).astype(np.int32), False)
+
+
+def dates_with_offsets(tokens: Any) -> tuple[DateLane, set[int]] | None:
+    """Return the lane of ISO times that all have an offset, in UTC, and the offsets in minutes.
+
+    None if one is bad: they are read token by token.
+    """
+    shown = pc.replace_substring_regex(tokens, r"^.*[0-9](Z|[+-][0-9:]+)$", r"\1").unique()
+    offsets = {_minutes(each) for each in shown.to_pylist()}
+    try:
+        micros = stored(pc.cast(tokens, pa.timestamp("us", "UTC")), np.int64)
+    except pa.ArrowInvalid:
+        return None
+    known = {each for each in offsets if each is not None}
+    if len(known) < len(offsets) or micros.min() < _FIRST or micros.max() > _LAST:
+        return None
+    if (micros % DAY).any():
+        return DateLane(micros, True), known
+    return DateLane((micros // DAY).astype(np.int32), False), known
+
+
+def _minutes(offset: str) -> int | None:
+    """Return an offset in minutes east of UTC, None for one that no clock has."""
+    if offset == "Z":
+        return 0
+    digits = offset[1:].replace(":", "")
+    hours, minutes = int(digits[:2]), int(digits[2:] or 0)
+    found = 60 * hours + minutes
+    return None if hours > 23 or minutes > 59 else -found if offset[0] == "-" else found
 
 
 def _all_shaped_like_dates(tokens: Any) -> bool:

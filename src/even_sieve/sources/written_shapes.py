@@ -21,7 +21,7 @@ from even_sieve.core.cells import Cell, Kind, fold
 from even_sieve.core.cells.written import Conventions, DateOrder, read_written_number
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Column
-from even_sieve.core.table.build import assemble
+from even_sieve.core.table.build import LARGEST_SCALE, assemble
 from even_sieve.core.table.from_arrays import fixed_from_floats
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, take
@@ -38,6 +38,9 @@ _SAMPLE = 64
 #: What may part thousands, whatever the decimal mark.
 _SEPARATORS = (" ", "\u00a0", "\u202f", "'", "’")
 _EXPONENT = r"^[+-]?(?:0|[1-9]\d*)(?:\.\d*)?(?:[eE][+-]?\d{1,4})?$"
+_PERCENT = r"^[+-]?(?:0|[1-9]\d*)(?:\.\d*)?(?: ?%)?$"
+#: Whole numbers below this can be taken a hundred times.
+_HUNDREDTH = 2**63 // 100
 _DATE = r"^\d{1,2}(?:/\d{1,2}/|\.\d{1,2}\.|-\d{1,2}-)\d{4}$"
 _PARTS = r"^(?P<a>\d{1,2})[./-](?P<b>\d{1,2})[./-](?P<y>\d{4})$"
 _HAS_DECIMALS = r"\.\d*[1-9]0*(?:[eE]|$)"
@@ -136,6 +139,8 @@ def _plain_numbers(tokens: Any, decimal: str) -> Any:
 def _number(name: str, tokens: Any, options: SourceOptions) -> Column | None:
     if options.decimal == "." and _all(tokens, _EXPONENT):
         return _with_exponents(name, tokens)
+    if options.decimal == "." and _all(tokens, _PERCENT):
+        return _percent(name, tokens, options)
     if not any(_all(tokens, form) for form in _forms(options.decimal)):
         return None
     plain = _plain_numbers(tokens, options.decimal)
@@ -143,6 +148,38 @@ def _number(name: str, tokens: Any, options: SourceOptions) -> Column | None:
     if column is None or set(column.counts) != {Kind.NUMBER}:
         return None
     return replace(column, notices=_as_written(name, tokens, plain, options))
+
+
+def _percent(name: str, tokens: Any, options: SourceOptions) -> Column | None:
+    """Return percentages, and plain numbers among them, as parts of one."""
+    signed = mask_of(pc.ends_with(tokens, "%"))
+    plain = pc.utf8_rtrim(pc.utf8_rtrim(tokens, "%"), " ")
+    column = read_in_bulk(name, plain, ())
+    lane = None if column is None or set(column.counts) != {Kind.NUMBER} else column.lanes
+    numbers = None if lane is None else lane[Kind.NUMBER]
+    if not isinstance(numbers, FixedLane) or numbers.bound >= _HUNDREDTH:
+        return None
+    values, scale = np.where(signed, numbers.values, numbers.values * 100), numbers.scale + 2
+    while scale and not (values % 10).any():
+        values, scale = values // 10, scale - 1
+    if scale > LARGEST_SCALE:
+        return None
+    lanes: dict[Kind, Lane] = {Kind.NUMBER: FixedLane(values, scale)}
+    return Column(name, len(values), lanes, None, _as_written(name, tokens, plain, options))
+
+
+def _exponents_among_words(name: str, strings: Any, numbers: Any) -> Column | None:
+    """Return the column of numbers, some with exponents, and of words beside them."""
+    found = _with_exponents(name, strings.filter(numbers))
+    words = read_in_bulk(name, pc.if_else(numbers, "", strings), ())
+    if found is None or words is None or words.states is None or Kind.NUMBER in words.counts:
+        return None
+    rows = np.flatnonzero(mask_of(numbers))
+    states = words.states.copy()
+    states[rows] = Kind.NUMBER
+    lane = spread(found.lanes[Kind.NUMBER], rows, len(strings))
+    lanes = {Kind.NUMBER: lane, **words.lanes}
+    return assemble(name, len(strings), lanes, states, (*found.notices, *words.notices))
 
 
 def _among_words(name: str, strings: Any, options: SourceOptions) -> Column | None:
@@ -163,6 +200,10 @@ def _among_words(name: str, strings: Any, options: SourceOptions) -> Column | No
             mixed = mixed_currencies(name, _different_signs(tokens))
             return replace(column, notices=(*column.notices, *mixed))
     else:
+        numbers = pc.match_substring_regex(strings, _EXPONENT)
+        exponents = pc.and_(numbers, pc.match_substring_regex(strings, "[eE]"))
+        if pc.any(exponents).as_py() and pc.all(pc.or_(aside, numbers)).as_py():
+            return _exponents_among_words(name, strings, numbers)
         aside = pc.or_(aside, pc.match_substring_regex(strings, _PLAIN))
     if options.date_order in _ORDERS:
         days = pc.match_substring_regex(strings, _DATE)
