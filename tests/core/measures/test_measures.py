@@ -74,6 +74,9 @@ REFUSED = [
      "Write filled of … to count cells"),
     ("= sum of dues", "measure '= sum of dues': a name is missing before '='\n"
      "Write: NAME = sum of dues"),
+    ("blanks of dues keep blanks", "measure 'blanks of dues keep blanks': 'keep blanks' does nothing "
+     "for blanks\nIt counts blanks as zeros among numbers, as a value among different ones; to count "
+     "them write: blanks of a column"),
     ("sum of dues keep all", "measure 'sum of dues keep all': cannot keep 'all'\n"
      "Accepted are subtotals, hidden, filtered, blanks, errors"),
     ("largest of dues", "measure 'largest of dues': 'largest' needs a whole number from 1 on\n"

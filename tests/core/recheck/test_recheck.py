@@ -41,6 +41,17 @@ def measures(draw):
     by = f"by {draw(st.sampled_from(NAMES))}" if form.weight else ""
     own = draw(st.one_of(st.just(""), make.criteria.map(lambda c: f"where {oracle.spell(c)}")))
     keep = draw(st.sampled_from(["", "keep blanks", "keep errors", "keep hidden, blanks, errors"]))
+    if kind in (
+        "rows",
+        "numbers",
+        "filled",
+        "blanks",
+        "errors",
+        "distinct or blank",
+        "first",
+        "last",
+    ):
+        keep = keep.replace("hidden, blanks", "hidden").replace("keep blanks", "")
     return " ".join(filter(None, (kind, str(number), way, of, by, own, keep)))
 
 

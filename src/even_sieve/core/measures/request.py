@@ -88,6 +88,10 @@ _REGARDLESS = re.compile(
 _KEEP = re.compile(r"\skeep\s", re.IGNORECASE)
 _OF = re.compile(r"(.*?)(?:\s+of(?:\s+(.*))?)?\Z", re.IGNORECASE | re.DOTALL)
 _BY = re.compile(r"(.*?\S)\s+by\s+(\S.*)\Z", re.IGNORECASE | re.DOTALL)
+#: The kinds for which a blank is what it is, kept or not.
+_BLANKS_APART = frozenset({
+    "rows", "numbers", "filled", "blanks", "errors", "distinct or blank", "first", "last",
+})  # fmt: skip
 _SINGULAR = {"subtotal": "subtotals", "blank": "blanks", "error": "errors"}
 
 
@@ -104,6 +108,13 @@ def parse_measure(text: str, columns: tuple[str, ...] = ()) -> MeasureRequest:
     rest, keep = _split_keep(text, rest)
     head, where = _split_where(rest, columns)
     read = _read_head(text, head)
+    if Keep.BLANKS in keep and read.kind in _BLANKS_APART:
+        raise MeasureError(
+            text,
+            f"'keep blanks' does nothing for {read.kind}",
+            "It counts blanks as zeros among numbers, as a value among different ones; "
+            "to count them write: blanks of a column",
+        )
     default = " ".join(rest.split()) if where is not None else read.words
     if regardless:
         default = f"{default} regardless of {', '.join(regardless)}"
