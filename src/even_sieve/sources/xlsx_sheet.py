@@ -141,7 +141,11 @@ class SheetReader:
             number = float(text) if "." in text or "E" in text or "e" in text else int(text)
             return self._dated(number, style) if style in self.values.dates else number
         if kind == "s":
-            return self.values.texts[int(text)].strip() or None
+            number = int(text)
+            if not 0 <= number < len(self.values.texts):
+                fact = f"a cell asks for the shared text {number:,}, and there are "
+                raise SourceError(self.source, f"{fact}{len(self.values.texts):,}", "", self.row)
+            return self.values.texts[number].strip() or None
         if kind == "b":
             return bool(int(text))
         if kind == "e":

@@ -33,6 +33,7 @@ def find_subtotals(table: Table) -> tuple[Suspect, ...]:
     return find_totals(table).suspects
 
 
+@np.errstate(over="ignore", invalid="ignore")  # sums beyond any double are sums of no row
 def find_totals(table: Table) -> Totals:
     """Return the rows that look like totals of rows above them, each judged by itself.
 

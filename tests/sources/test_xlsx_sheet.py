@@ -1,0 +1,98 @@
+"""The XML of sheets as many hands write it."""
+
+from datetime import date, timedelta
+from io import BytesIO
+
+import pytest
+
+from even_sieve.core.cells import CellError
+from even_sieve.core.errors import SourceError
+from even_sieve.sources import xlsx_sheet
+from even_sieve.sources.source_options import Limits
+from even_sieve.sources.xlsx_sheet import SheetReader, Values
+
+NS = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"
+ROWS = '<row r="2" hidden="1"><c r="A2" t="s"><v>0</v></c><c r="C2"><v>1.5E2</v></c></row><row r="4"><c r="B4" t="b"><v>1</v></c></row>'
+GRID = [[], ["Outer", None, 150.0], [], [None, True]]
+
+
+def read(xml, texts=("Outer",)):
+    content = xml if isinstance(xml, bytes) else xml.encode()
+    moments = Values(
+        texts, {1}, set(), lambda n, _: date(1899, 12, 30) + timedelta(n), date.fromisoformat
+    )
+    return SheetReader("calls.xlsx", moments, Limits(), lambda _: None).read(
+        "calls", BytesIO(content)
+    )
+
+
+def sheet(rows, before="", after=""):
+    return f'<worksheet xmlns="{NS}">{before}<sheetData>{rows}</sheetData>{after}</worksheet>'
+
+
+@pytest.mark.parametrize("piece", [1 << 22, 40, 7])
+@pytest.mark.parametrize(
+    "xml",
+    [
+        sheet(ROWS),
+        sheet(ROWS, '<dimension ref="A1"/>', "<pageMargins/>"),
+        sheet(ROWS).replace("<", "<x:").replace("<x:/", "</x:").replace("xmlns=", "xmlns:x="),
+        ('<?xml version="1.0" encoding="UTF-16"?>' + sheet(ROWS)).encode("utf-16"),
+        '<?xml version="1.0" encoding="ISO-8859-1"?>' + sheet(ROWS),
+        sheet(ROWS.replace("><", ">\n <")),
+        sheet(ROWS + '<row r="9" ht="3"/>').replace("<sheetData>", '<sheetData xml:space="default">'),
+        sheet(ROWS.replace('<v>0</v>', '<v>0</v><extLst><ext/></extLst>')),
+        sheet('<row r="2" hidden="true"><c t="inlineStr"><is><r><t>Ou</t></r><r><t>ter</t></r><rPh sb="0" eb="1"><t>no</t></rPh></is></c>'
+              '<c/><c><v>150.0</v></c></row><row/><row><c/><c t="b"><v>1</v></c></row>'),
+    ],
+)  # fmt: skip
+def test_rows_are_read_as_they_stand_however_they_are_written(xml, piece, monkeypatch):
+    monkeypatch.setattr(xlsx_sheet, "_PIECE", piece)
+    found = read(xml)
+    assert found.rows == GRID
+    assert (found.hidden, found.filtered) == ({2}, set())
+
+
+def test_every_kind_of_cell():
+    cells = [
+        ('<c s="1"><v>3</v></c>', date(1900, 1, 2)),
+        (
+            '<c s="1"><v>99999999</v></c>',
+            CellError("#VALUE!", "99999999 is no date of the calendar"),
+        ),
+        ('<c t="d"><v>2031-01-05</v></c>', date(2031, 1, 5)),
+        ('<c t="e"><v>#BUSY!</v></c>', CellError("#BUSY!", "the cell holds an error")),
+        ('<c t="str"><f>A1</f><v> x </v></c>', "x"),
+        ("<c><v>12345678901234567890</v></c>", 12345678901234567890),
+        ('<c t="n"><v>-0.1</v></c>', -0.1),
+    ]
+    (row,) = read(sheet(f"<row>{''.join(xml for xml, _ in cells)}</row>")).rows
+    assert row == [cell for _, cell in cells]
+
+
+def test_an_active_filter_hides_its_rows_another_way():
+    rows = "".join(f'<row r="{n}" hidden="1"><c><v>{n}</v></c></row>' for n in (1, 2, 9))
+    after = '<autoFilter ref="A1:B5"><filterColumn colId="0"/></autoFilter>'
+    found = read(sheet(rows, after=after))
+    assert (found.hidden, found.filtered) == ({1, 9}, {2})
+
+
+@pytest.mark.parametrize(
+    ("rows", "fact"),
+    [
+        ('<row r="999999999"><c><v>1</v></c></row>', "row 999,999,999 is beyond the last one"),
+        ('<row><c r="XFE1"><v>1</v></c></row>', "column XFE is beyond the last one"),
+        ('<row><c t="s"><v>-1</v></c></row>', "the shared text -1, and there are 1"),
+        ('<row><c r="1A"><v>1</v></c></row>', "a cell stands at '1A'"),
+        ('<row r="3"><c><v>1</v></c></row><row r="2"><c><v>1</v></c></row>', "row 2 stands there twice"),
+    ],
+)  # fmt: skip
+def test_what_no_sheet_has_is_refused(rows, fact):
+    with pytest.raises(SourceError, match=fact):
+        read(sheet(rows))
+
+
+def test_a_sheet_that_breaks_off_is_no_short_one():
+    for end in (-20, -40):
+        with pytest.raises((ValueError, SyntaxError)):
+            read(sheet(ROWS)[:end])
