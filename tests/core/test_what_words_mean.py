@@ -1,6 +1,7 @@
 """What a person's words are taken to mean: synonyms, quotes, wildcards, what is disregarded, keys."""
 
 import shlex
+from datetime import date
 from decimal import Decimal
 
 import pytest
@@ -9,6 +10,7 @@ from even_sieve import read_table, table_from
 from even_sieve.core.cells import CellError
 from even_sieve.core.errors import CallError, SieveError
 from even_sieve.core.measures import parse_measure
+from even_sieve.core.notices import Code
 
 CALLS = table_from(
     {
@@ -135,3 +137,18 @@ def test_strict_gives_no_figure_where_a_notice_casts_doubt(harbour, monkeypatch)
                             ("rows calls.csv --where zone=q", 1), ("run harbour.toml --check-only", 1)):  # fmt: skip
         found = CliRunner().invoke(main, [*shlex.split(command), "--strict"])
         assert (found.exit_code, "of doubt" in found.output) == (status, bool(status)), command
+
+
+def test_lines_of_periods_tell_what_they_hold_besides_their_rows():
+    days = [date(2031, 1, 5), date(2031, 2, 5), date(2031, 3, 5)]
+    table = table_from({"zone": ["a", "b", "a"], "dues": [1, 2, 4], "arrived": days})
+    for words in ("arrived", "everything"):
+        found = table.tally(f"sum of dues regardless of {words}", by="arrived by month")
+        assert [line.tallies[0].value for line in found.lines] == [7, 7, 7]
+        assert Code.BEYOND_THE_LINE in [notice.code for notice in found.notices]
+    found = table.tally("sum of dues regardless of zone", by="arrived by month")
+    assert Code.BEYOND_THE_LINE not in [notice.code for notice in found.notices]
+    found = table.tally("change of sum of dues", by="arrived by month", top=2)
+    assert [line.tallies[0].value for line in found.lines] == [None, 2]
+    assert Code.BEFORE_IS_AMONG_OTHERS in [notice.code for notice in found.notices]
+    assert not table.tally("change of sum of dues", by="arrived by month").notices

@@ -1,6 +1,6 @@
 """Breakdowns: tallies by the groups of one or several axes, which add up."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -11,7 +11,7 @@ from even_sieve.core.lazy import LazySequence
 from even_sieve.core.measures import Bucket, Gathered, MeasureRequest
 from even_sieve.core.measures.arithmetic import total_of
 from even_sieve.core.measures.totals import Totals
-from even_sieve.core.notices import each_once
+from even_sieve.core.notices import Code, Notice, each_once
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table
 from even_sieve.core.tally.answers import (
@@ -55,7 +55,8 @@ def break_down(
         plan, replace(layout, sort=None) if late else layout, composites.base, axes
     )
     found = builder.result()
-    if layout.top is not None and len(found.lines) > layout.top:
+    folded = layout.top is not None and len(found.lines) > layout.top
+    if layout.top is not None and folded:
         # Periods stay in their order unless another one is asked for.
         as_they_are = layout.sort is None and is_period(axes[0].name)
         cut = _cut(axes[0], found.lines, layout.top, in_axis_order=as_they_are)
@@ -67,9 +68,30 @@ def break_down(
         kept = {identified(line.key): line for line in found.lines}
         found = replace(found, lines=tuple(kept[identified(line.key)] for line in lines))
     answer = found if composites.is_plain else Combiner(found, composites).result()
+    of_lines = _notices_of_lines(axes, composites, folded)
+    answer = replace(answer, notices=each_once((*answer.notices, *of_lines)))
     if query.strict:
         refuse_doubts(query, answer.notices, answer.tallies)
     return answer
+
+
+def _notices_of_lines(
+    axes: Sequence[Axis], composites: Composites, folded: bool
+) -> Iterator[Notice]:
+    """Yield what is to be known where lines of periods hold more, or less, than one would think."""
+    periods = {axis.column.casefold() for axis in axes if is_period(axis.name)}
+    for request in composites.base:
+        left = {name.casefold() for name in request.regardless}
+        if periods & left or (periods and "everything" in left):
+            text = (
+                f"'{request.name}' disregards the period of each line too: every line counts "
+                "the rows of all periods"
+            )
+            yield Notice(Code.BEYOND_THE_LINE, text)
+    for request in composites.wanted if folded and is_period(axes[0].name) else ():
+        if request.kind.endswith("change"):
+            text = f"'{request.name}' has no figure where the period before is among the others"
+            yield Notice(Code.BEFORE_IS_AMONG_OTHERS, text)
 
 
 def tally_or_break_down(
