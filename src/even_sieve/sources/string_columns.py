@@ -24,9 +24,10 @@ from even_sieve.core.table import Column, column_from_codes
 from even_sieve.core.table.lanes import Array, TextLane, narrowest
 from even_sieve.sources.arrow_buffers import stored, take
 from even_sieve.sources.bulk_strings import read_in_bulk, trim
+from even_sieve.sources.currencies import mixed_currencies
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
-from even_sieve.sources.written_shapes import mixed_currencies, read_in_shape, written_notice
+from even_sieve.sources.written_shapes import read_in_shape, written_notice
 
 _SAMPLE = 4096
 _MANY = 0.25

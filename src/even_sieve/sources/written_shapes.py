@@ -8,13 +8,10 @@ left to the general way, which reads each different string; both come to the sam
 """
 
 import re
-import unicodedata
-from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.cells import Cell, Kind, fold
@@ -22,32 +19,21 @@ from even_sieve.core.cells.written import Conventions, DateOrder, read_written_n
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Column
 from even_sieve.core.table.build import LARGEST_SCALE, assemble
-from even_sieve.core.table.from_arrays import fixed_from_floats
-from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane
-from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, take
+from even_sieve.core.table.lanes import Array, FixedLane, Lane
+from even_sieve.sources.arrow_buffers import Bytes, mask_of, take
 from even_sieve.sources.bulk_strings import read_in_bulk, spread
-from even_sieve.sources.byte_shapes import (
-    LONG_CODE,
-    fits_in_64_bits,
-    float_lane,
-    without_end_zeros,
-)
+from even_sieve.sources.currencies import currency_signs, mixed_currencies
+from even_sieve.sources.exponents import EXPONENT, exponents_among_words, with_exponents
 from even_sieve.sources.source_options import SourceOptions
 
 _SAMPLE = 64
 #: What may part thousands, whatever the decimal mark.
 _SEPARATORS = (" ", "\u00a0", "\u202f", "'", "’")
-_EXPONENT = r"^[+-]?(?:0|[1-9]\d*)(?:\.\d*)?(?:[eE][+-]?\d{1,4})?$"
 _PERCENT = r"^[+-]?(?:0|[1-9]\d*)(?:\.\d*)?(?: ?%)?$"
 #: Whole numbers below this can be taken a hundred times.
 _HUNDREDTH = 2**63 // 100
 _DATE = r"^\d{1,2}(?:/\d{1,2}/|\.\d{1,2}\.|-\d{1,2}-)\d{4}$"
 _PARTS = r"^(?P<a>\d{1,2})[./-](?P<b>\d{1,2})[./-](?P<y>\d{4})$"
-_HAS_DECIMALS = r"\.\d*[1-9]0*(?:[eE]|$)"
-_NOT_ZERO = r"^[^eE]*[1-9]"
-_LONGEST = 15
-#: Doubles below this may have lost digits that were written: they are read one by one.
-_SMALL = 1e-290
 _BYTES_A_LETTER = 3
 _ORDERS = (DateOrder.DAY_FIRST, DateOrder.MONTH_FIRST)
 #: What no way of writing makes a number or a date of another form: words, errors, digits with
@@ -137,8 +123,8 @@ def _plain_numbers(tokens: Any, decimal: str) -> Any:
 
 
 def _number(name: str, tokens: Any, options: SourceOptions) -> Column | None:
-    if options.decimal == "." and _all(tokens, _EXPONENT):
-        return _with_exponents(name, tokens)
+    if options.decimal == "." and _all(tokens, EXPONENT):
+        return with_exponents(name, tokens)
     if options.decimal == "." and _all(tokens, _PERCENT):
         return _percent(name, tokens, options)
     if not any(_all(tokens, form) for form in _forms(options.decimal)):
@@ -168,20 +154,6 @@ def _percent(name: str, tokens: Any, options: SourceOptions) -> Column | None:
     return Column(name, len(values), lanes, None, _as_written(name, tokens, plain, options))
 
 
-def _exponents_among_words(name: str, strings: Any, numbers: Any) -> Column | None:
-    """Return the column of numbers, some with exponents, and of words beside them."""
-    found = _with_exponents(name, strings.filter(numbers))
-    words = read_in_bulk(name, pc.if_else(numbers, "", strings), ())
-    if found is None or words is None or words.states is None or Kind.NUMBER in words.counts:
-        return None
-    rows = np.flatnonzero(mask_of(numbers))
-    states = words.states.copy()
-    states[rows] = Kind.NUMBER
-    lane = spread(found.lanes[Kind.NUMBER], rows, len(strings))
-    lanes = {Kind.NUMBER: lane, **words.lanes}
-    return assemble(name, len(strings), lanes, states, (*found.notices, *words.notices))
-
-
 def _among_words(name: str, strings: Any, options: SourceOptions) -> Column | None:
     """Return the column of words, and numbers with a decimal comma or dates in an order.
 
@@ -197,13 +169,13 @@ def _among_words(name: str, strings: Any, options: SourceOptions) -> Column | No
             tokens = strings.filter(numbers)
             if column is None or not len(tokens):
                 return column
-            mixed = mixed_currencies(name, _different_signs(tokens))
+            mixed = mixed_currencies(name, currency_signs(tokens))
             return replace(column, notices=(*column.notices, *mixed))
     else:
-        numbers = pc.match_substring_regex(strings, _EXPONENT)
+        numbers = pc.match_substring_regex(strings, EXPONENT)
         exponents = pc.and_(numbers, pc.match_substring_regex(strings, "[eE]"))
         if pc.any(exponents).as_py() and pc.all(pc.or_(aside, numbers)).as_py():
-            return _exponents_among_words(name, strings, numbers)
+            return exponents_among_words(name, strings, numbers)
         aside = pc.or_(aside, pc.match_substring_regex(strings, _PLAIN))
     if options.date_order in _ORDERS:
         days = pc.match_substring_regex(strings, _DATE)
@@ -230,41 +202,11 @@ def _as_written(name: str, tokens: Any, plain: Any, options: SourceOptions) -> t
     changed = np.flatnonzero(mask_of(pc.not_equal(tokens, plain)))
     if not len(changed):
         return ()
-    mixed = mixed_currencies(name, _different_signs(tokens))
+    mixed = mixed_currencies(name, currency_signs(tokens))
     if options.decimal != ".":
         return mixed  # a decimal mark that was given is no surprise
     first = tokens[int(changed[0])].as_py()
     return (*mixed, written_notice(name, first, read_written_number(first)))
-
-
-def _different_signs(tokens: Any) -> list[str]:
-    """Return the currency signs that stand in tokens, as texts of signs alone."""
-    first = tokens[0].as_py()
-    sign = next((each for each in first if unicodedata.category(each) == "Sc"), "")
-    others = tokens.filter(pc.invert(pc.match_substring(tokens, sign))) if sign else tokens
-    if len(others) and pc.any(pc.match_substring_regex(others, r"\p{Sc}")).as_py():
-        found: list[str] = pc.replace_substring_regex(others, r"[^\p{Sc}]", "").unique().to_pylist()
-        return [sign, *found]
-    return [sign]
-
-
-def mixed_currencies(name: str, tokens: Iterable[str]) -> tuple[Notice, ...]:
-    """Return a notice if amounts with different currency signs stand in one column.
-
-    >>> mixed_currencies("dues", ["$5", "5 €"])[0].text
-    "column 'dues' holds amounts with different currency signs, $ and €: they count as alike"
-    """
-    odd = (each for each in tokens if not each.isascii() or "$" in each)
-    signs = dict.fromkeys(
-        letter for each in odd for letter in each if unicodedata.category(letter) == "Sc"
-    )
-    if len(signs) < 2:
-        return ()
-    text = (
-        f"column '{name}' holds amounts with different currency signs, "
-        f"{' and '.join(signs)}: they count as alike"
-    )
-    return (Notice(Code.MIXED_CURRENCIES, text),)
 
 
 def written_notice(name: str, example: Cell, number: Cell) -> Notice:
@@ -274,57 +216,6 @@ def written_notice(name: str, example: Cell, number: Cell) -> Notice:
         f"this one as {number}"
     )
     return Notice(Code.WRITTEN_NUMBERS, text)
-
-
-def _with_exponents(name: str, tokens: Any) -> Column | None:
-    """Return numbers with exponents; None where some have too many digits for fixed-point ones."""
-    values = stored(pc.cast(tokens, pa.float64()), np.float64)
-    if not np.isfinite(values).all() or _any_small(tokens, values):
-        return None  # a number beyond any double is an error cell
-    mantissas = pc.replace_substring_regex(tokens, r"[eE].*$|[^0-9]", "")
-    if pc.max(pc.binary_length(mantissas)).as_py() > _LONGEST:
-        return _long_with_exponents(name, tokens, values)
-    fixed = fixed_from_floats(values)
-    if fixed is None and (np.abs(values) < 2.0**63).all() and _near_whole(values):
-        return None  # long whole numbers: the general way keeps all of their digits
-    lane: Lane = FloatLane(values) if fixed is None else FixedLane(*fixed)
-    return Column(name, len(tokens), {Kind.NUMBER: lane}, None)
-
-
-def _any_small(tokens: Any, values: Array) -> bool:
-    """Tell whether a number is so small that its double has lost digits."""
-    small = np.abs(values) < _SMALL
-    return bool(small.any()) and bool(
-        pc.any(pc.match_substring_regex(take(tokens, np.flatnonzero(small)), _NOT_ZERO)).as_py()
-    )
-
-
-def _long_with_exponents(name: str, tokens: Any, values: Array) -> Column | None:
-    """Return the column of doubles, where the digits after the points alone say that it is one."""
-    if pc.any(pc.match_substring_regex(tokens, LONG_CODE)).as_py():
-        return None
-    all_tokens = tokens
-    points = np.flatnonzero(mask_of(pc.match_substring_regex(tokens, _HAS_DECIMALS)))
-    if not len(points):
-        return None
-    tokens = take(tokens, points)
-    short = without_end_zeros(pc.replace_substring_regex(tokens, r"[eE].*$", ""))
-    after = pc.binary_length(pc.replace_substring_regex(short, r"^[^.]*\.", ""))
-    exponents = pc.replace_substring_regex(tokens, r"^[^eE]*[eE]?\+?", "")
-    exponents = pc.if_else(pc.equal(exponents, ""), "0", exponents)
-    scales = pc.subtract(pc.cast(after, pa.int64()), pc.cast(exponents, pa.int64()))
-    if fits_in_64_bits(values, max(pc.max(scales).as_py(), 0)) is not False:
-        return None
-    lane = float_lane(all_tokens, values)
-    if lane is None:
-        return None
-    states = np.full(len(values), Kind.NUMBER, dtype=np.uint8)
-    return assemble(name, len(values), {Kind.NUMBER: lane}, states)
-
-
-def _near_whole(values: Array) -> bool:
-    """Tell whether a value may need more than 15 digits as a fixed-point one and still fit."""
-    return bool((np.abs(values) >= 10.0**_LONGEST).any())
 
 
 def _date(name: str, tokens: Any, options: SourceOptions) -> Column | None:

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from even_sieve.core.cells import Cell, CellError, Kind, fold
 from even_sieve.core.cells.dates import date_from_days, datetime_from_micros
-from even_sieve.core.table.shortest import aligned, shortest_decimals
+from even_sieve.core.table.shortest import aligned, decimal_of, shortest_decimals
 
 Array: TypeAlias = NDArray[Any]
 Rows: TypeAlias = NDArray[np.intp] | slice
@@ -34,15 +34,6 @@ def narrowest(count: int) -> np.dtype[Any]:
 
 def _ends(values: Array) -> tuple[Any, Any]:
     return (values.min().item(), values.max().item()) if len(values) else (0, 0)
-
-
-def decimal_of(stored: int, scale: int) -> Decimal:
-    """Return `stored / 10**scale` exactly, whatever the caller's decimal context.
-
-    >>> decimal_of(-125, 2)
-    Decimal('-1.25')
-    """
-    return Decimal((int(stored < 0), tuple(map(int, str(abs(stored)))), -scale))
 
 
 @dataclass(frozen=True, eq=False)

@@ -41,6 +41,15 @@ def shortest_decimal(value: float) -> tuple[int, int]:
     return int(before + after), len(after) - int(exponent or 0)
 
 
+def decimal_of(stored: int, scale: int) -> Decimal:
+    """Return `stored / 10**scale` exactly, whatever the caller's decimal context.
+
+    >>> decimal_of(-125, 2)
+    Decimal('-1.25')
+    """
+    return Decimal((int(stored < 0), tuple(map(int, str(abs(stored)))), -scale))
+
+
 def exact_decimal(value: float) -> Fraction:
     """Return the shortest decimal of a double as a fraction.
 

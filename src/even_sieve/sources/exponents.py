@@ -1,0 +1,94 @@
+"""Columns of many different numbers with exponents, among words or not, read at once."""
+
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from even_sieve.core.cells import Kind
+from even_sieve.core.table import Column
+from even_sieve.core.table.build import assemble
+from even_sieve.core.table.from_arrays import fixed_from_floats
+from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane
+from even_sieve.sources.arrow_buffers import mask_of, stored, take
+from even_sieve.sources.bulk_strings import read_in_bulk, spread
+from even_sieve.sources.byte_shapes import (
+    LONG_CODE,
+    fits_in_64_bits,
+    float_lane,
+    without_end_zeros,
+)
+
+#: A number with or without an exponent.
+EXPONENT = r"^[+-]?(?:0|[1-9]\d*)(?:\.\d*)?(?:[eE][+-]?\d{1,4})?$"
+_HAS_DECIMALS = r"\.\d*[1-9]0*(?:[eE]|$)"
+_NOT_ZERO = r"^[^eE]*[1-9]"
+_LONGEST = 15
+#: Doubles below this may have lost digits that were written: they are read one by one.
+_SMALL = 1e-290
+
+
+def exponents_among_words(name: str, strings: Any, numbers: Any) -> Column | None:
+    """Return the column of numbers, some with exponents, and of words beside them."""
+    found = with_exponents(name, strings.filter(numbers))
+    words = read_in_bulk(name, pc.if_else(numbers, "", strings), ())
+    if found is None or words is None or words.states is None or Kind.NUMBER in words.counts:
+        return None
+    rows = np.flatnonzero(mask_of(numbers))
+    states = words.states.copy()
+    states[rows] = Kind.NUMBER
+    lane = spread(found.lanes[Kind.NUMBER], rows, len(strings))
+    lanes = {Kind.NUMBER: lane, **words.lanes}
+    return assemble(name, len(strings), lanes, states, (*found.notices, *words.notices))
+
+
+def with_exponents(name: str, tokens: Any) -> Column | None:
+    """Return numbers with exponents; None where some have too many digits for fixed-point ones."""
+    values = stored(pc.cast(tokens, pa.float64()), np.float64)
+    if not np.isfinite(values).all() or _any_small(tokens, values):
+        return None  # a number beyond any double is an error cell
+    mantissas = pc.replace_substring_regex(tokens, r"[eE].*$|[^0-9]", "")
+    if pc.max(pc.binary_length(mantissas)).as_py() > _LONGEST:
+        return _long_with_exponents(name, tokens, values)
+    fixed = fixed_from_floats(values)
+    if fixed is None and (np.abs(values) < 2.0**63).all() and _near_whole(values):
+        return None  # long whole numbers: the general way keeps all of their digits
+    lane: Lane = FloatLane(values) if fixed is None else FixedLane(*fixed)
+    return Column(name, len(tokens), {Kind.NUMBER: lane}, None)
+
+
+def _any_small(tokens: Any, values: Array) -> bool:
+    """Tell whether a number is so small that its double has lost digits."""
+    small = np.abs(values) < _SMALL
+    return bool(small.any()) and bool(
+        pc.any(pc.match_substring_regex(take(tokens, np.flatnonzero(small)), _NOT_ZERO)).as_py()
+    )
+
+
+def _long_with_exponents(name: str, tokens: Any, values: Array) -> Column | None:
+    """Return the column of doubles, where the digits after the points alone say that it is one."""
+    if pc.any(pc.match_substring_regex(tokens, LONG_CODE)).as_py():
+        return None
+    all_tokens = tokens
+    points = np.flatnonzero(mask_of(pc.match_substring_regex(tokens, _HAS_DECIMALS)))
+    if not len(points):
+        return None
+    tokens = take(tokens, points)
+    short = without_end_zeros(pc.replace_substring_regex(tokens, r"[eE].*$", ""))
+    after = pc.binary_length(pc.replace_substring_regex(short, r"^[^.]*\.", ""))
+    exponents = pc.replace_substring_regex(tokens, r"^[^eE]*[eE]?\+?", "")
+    exponents = pc.if_else(pc.equal(exponents, ""), "0", exponents)
+    scales = pc.subtract(pc.cast(after, pa.int64()), pc.cast(exponents, pa.int64()))
+    if fits_in_64_bits(values, max(pc.max(scales).as_py(), 0)) is not False:
+        return None
+    lane = float_lane(all_tokens, values)
+    if lane is None:
+        return None
+    states = np.full(len(values), Kind.NUMBER, dtype=np.uint8)
+    return assemble(name, len(values), {Kind.NUMBER: lane}, states)
+
+
+def _near_whole(values: Array) -> bool:
+    """Tell whether a value may need more than 15 digits as a fixed-point one and still fit."""
+    return bool((np.abs(values) >= 10.0**_LONGEST).any())
