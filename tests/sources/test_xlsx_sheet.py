@@ -1,6 +1,6 @@
 """The XML of sheets as many hands write it."""
 
-from datetime import date, timedelta
+from datetime import date, datetime
 from io import BytesIO
 
 import pytest
@@ -18,10 +18,8 @@ GRID = [[], ["Outer", None, 150.0], [], [None, True]]
 
 def read(xml, texts=("Outer",)):
     content = xml if isinstance(xml, bytes) else xml.encode()
-    moments = Values(
-        texts, {1}, set(), lambda n, _: date(1899, 12, 30) + timedelta(n), date.fromisoformat
-    )
-    return SheetReader("calls.xlsx", moments, Limits(), lambda _: None).read(
+    values = Values(texts, {1, 2}, {2}, datetime(1899, 12, 30))
+    return SheetReader("calls.xlsx", values, Limits(), lambda _: None).read(
         "calls", BytesIO(content)
     )
 
@@ -55,7 +53,10 @@ def test_rows_are_read_as_they_stand_however_they_are_written(xml, piece, monkey
 
 def test_every_kind_of_cell():
     cells = [
-        ('<c s="1"><v>3</v></c>', date(1900, 1, 2)),
+        ('<c s="1"><v>3</v></c>', date(1900, 1, 3)),
+        ('<c s="1"><v>47853.25</v></c>', datetime(2031, 1, 5, 6)),
+        ('<c s="1"><v>0.5</v></c>', "12:00:00"),
+        ('<c s="2"><v>1.5</v></c>', "1 day, 12:00:00"),
         (
             '<c s="1"><v>99999999</v></c>',
             CellError("#VALUE!", "99999999 is no date of the calendar"),

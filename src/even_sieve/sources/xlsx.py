@@ -22,6 +22,12 @@ from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.xlsx_sheet import SheetReader, Values, text_of
 
 _GUARD = "OPENPYXL_DEFUSEDXML"
+_MAIN = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"
+#: What stands for the parts that are read apart.
+_STUBS = {
+    "worksheet": f'<worksheet xmlns="{_MAIN}"><dimension ref="A1"/><sheetData/></worksheet>',
+    "sharedStrings": f'<sst xmlns="{_MAIN}"/>',
+}
 
 #: The options that a file is read by.
 READS_BY = frozenset({"sheet", "cells", "header", "sideways", "blank_as"})
@@ -39,85 +45,80 @@ def open_workbook(content: bytes, source: str, options: SourceOptions) -> Workbo
         hint = right_ending(archive)
         raise SourceError(source, "this is no ISO/IEC 29500 workbook", hint)
     try:
-        return _open(content, archive, source, options)
+        return _open(archive, source, options)
     except (ParseError, KeyError, ValueError, TypeError) as error:
         raise SourceError(source, f"the file cannot be read: {error}") from error
 
 
-def _open(content: bytes, archive: ZipFile, source: str, options: SourceOptions) -> Workbook:
-    book = _load(BytesIO(content))
-    values = Values(
-        _texts(archive, book.texts_part),
-        set(book.wb._date_formats),
-        set(book.wb._timedelta_formats),
-        book.moment,
-        book.iso_moment,
-    )
+def _open(archive: ZipFile, source: str, options: SourceOptions) -> Workbook:
+    kinds = _kinds(archive)
+    book = _load(_emptied(archive, kinds))
+    texts = _texts(archive, kinds)
+    values = Values(texts, book._date_formats, book._timedelta_formats, book.epoch)
+    sheets = [(str(each.title), str(each._worksheet_path)) for each in book.worksheets]
     workbook = Workbook(source)
-    whole = sum(archive.getinfo(path).file_size for _, path in book.found) or 1
+    whole = sum(archive.getinfo(path).file_size for _, path in sheets) or 1
     done = 0
 
     def tell(read: int) -> None:
         if options.progress is not None:
             options.progress(min(1.0, (done + read) / whole))
 
-    for name, path in book.found:
+    for name, path in sheets:
         with archive.open(path) as part:
             reader = SheetReader(source, values, options.limits, tell)
             workbook.sheets.append(reader.read(name, part))
         done += archive.getinfo(path).file_size
-    for name, defined in book.wb.defined_names.items():
+    for name, defined in book.defined_names.items():
         for sheet, block in defined.destinations:
             if ":" in block or block.replace("$", "").isalnum():
                 workbook.names[name] = workbook.area(f"{sheet}!{block}")
-    for name, path in book.found:
+    for name, path in sheets:
         for table, block in _tables(archive, path):
             workbook.tables[table] = workbook.area(f"{name}!{block}")
     return workbook
 
 
+def _kinds(archive: ZipFile) -> dict[str, str]:
+    """Return what each part of the package is, by its path: `worksheet`, `sharedStrings`, …"""
+    return {
+        str(each.get("PartName", "")).lstrip("/"): str(each.get("ContentType", ""))
+        .removesuffix("+xml")
+        .rpartition(".")[2]
+        for each in _root(archive, "[Content_Types].xml")
+    }
+
+
+def _emptied(archive: ZipFile, kinds: dict[str, str]) -> BytesIO:
+    """Return the workbook without what its sheets hold: these are read apart."""
+    out = BytesIO()
+    with ZipFile(out, "w") as made:
+        for path in archive.namelist():
+            stub = _STUBS.get(kinds.get(path, ""))
+            if stub is not None or path.endswith((".xml", ".rels")):
+                made.writestr(path, archive.read(path) if stub is None else stub)
+    out.seek(0)
+    return out
+
+
 def _load(content: BytesIO) -> Any:
-    """Return what openpyxl reads of a workbook besides its sheets: parts, names, styles."""
+    """Return the workbook as openpyxl reads it: names and styles."""
     # openpyxl's guard against entities is many times slower than the plain parser, and has
     # nothing left to do: a part with a document type was refused when the file was opened.
     # It is chosen by the environment, and only while the library is first imported.
     before = os.environ.get(_GUARD)
     os.environ[_GUARD] = before or "False"
     try:
-        from openpyxl.reader.excel import ExcelReader
-        from openpyxl.utils.datetime import from_excel, from_ISO8601
-        from openpyxl.xml.constants import SHARED_STRINGS
+        from openpyxl import load_workbook
     finally:
         if before is None:
             del os.environ[_GUARD]
-
-    class Opened(ExcelReader):
-        """A workbook whose sheets and texts are left to us."""
-
-        def read_strings(self) -> None:
-            part = self.package.find(SHARED_STRINGS)  # type: ignore[no-untyped-call]
-            self.texts_part = None if part is None else part.PartName.lstrip("/")
-
-        def read_worksheets(self) -> None:
-            self.found = [
-                (str(sheet.name), str(rel.target))
-                for sheet, rel in self.parser.find_sheets()
-                if rel.target in self.valid_files and "chartsheet" not in rel.Type
-            ]
-
-        def moment(self, number: float, length: bool) -> Any:
-            return from_excel(number, self.wb.epoch, timedelta=length)
-
-        def iso_moment(self, text: str) -> Any:
-            return from_ISO8601(text)  # type: ignore[no-untyped-call]
-
-    opened = Opened(content, read_only=True, data_only=True, keep_links=False)
-    opened.read()
-    return opened
+    return load_workbook(content, read_only=True, data_only=True, keep_links=False)
 
 
-def _texts(archive: ZipFile, path: str | None) -> list[str]:
+def _texts(archive: ZipFile, kinds: dict[str, str]) -> list[str]:
     """Return the texts that cells share."""
+    path = next((path for path, kind in kinds.items() if kind == "sharedStrings"), None)
     if path is None or path not in archive.namelist():
         return []
     texts = []

@@ -7,11 +7,12 @@ XML that cannot be cut so (another encoding, no rows) is parsed as a whole.
 import re
 from collections.abc import Callable, Iterator, Sequence, Set
 from dataclasses import dataclass, field
-from datetime import date, datetime, time, timedelta
-from typing import IO, Any
+from datetime import date, datetime, timedelta
+from typing import IO
 from xml.etree.ElementTree import Element, fromstring
 
-from even_sieve.core.cells import Cell, CellError, error_from_token
+from even_sieve.core.cells import Cell, CellError, error_from_token, read_date
+from even_sieve.core.cells.dates import datetime_from_micros
 from even_sieve.core.errors import SourceError
 from even_sieve.sources.sheets import (
     NO_RESULT,
@@ -29,17 +30,21 @@ _ROOT = re.compile(rb"<(?:[\w.-]+:)?worksheet(?:\s[^>]*)?>")
 _OTHER_ENCODING = re.compile(rb"<\?xml[^>]*encoding=[\"'](?!utf-?8)", re.IGNORECASE)
 _PLACE = re.compile(r"([A-Za-z]{1,3})(\d+)\Z")
 _LAST_ROW, _LAST_COLUMN = 1_048_576, 16_384
+_SECONDS = 86_400
+_NO_DAY, _FIRST_YEAR = 60, 1900
 
 
 @dataclass(frozen=True)
 class Values:
-    """What the cells of all sheets refer to: texts, and which styles show dates or lengths."""
+    """What the cells of all sheets refer to: texts, and which styles show dates or lengths.
+
+    `epoch` is day 0 of the dates that are stored as numbers of days.
+    """
 
     texts: Sequence[str]
     dates: Set[int]
     lengths: Set[int]
-    moment: Callable[[float, bool], Any]
-    iso_moment: Callable[[str], Any]
+    epoch: datetime
 
 
 @dataclass
@@ -151,12 +156,15 @@ class SheetReader:
         if kind == "e":
             return error_from_token(text) or CellError(text, "the cell holds an error")
         if kind == "d":
-            return _as_cell(self.values.iso_moment(text))
+            moment = read_date(text)
+            return text if moment is None else day_or_moment(datetime_from_micros(moment.micros))
         return text.strip() or None
 
     def _dated(self, number: float, style: int) -> Cell:
         try:
-            return _as_cell(self.values.moment(number, style in self.values.lengths))
+            if style in self.values.lengths:
+                return str(timedelta(seconds=round(number * _SECONDS, 3)))
+            return moment_of(number, self.values.epoch)
         except (OverflowError, ValueError):
             return CellError("#VALUE!", f"{number} is no date of the calendar")
 
@@ -172,12 +180,22 @@ class SheetReader:
         return True
 
 
-def _as_cell(value: Any) -> Cell:
-    if isinstance(value, datetime):
-        return day_or_moment(value)
-    if isinstance(value, time | timedelta):
-        return str(value)
-    return value if isinstance(value, date) else None
+def moment_of(number: float, epoch: datetime) -> date | str:
+    """Return the day or moment that a number of days is, or the time of a day for less than one.
+
+    To the millisecond, as the standard stores them (ISO/IEC 29500-1, 18.17.4). The dates that
+    begin in 1900 count a 29 February 1900, which was none: the days before it stand one later.
+
+    >>> moment_of(47853.5, datetime(1899, 12, 30)), moment_of(1, datetime(1899, 12, 30))
+    (datetime.datetime(2031, 1, 5, 12, 0), datetime.date(1900, 1, 1))
+    """
+    day, part = divmod(number, 1)
+    clock = timedelta(milliseconds=round(part * _SECONDS * 1000))
+    if 0 <= number < 1 and not clock.days:
+        return str((datetime.min + clock).time())
+    if 0 < number < _NO_DAY and epoch.year < _FIRST_YEAR:
+        day += 1
+    return day_or_moment(epoch + timedelta(days=day) + clock)
 
 
 def _row_number(given: str | None, following: int) -> int:
