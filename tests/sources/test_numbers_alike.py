@@ -132,3 +132,23 @@ def test_what_is_written_reads_back_the_same(cells, ending, tmp_path):
     if ending == "xlsx":  # a number of such a workbook is a double
         cells = [float(cell) if isinstance(cell, Decimal) else cell for cell in cells]
     assert read_table(path).column("x") == cells
+
+
+def test_every_measure_takes_the_digits_that_were_written():
+    cells = [Decimal("0.12345678901234567"), 1e30, 3, Decimal("0.7777777777777777123")]
+    table = table_from({"x": cells, "n": [1, 2, 3, 4]})
+    asked = [
+        "min of x",
+        "smallest 2 of x",
+        "range of x",
+        "median of x",
+        "product of x",
+        "first of x",
+    ]
+    found = table.tally(*asked, "weighted average of n by x", "variance of x")
+    assert [tally.value for tally in found][:2] == [cells[0], cells[3]]
+    least, middle = Fraction(cells[0]), Fraction(cells[3])
+    assert found[2].exact == 10**30 - least
+    assert found[3].exact == (middle + 3) / 2
+    assert found[4].exact == least * middle * 3 * 10**30
+    assert len(table.recheck(found)) == len(found)

@@ -123,5 +123,6 @@ def to_exact(lane: object, stored: int | float) -> Fraction:
     if isinstance(lane, FixedLane):
         return Fraction(int(stored), 10**lane.scale)
     if isinstance(lane, FloatLane):
-        return exact_decimal(float(stored))
+        cell = lane.to_cell(float(stored))
+        return exact_decimal(cell) if isinstance(cell, float) else Fraction(cell)
     raise TypeError("numbers stand in fixed point or as doubles")

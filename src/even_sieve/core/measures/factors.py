@@ -8,11 +8,9 @@ doubles is never cut, so the nearest double can always be told.
 
 from dataclasses import dataclass
 from fractions import Fraction
-from itertools import repeat
 
 from even_sieve.core.measures.rounding import to_double
-from even_sieve.core.table.lanes import Array, FixedLane, FloatLane
-from even_sieve.core.table.shortest import shortest_decimals
+from even_sieve.core.table.lanes import Array
 
 _BITS = 1024
 _LARGEST = 1030
@@ -75,14 +73,9 @@ class Product:
         return None if first is None else sign * first
 
 
-def product_of(lane: FixedLane | FloatLane, values: Array) -> Product:
-    """Return the product of stored values, shape (n,)."""
-    if isinstance(lane, FloatLane):
-        whole, places = shortest_decimals(values)
-        pairs = zip(whole.tolist(), places.tolist(), strict=True)
-    else:
-        pairs = zip(values.tolist(), repeat(lane.scale, len(values)), strict=True)
-    parts = [_factor(each, scale) for each, scale in pairs]
+def product_of(whole: Array, places: Array) -> Product:
+    """Return the product of `whole / 10 ** places`, int64 and int16, shape (n,) each."""
+    parts = list(map(_factor, whole.tolist(), places.tolist()))
     while len(parts) > 1:
         for left, right in zip(parts[::2], parts[1::2], strict=False):
             left.times(right)

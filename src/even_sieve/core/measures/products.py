@@ -1,6 +1,6 @@
 """Exact sums of products: of squares, and of values with weights.
 
-Whole numbers are multiplied in halves of 31 bits where 64 would not hold the product.
+Whole numbers are multiplied in pieces of 31 bits where 64 would not hold the product.
 """
 
 from collections.abc import Callable, Iterator
@@ -61,16 +61,16 @@ def _in_parts(
     add: Callable[[_Sums, Array, int], None],
     start: Callable[[], _Sums],
 ) -> Iterator[tuple[_Sums, int]]:
-    """Yield sums of the products of halves, with the bits by which each is shifted."""
-    first, second = map(_in_halves, values)
+    """Yield sums of the products of pieces, with the bits by which each is shifted."""
+    first, second = map(_in_pieces, values)
     for (a, up), (b, more) in product(first, second):
         part = start()
         add(part, a * b, 1 << 2 * _HALF)
         yield part, up + more
 
 
-def _in_halves(values: Array) -> list[tuple[Array, int]]:
-    """Return parts of at most 2 ** 31 with the bits by which each is shifted; those of zeros go."""
+def _in_pieces(values: Array) -> list[tuple[Array, int]]:
+    """Return pieces below 2 ** 31, with the bits by which each is shifted; those of zeros go."""
     sign, size = np.sign(values), np.abs(values)
     parts = [(size >> shift) & _LOW for shift in (0, _HALF, 2 * _HALF)]
     return [(part * sign, at * _HALF) for at, part in enumerate(parts) if part.any()]

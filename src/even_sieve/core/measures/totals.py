@@ -124,15 +124,15 @@ class Factors(OnePass):
         lane = _numeric(self.filter.lane)
         if lane is None:
             return
-        values, groups = cells.values, cells.used_groups
+        (whole, places), groups = _decimals(lane, cells), cells.used_groups
         if groups is None:
-            self.products[0].times(product_of(lane, values))
+            self.products[0].times(product_of(whole, places))
             return
         order = np.argsort(groups, kind="stable")
-        values, groups = values[order], groups[order]
+        groups = groups[order]
         starts = np.flatnonzero(np.concatenate(([len(groups) > 0], groups[1:] != groups[:-1])))
-        for own, part in zip(groups[starts], np.split(values, starts[1:]), strict=False):
-            self.products[int(own)].times(product_of(lane, part))
+        for own, rows in zip(groups[starts], np.split(order, starts[1:]), strict=False):
+            self.products[int(own)].times(product_of(whole[rows], places[rows]))
 
     def merge(self, other: "Factors") -> None:
         """Multiply the products."""

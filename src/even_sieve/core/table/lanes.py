@@ -112,15 +112,22 @@ class FloatLane:
 
     def cell(self, row: int) -> float | Decimal:
         """Return one number: the double, or the decimal that was written where that is longer."""
-        value = float(self.values[row])
-        if self.given is None:
-            return value
-        written = decimal_of(int(self.given[0][row]), int(self.given[1][row]))
-        return value if written == Decimal(repr(value)) else written
+        return self.to_cell(float(self.values[row]))
 
-    def to_cell(self, stored: float) -> float:
+    @cached_property
+    def _written(self) -> dict[float, Decimal]:
+        """The decimals that were written, by their doubles, where they are longer than these."""
+        if self.given is None:
+            return {}
+        shown = aligned(*shortest_decimals(self.values))
+        differ = (shown[0] != self.decimals[0]) | (shown[1] != self.decimals[1])
+        whole, places = (each[differ].tolist() for each in self.given)
+        pairs = zip(self.values[differ].tolist(), map(decimal_of, whole, places), strict=True)
+        return {value: written for value, written in pairs if written != Decimal(repr(value))}
+
+    def to_cell(self, stored: float) -> float | Decimal:
         """Return the number that the lane stores as `stored`."""
-        return float(stored)
+        return self._written.get(float(stored), float(stored))
 
 
 @dataclass(frozen=True, eq=False)
