@@ -23,8 +23,9 @@ RECHECK_MAY_IMPORT = {
     "even_sieve.core.criteria.conditions", "even_sieve.core.criteria.nodes",
     "even_sieve.core.criteria.operands",
     "even_sieve.core.measures.request",
+    "even_sieve.core.criteria.ranges", "even_sieve.core.criteria.settings",
 }  # fmt: skip
-PLAIN_PYTHON = {"collections", "collections.abc", "dataclasses", "datetime", "decimal", "fractions",
+PLAIN_PYTHON = {"calendar", "collections", "collections.abc", "dataclasses", "datetime", "decimal", "fractions",
                 "functools", "re", "typing", "unicodedata"}  # fmt: skip
 
 
@@ -40,6 +41,9 @@ def test_the_recheck_imports_nothing_but_what_it_may():
                 continue
             own = {name for name in names if name.startswith("even_sieve.core.recheck")}
             assert names - own <= RECHECK_MAY_IMPORT | PLAIN_PYTHON, module.name
+            brought = {each.name for each in node.names if names - own - PLAIN_PYTHON}
+            readers = {each for each in brought if each.startswith(("read_", "parse_", "resolve_"))}
+            assert not readers, f"{module.name} reads words with the fast way's own readers"
 
 
 @pytest.mark.parametrize(("start", "absent"), STARTS)

@@ -5,7 +5,7 @@ are alternatives. A blank cell sets no condition; a blank row is passed over.
 """
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.criteria.conditions import OneOf
@@ -28,10 +28,15 @@ from even_sieve.core.notices import Code, Notice
 
 @dataclass(frozen=True)
 class RangeCriteria:
-    """What a criteria range says, and what to know about it."""
+    """What a criteria range says, and what to know about it.
+
+    `cells` are the alternatives as they were written, column name and cell; empty where it was
+    not a range that was read.
+    """
 
     criteria: Criteria
     notices: tuple[Notice, ...] = ()
+    cells: tuple[tuple[tuple[str, object], ...], ...] = field(default=(), compare=False)
 
 
 def criteria_from_range(
@@ -67,7 +72,8 @@ def criteria_from_range(
             notices.append(_blank_row(source, number))
     if not alternatives:
         return RangeCriteria(EVERYTHING, tuple(notices))
-    return RangeCriteria(any_of(alternatives), tuple(notices))
+    cells = tuple(tuple(zip(names, row, strict=False)) for row in rows)
+    return RangeCriteria(any_of(alternatives), tuple(notices), cells)
 
 
 def criteria_from_mapping(
@@ -106,7 +112,10 @@ def criteria_from_records(
         else:
             alternatives.append(found)
         notices.extend(blanks_among(record))
-    return RangeCriteria(any_of(alternatives) if alternatives else EVERYTHING, tuple(notices))
+    cells = tuple(tuple(record.items()) for record in records)
+    return RangeCriteria(
+        any_of(alternatives) if alternatives else EVERYTHING, tuple(notices), cells
+    )
 
 
 def blanks_among(mapping: Mapping[str, object]) -> Iterator[Notice]:

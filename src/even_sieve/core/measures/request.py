@@ -5,7 +5,7 @@
 """
 
 import re
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from enum import StrEnum
 
@@ -47,6 +47,7 @@ class MeasureRequest:
     `regardless` the columns of which the context counts for nothing, `everything` for all.
     `parts` are the measures that it is worked out from, if it is not one of rows.
     `name` is what the figure is called: the words of the measure unless it was given one.
+    `where_words` are its criteria as they were written.
     """
 
     kind: str
@@ -59,6 +60,7 @@ class MeasureRequest:
     weight: str | None = None
     regardless: tuple[str, ...] = ()
     parts: tuple["MeasureRequest", ...] = ()
+    where_words: str = field(default="", compare=False)
 
     @property
     def stem(self) -> str:
@@ -106,7 +108,8 @@ def parse_measure(text: str, columns: tuple[str, ...] = ()) -> MeasureRequest:
     name, rest = split_name(text)
     rest, regardless = _split_regardless(rest)
     rest, keep = _split_keep(text, rest)
-    head, where = _split_where(rest, columns)
+    head, words = _split_where(rest)
+    where = parse_criteria(words, columns) if words else None
     read = _read_head(text, head)
     if Keep.BLANKS in keep and read.kind in _BLANKS_APART:
         raise MeasureError(
@@ -118,7 +121,14 @@ def parse_measure(text: str, columns: tuple[str, ...] = ()) -> MeasureRequest:
     default = " ".join(rest.split()) if where is not None else read.words
     if regardless:
         default = f"{default} regardless of {', '.join(regardless)}"
-    return replace(read, where=where, keep=keep, name=name or default, regardless=regardless)
+    return replace(
+        read,
+        where=where,
+        keep=keep,
+        name=name or default,
+        regardless=regardless,
+        where_words=words,
+    )
 
 
 def split_name(text: str) -> tuple[str, str]:
@@ -172,11 +182,12 @@ def parse_keep(words: list[str], text: str = "keep") -> frozenset[Keep]:
     return frozenset(kept)
 
 
-def _split_where(rest: str, columns: tuple[str, ...]) -> tuple[str, Criteria | None]:
-    where = _WHERE.search(hide_quoted(rest))
+def _split_where(rest: str) -> tuple[str, str]:
+    """Return what stands before `where`, and the criteria after it; empty without one."""
+    where = _WHERE.search(hide_quoted(f"{rest} "))
     if where is None:
-        return rest, None
-    return rest[: where.start()], parse_criteria(rest[where.end() :].strip(), columns)
+        return rest, ""
+    return rest[: where.start()], rest[where.end() :].strip() or " "
 
 
 def _read_head(text: str, head: str) -> MeasureRequest:

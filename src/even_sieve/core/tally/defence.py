@@ -6,9 +6,9 @@ Each takes the query, the table and the answer: an answer by itself holds neithe
 from collections.abc import Iterator
 
 from even_sieve.core.criteria import all_of
-from even_sieve.core.errors import CallError, listed
+from even_sieve.core.errors import CallError, RecheckError, listed
 from even_sieve.core.query import Query
-from even_sieve.core.recheck import Question, RowByRow
+from even_sieve.core.recheck import Question, RowByRow, read_given_again
 from even_sieve.core.table import Table
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.agreement import (
@@ -94,10 +94,20 @@ class Defence:
 
 
 def _question(plan: Plan, tally: Tally) -> Question:
+    """Return what is to be worked out: the words of the criteria are read once more for it."""
+    request, query = tally.request, plan.query
+    try:
+        shared = read_given_again(query.where, plan.table.names, query.settings)
+        own = read_given_again(
+            [request.where_words or request.where], plan.table.names, query.settings
+        )
+    except (ValueError, LookupError) as error:
+        fact = f"its criteria could not be read a second time: {error}"
+        raise RecheckError(tally.full_name, fact) from error
     return Question(
-        plan.job(tally.request).measure.request,
-        plan.shared_for(tally.request),
-        plan.own(tally.request).criteria,
+        plan.job(request).measure.request,
+        plan.without(request, shared),
+        own,
         all_of(group.criteria for group in tally.place),
         tuple(group.error for group in tally.place if group.error is not None),
     )

@@ -12,7 +12,7 @@ from itertools import combinations
 import numpy as np
 
 from even_sieve.core.answer import Answer
-from even_sieve.core.criteria import Criteria, blocks, read_where
+from even_sieve.core.criteria import Criteria, blocks
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.notices import Code, Notice, counted, each_once
@@ -105,7 +105,7 @@ def make_lines(
     plan = Plan.of(query, table)
     requests = plan.requests(measures)
     rows = [each for each in entries if isinstance(each, LineRows)]
-    plans = [plan.narrowed(_read(plan, each)) for each in rows]
+    plans = [plan.narrowed(each.where) for each in rows]
     tallies = evaluate(plans, requests) if plans else []
     found: dict[str, Counted | Added] = {
         each.label: Counted(each.label, own) for each, own in zip(rows, tallies, strict=True)
@@ -118,10 +118,6 @@ def make_lines(
     notices += _shared_and_left(plan, rows, plans)
     refuse_doubts(query, notices, (each for own in tallies for each in own))
     return LineSet(tuple(requests), tuple(made), each_once(notices))
-
-
-def _read(plan: Plan, line: LineRows) -> Criteria:
-    return read_where(line.where, plan.table.names).criteria
 
 
 def _refuse_labels(wanted: Sequence[Heading | LineRows | Together]) -> None:

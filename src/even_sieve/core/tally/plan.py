@@ -9,10 +9,12 @@ from even_sieve.core.criteria import (
     Criteria,
     Prepared,
     RangeCriteria,
+    Where,
     all_of,
     conditions,
     mask_of,
     prepare,
+    read_where,
     without_columns,
 )
 from even_sieve.core.errors import UnknownColumn
@@ -50,10 +52,11 @@ class Plan:
         made = query.made_table(table)
         return cls(query.of_made_table(), made, query.criteria(made))
 
-    def narrowed(self, criteria: Criteria) -> "Plan":
+    def narrowed(self, more: Where) -> "Plan":
         """Return the plan for those of the rows for which more criteria hold."""
+        criteria = read_where(more, self.table.names).criteria
         where = replace(self.where, criteria=all_of((self.where.criteria, criteria)))
-        return Plan(self.query.narrowed_by(criteria), self.table, where, self.binder)
+        return Plan(self.query.narrowed_by(more), self.table, where, self.binder)
 
     @property
     def skipped(self) -> Mark:
@@ -91,9 +94,13 @@ class Plan:
 
     def shared_for(self, request: MeasureRequest) -> Criteria:
         """Return the shared criteria without what the measure is to disregard."""
+        return self.without(request, self.shared.criteria)
+
+    def without(self, request: MeasureRequest, criteria: Criteria) -> Criteria:
+        """Return criteria without what the measure is to disregard."""
         if not request.regardless:
-            return self.shared.criteria
-        left = without_columns(self.shared.criteria, lambda name: self.disregards(request, name))
+            return criteria
+        left = without_columns(criteria, lambda name: self.disregards(request, name))
         return EVERYTHING if left is None else left
 
     def disregards(self, request: MeasureRequest, name: str) -> bool:

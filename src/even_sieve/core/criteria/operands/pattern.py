@@ -63,15 +63,17 @@ class Pattern(Operand):
         """Return the pattern, or the text, with the letters of its parameters; none if blank."""
         parts: list[str | Wild | Parameter] = []
         for part in self.parts:
+            if isinstance(part, str):
+                add_letters(parts, part)
             if not isinstance(part, Parameter):
-                parts.append(part)
+                parts += [part] if isinstance(part, Wild) else []
                 continue
             put = putting.put(part)
             if not put:
                 return ()
             if len(put) > 1:
                 raise ParameterError(part.name, "a list cannot stand inside a text")
-            parts.append(str(getattr(put[0], "text", "")))
+            add_letters(parts, str(getattr(put[0], "text", "")))
         if not any(isinstance(part, Wild) for part in parts):
             return (Text("".join(map(str, parts))),)
         return (Pattern(tuple(parts)),)
