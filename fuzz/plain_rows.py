@@ -1,106 +1,22 @@
-"""What docs/semantics.md says, in plain Python over rows: shares no line with the product.
+"""What docs/semantics.md says of accounts and figures, in plain Python over rows.
 
 A table is a list of rows, a row a dict of cells: Fraction, str, date, bool, None, or `Error`.
-Criteria are tuples: ("and", …), ("or", …), ("not", x), ("test", column, kind, …).
+Criteria are those of `oracle`. No line is shared with the product.
 """
 
 import statistics
-import unicodedata
 from collections import Counter
 from dataclasses import dataclass
-from datetime import date
 from fractions import Fraction
+
+from oracle import Wrong, holds, same
 
 
 @dataclass(frozen=True)
-class Error:
+class Error(Wrong):
     """An error cell."""
 
     token: str
-
-
-def same(text):
-    """Return what equal texts have in common."""
-    folded = unicodedata.normalize("NFC", text).casefold()
-    return unicodedata.normalize("NFC", folded)
-
-
-def holds(criteria, row):
-    """Tell whether criteria hold for a row."""
-    kind, *rest = criteria
-    if kind == "and":
-        return all(holds(each, row) for each in rest)
-    if kind == "or":
-        return any(holds(each, row) for each in rest)
-    if kind == "not":
-        return not holds(rest[0], row)
-    column, test, *args = rest
-    return _TESTS[test](row[column], row, *args)
-
-
-def _equal(cell, value):
-    if isinstance(cell, str) and isinstance(value, str):
-        return same(cell) == same(value)
-    return type(cell) is type(value) and cell == value
-
-
-def _ordered(cell, _row, order, value):
-    if type(cell) is not type(value) or cell is None or isinstance(cell, bool | Error):
-        return False
-    a, b = (same(cell), same(value)) if isinstance(cell, str) else (cell, value)
-    return {"<": a < b, "<=": a <= b, ">": a > b, ">=": a >= b}[order]
-
-
-def _like(cell, _row, pieces):
-    """Match a pattern: letters, "*" and "?" as ("star",) and ("one",)."""
-    if not isinstance(cell, str):
-        return False
-    places = {0}
-    text = unicodedata.normalize("NFC", cell)
-    for piece in pieces:
-        if piece == ("star",):
-            places = {at for start in places for at in range(start, len(text) + 1)}
-        elif piece == ("one",):
-            places = {at + 1 for at in places if at < len(text)}
-        else:
-            places = {
-                end
-                for at in places
-                for end in range(at, len(text) + 1)
-                if same(text[at:end]) == same(piece)
-            }
-    return len(text) in places
-
-
-def _is(cell, _row, kind):
-    kinds = {"number": Fraction, "text": str, "date": date, "yes/no": bool, "error": Error}
-    if kind == "blank":
-        return cell is None
-    return cell is not None if kind == "filled" else type(cell) is kinds[kind]
-
-
-def _within(cell, _row, low, high):
-    return (low is None or _ordered(cell, None, ">=", low)) and (
-        high is None or _ordered(cell, None, "<=", high)
-    )
-
-
-def _other(cell, row, order, name):
-    other = row[name]
-    if order == "=":
-        comparable = cell is not None and not isinstance(cell, Error)
-        return comparable and _equal(cell, other)
-    return _ordered(cell, None, order, other)
-
-
-_TESTS = {
-    "any": lambda cell, row, values: any(_equal(cell, value) for value in values),
-    "order": _ordered,
-    "like": _like,
-    "is": _is,
-    "in": _within,
-    "other": _other,
-}
 
 
 def account(rows, where, subtotal, hidden, column, kept=()):

@@ -104,34 +104,30 @@ def _any(chance):
     shown, name, kind = _typed(chance)
     values = [_value(chance, kind) for _ in range(chance.randrange(1, 5))]
     text = " | ".join(each for each, _ in values)
-    test = ("test", name, "any", [value for _, value in values])
+    found = [value for _, value in values]
     if chance.random() < 0.5:
-        return f"{shown} = {text}", test
-    return f"{shown} {chance.choice(['!=', '<>', '≠'])} {text}", ("not", test)
+        return f"{shown} = {text}", ("=", name, found)
+    return f"{shown} {chance.choice(['!=', '<>', '≠'])} {text}", ("!=", name, found)
 
 
 def _order(chance):
     shown, name, kind = _typed(chance)
     sign = chance.choice(["<", "<=", ">", ">="])
     text, value = _value(chance, kind)
-    return f"{shown} {sign} {text}", ("test", name, "order", sign, value)
+    return f"{shown} {sign} {text}", (sign, name, value)
 
 
 def _like(chance):
     name = chance.choice(["zone", "vessel"])
-    pieces = [chance.choice([("star",), ("one",), "o", "R", "st", "ß", "é", "x"])
-              for _ in range(chance.randrange(1, 5))]  # fmt: skip
-    if not any(isinstance(piece, tuple) for piece in pieces):
-        pieces.append(("star",))
-    signs = {("star",): "*", ("one",): "?"}
-    text = "".join(piece if isinstance(piece, str) else signs[piece] for piece in pieces)
-    return f"{name} = {text}", ("test", name, "like", pieces)
+    pieces = chance.choices(["*", "?", "o", "R", "st", "ß", "é", "x"], k=chance.randrange(1, 5))
+    text = "".join(pieces) if {"*", "?"} & set(pieces) else "".join(pieces) + "*"
+    return f"{name} = {text}", ("like", name, text)
 
 
 def _is(chance):
     name = chance.choice(list(COLUMNS))
     kind = chance.choice(["blank", "filled", "error", "number", "text", "date", "yes/no"])
-    test = ("test", name, "is", kind)
+    test = ("is", name, kind)
     return (
         (f"{name} is {kind}", test)
         if chance.random() < 0.5
@@ -144,10 +140,10 @@ def _window(chance):
     ends = sorted((_value(chance, COLUMNS[name]) for _ in range(2)), key=lambda each: each[1])
     open_end = chance.randrange(4)
     low, high = (("", None) if open_end == at else end for at, end in enumerate(ends))
-    return f"{name} in {low[0]}..{high[0]}", ("test", name, "in", low[1], high[1])
+    return f"{name} in {low[0]}..{high[0]}", ("in", name, low[1], high[1])
 
 
 def _other(chance):
     sign = chance.choice(["=", "<", "<=", ">", ">="])
     first, second = chance.choice([("dues", "tons"), ("zone", "vessel"), ("tons", "dues")])
-    return f"{first} {sign} @{second}", ("test", first, "other", sign, second)
+    return f"{first} {sign} @{second}", ("@", sign, first, second)

@@ -31,7 +31,7 @@ def kind(cell):
         return "error"
     if isinstance(cell, bool):
         return "yes/no"
-    if isinstance(cell, int | float | Decimal):
+    if isinstance(cell, int | float | Decimal | Fraction):
         return "number"
     return "date" if isinstance(cell, date) else "text"
 
