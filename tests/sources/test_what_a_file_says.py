@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from even_sieve import read_table
 from even_sieve.cli.main import main
 from even_sieve.core.errors import CallError, SourceError
+from even_sieve.core.notices import Code
 from even_sieve.sources import files
 from even_sieve.sources.dialect import Dialect
 from even_sieve.sources.quotes import _go_through, _pair_up
@@ -117,3 +118,26 @@ def test_an_offset_that_can_move_a_day_is_named(tmp_path):
             f"column 'at': times with the offset {offset} were brought to UTC, where some may fall on another day"
         ]
     assert table_from(frame).column("at")[0].day == 6
+
+
+@pytest.mark.parametrize(
+    ("cells", "told"),
+    [
+        (["1.200", "3.400"], True),
+        (["1.200", "", "120", "-3.400", "N/A"], True),
+        (["1.200", "3.40"], False),
+        (["0.125", "1.250"], False),
+        (["1.200", "1234.500"], False),
+    ],
+)
+@pytest.mark.parametrize("rows", [1, 3000])
+def test_points_that_may_part_thousands_are_told(tmp_path, cells, told, rows):
+    path = tmp_path / "a.csv"
+    lines = [f"{number};{cell};x" for number, cell in enumerate(cells * rows)]
+    path.write_text("\n".join(["call;dues;zone", *lines]), encoding="utf-8")
+    codes = [each.code for each in read_table(path).tally("sum of dues").notices]
+    assert (Code.MAYBE_THOUSANDS in codes) is told
+    assert not read_table(path).tally("rows", strict=True).notices
+    for quiet in ({"decimal": "."}, {"decimal": ","}):
+        again = read_table(path, **quiet).tally("sum of dues").notices
+        assert Code.MAYBE_THOUSANDS not in [each.code for each in again]

@@ -20,6 +20,7 @@ class Code(StrEnum):
     SHEET_CHOSEN = "sheet-chosen"
     HEADER_FOUND = "header-found"
     BLANK_LINES = "blank-lines-passed-over"
+    MAYBE_THOUSANDS = "points-may-part-thousands"
     WRITTEN_NUMBERS = "written-numbers"
     MIXED_CURRENCIES = "mixed-currency-signs"
     TIMES_CUT = "times-cut-to-microseconds"

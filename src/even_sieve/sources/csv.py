@@ -20,6 +20,7 @@ from even_sieve.sources.quotes import refuse_open_quotes
 from even_sieve.sources.sheets import block_of
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import column_from_strings
+from even_sieve.sources.thousands import told_of_thousands
 
 _BLOCK = 1 << 20
 _THREADS = 2
@@ -64,6 +65,7 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
     del arrays  # each column's strings are let go once the column is made
     columns = _columns(strings, names, source, options)
     numbers, blank = row_numbers(content, rows, dialect, len(names), left_out)
+    columns = told_of_thousands(columns, content, dialect, options)
     told = (*guessed, *notices, *blank_notice(blank))
     return Table(columns, rows, numbers, None, source, told)
 

@@ -32,6 +32,7 @@ from even_sieve.sources.dialect import Dialect, find_delimiter, strange_start
 from even_sieve.sources.growing_columns import Gathering
 from even_sieve.sources.quotes import refuse_open_quotes
 from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.thousands import told_of_thousands
 
 _PIECE = 1 << 20
 _PLAIN = (None, "utf-8", "utf8")
@@ -64,12 +65,13 @@ def read(path: Path, source: str, options: SourceOptions) -> Table | None:
         again = read_columns(path.read_bytes(), names, whole, dialect, source, options)
         for position, column in zip(whole, again, strict=True):
             columns[position] = column
-    made = tuple(column for column in columns if column is not None)
+    made = [column for column in columns if column is not None]
     numbers: Array | int = 2
     blank = 0
     if found.lines != rows + 1:
         numbers, blank = row_numbers(path.read_bytes(), rows, dialect, len(names))
-    return Table(made, rows, numbers, None, source, (*notices, *blank_notice(blank)))
+    told = told_of_thousands(made, found.head, dialect, options)
+    return Table(told, rows, numbers, None, source, (*notices, *blank_notice(blank)))
 
 
 @dataclass(frozen=True)

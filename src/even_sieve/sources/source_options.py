@@ -62,8 +62,8 @@ class SourceOptions:
     encoding: str | None = field(default=None, metadata=_said(
         str, "How a text file is encoded: utf-8, utf-16, latin-1. Default: found.", "NAME",
     ))  # fmt: skip
-    decimal: str = field(default=".", metadata=_said(
-        str, "The decimal mark of a text file.", choices=(".", ","),
+    decimal: str | None = field(default=None, metadata=_said(
+        str, "The decimal mark of a text file. Default: a point.", choices=(".", ","),
     ))  # fmt: skip
     date_order: DateOrder | None = field(default=None, metadata=_said(
         str, "The order in which dates name their parts, where they are not ISO dates.",
@@ -94,6 +94,11 @@ class SourceOptions:
     quote: str = '"'
     limits: Limits = field(default_factory=Limits)
     progress: Callable[[float], None] | None = field(default=None, compare=False)
+
+    @property
+    def decimal_mark(self) -> str:
+        """The decimal mark: a point unless a person says otherwise."""
+        return self.decimal or "."
 
     @property
     def needs_whole(self) -> bool:
@@ -128,7 +133,7 @@ class SourceKeywords(TypedDict, total=False):
 
     delimiter: str | None
     encoding: str | None
-    decimal: str
+    decimal: str | None
     date_order: str | None
     sheet: str | int | None
     cells: str | None

@@ -54,7 +54,7 @@ def column_from_strings(name: str, strings: Any, options: SourceOptions) -> Colu
 
 def reads_in_bulk(options: SourceOptions) -> bool:
     """Tell whether the options leave tokens to be read by their bytes."""
-    plain = options.decimal == "." and options.date_order is None
+    plain = options.decimal_mark == "." and options.date_order is None
     return plain and not any(map(_not_text, options.blank_as))
 
 
@@ -83,7 +83,7 @@ def has_many(strings: Any) -> bool:
 
 def column_of_tokens(name: str, tokens: list[str], codes: Array, options: SourceOptions) -> Column:
     """Return a column from the different strings and, for each row, the position of its own."""
-    reader = TokenReader(options.blank_as, options.decimal)
+    reader = TokenReader(options.blank_as, options.decimal_mark)
     cells, notices = _as_written(name, [reader.read(token) for token in tokens], options)
     codes = codes.astype(narrowest(len(cells)), copy=False)
     spaced = np.array([token != token.strip() for token in tokens], dtype=bool)
@@ -92,9 +92,9 @@ def column_of_tokens(name: str, tokens: list[str], codes: Array, options: Source
     notices = (*mixed_currencies(name, numbers), *notices)
     column = column_from_codes(name, cells, codes, (*reader.notices(name), *notices))
     as_written = (
-        any(each.code is Code.WRITTEN_NUMBERS for each in notices) or options.decimal != "."
+        any(each.code is Code.WRITTEN_NUMBERS for each in notices) or options.decimal_mark != "."
     )
-    conventions = Conventions(options.decimal, options.date_order, as_written)
+    conventions = Conventions(options.decimal_mark, options.date_order, as_written)
     return replace(with_date_notice(column), trimmed=trimmed, conventions=conventions)
 
 
@@ -108,7 +108,7 @@ def _as_written(
             (read_ordered_date(cell, order) or cell) if isinstance(cell, str) else cell
             for cell in cells
         ]
-    read = partial(read_written_number, decimal=options.decimal)
+    read = partial(read_written_number, decimal=options.decimal_mark)
     written = where_all_agree(cells, read, (int, float, Decimal))
     if written is None:
         return cells, ()

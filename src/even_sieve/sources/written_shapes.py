@@ -65,8 +65,10 @@ def read_in_shape(name: str, strings: Any, options: SourceOptions) -> Column | N
     if found is None:
         return None
     written = any(notice.code is Code.WRITTEN_NUMBERS for notice in found.notices)
-    as_written = written or options.decimal != "."
-    return replace(found, conventions=Conventions(options.decimal, options.date_order, as_written))
+    as_written = written or options.decimal_mark != "."
+    return replace(
+        found, conventions=Conventions(options.decimal_mark, options.date_order, as_written)
+    )
 
 
 def _without_blanks(strings: Any, blank_as: tuple[str, ...]) -> Any:
@@ -123,13 +125,13 @@ def _plain_numbers(tokens: Any, decimal: str) -> Any:
 
 
 def _number(name: str, tokens: Any, options: SourceOptions) -> Column | None:
-    if options.decimal == "." and _all(tokens, EXPONENT):
+    if options.decimal_mark == "." and _all(tokens, EXPONENT):
         return with_exponents(name, tokens)
-    if options.decimal == "." and _all(tokens, _PERCENT):
+    if options.decimal_mark == "." and _all(tokens, _PERCENT):
         return _percent(name, tokens, options)
-    if not any(_all(tokens, form) for form in _forms(options.decimal)):
+    if not any(_all(tokens, form) for form in _forms(options.decimal_mark)):
         return None
-    plain = _plain_numbers(tokens, options.decimal)
+    plain = _plain_numbers(tokens, options.decimal_mark)
     column = read_in_bulk(name, plain, ())
     if column is None or set(column.counts) != {Kind.NUMBER}:
         return None
@@ -160,7 +162,7 @@ def _among_words(name: str, strings: Any, options: SourceOptions) -> Column | No
     None where a string is neither such a number or date nor certain to be none.
     """
     aside = pc.match_substring_regex(strings, _ASIDE)
-    if options.decimal == ",":
+    if options.decimal_mark == ",":
         before, after = (pc.match_substring_regex(strings, form) for form in _forms(","))
         numbers = pc.or_(before, after)
         if pc.all(pc.or_(aside, numbers)).as_py():
@@ -203,7 +205,7 @@ def _as_written(name: str, tokens: Any, plain: Any, options: SourceOptions) -> t
     if not len(changed):
         return ()
     mixed = mixed_currencies(name, currency_signs(tokens))
-    if options.decimal != ".":
+    if options.decimal_mark != ".":
         return mixed  # a decimal mark that was given is no surprise
     first = tokens[int(changed[0])].as_py()
     return (*mixed, written_notice(name, first, read_written_number(first)))

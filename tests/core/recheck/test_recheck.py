@@ -3,11 +3,11 @@
 from dataclasses import replace
 
 import numpy as np
+import oracle
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-import oracle
 import strategies as make
 from even_sieve.core.cells import CellError
 from even_sieve.core.criteria import parse_criteria
@@ -151,3 +151,10 @@ def test_an_explanation_says_what_why_and_where():
     ]
     average = DEFENCE.explain(tally(Query(), TABLE, ["average of dues"])[0])
     assert average.lines()[-1] == "before rounding: 2401/8"
+
+
+def test_one_and_yes_are_two_keys_in_the_recheck_too():
+    table = table_from_columns({"paid": [1, True, "1", 1], "dues": [5, 7, 9, 11]})
+    query = Query()
+    found = break_down(query, table, ["sum of dues"], Layout(("paid",)))
+    assert [Defence(query, table).recheck(each).again for each in found.tallies] == [16, 9, 7, 32]

@@ -4,21 +4,21 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from even_sieve.core.cells import Kind, fold
+from even_sieve.core.cells import Kind, looks_like_date
 from even_sieve.core.cells.written import DateOrder, read_ordered_date, read_written_number
 from even_sieve.core.criteria.column_comparison import PAIRS
 from even_sieve.core.criteria.notes import Remarks
 from even_sieve.core.criteria.operands import (
-    EXAMPLES,
     Number,
     Operand,
     Period,
     Text,
     WindowEnd,
+    periods_meant,
     suited,
 )
 from even_sieve.core.criteria.probes import Constant, Probe, any_probe, of_kind
-from even_sieve.core.errors import CallError, closest
+from even_sieve.core.errors import CallError
 from even_sieve.core.table import Column
 
 _PERIOD_LIKE = re.compile(r"\d{4}-?[A-Za-z]?\d", re.ASCII)
@@ -70,6 +70,13 @@ class AskedColumn:
                 f"{_nearest_reading(value.text, self.column)}"
             )
 
+    def refuse_no_period(self, value: Text) -> None:
+        """Raise `CallError` for a bare text that seems a date, asked of nothing but dates."""
+        dates_alone = Kind.DATE in self.column.counts and Kind.TEXT not in self.column.counts
+        seems = looks_like_date(value.text) or _period_meant(value.text)
+        if value.bare and dates_alone and seems:
+            self.refuse_unordered(value, certainly=True)
+
     def pairwise(self, name: str, comparison: str) -> Probe:
         """Return the probe that compares with another column, for each kind that both hold."""
         column, other = self.column, self.named(name)
@@ -96,7 +103,15 @@ def _nearest_reading(text: str, column: Column) -> str:
         if found:
             days = " or ".join(sorted(str(day) for day in found))
             return f"A date is written {days}"
-        near = closest(fold(text), EXAMPLES)
-        if near or _PERIOD_LIKE.match(text):
-            return f"A period is written {near[0] if near else '2031-Q1, 2031-03 or 2031-W07'}"
+        if looks_like_date(text):
+            return "The calendar has no such day"
+        period = _period_meant(text)
+        if period:
+            return f"A period is written {period}"
     return "Write a number or a date; for another column write @ before its name"
+
+
+def _period_meant(text: str) -> str:
+    """Return how the period is written that a text may mean; empty if it looks like none."""
+    near = periods_meant(text)
+    return near[0] if near else "2031-Q1, 2031-03 or 2031-W07" if _PERIOD_LIKE.match(text) else ""

@@ -2,15 +2,15 @@
 
 from dataclasses import dataclass
 
-from even_sieve.core.cells import Kind, fold, looks_like_date, looks_like_number
+from even_sieve.core.cells import Kind, looks_like_date, looks_like_number
 from even_sieve.core.criteria.nodes import Condition
 from even_sieve.core.criteria.operands import (
-    EXAMPLES,
     Number,
     Operand,
     Pattern,
     Text,
     Window,
+    periods_meant,
     read_plain,
 )
 from even_sieve.core.criteria.writing import write_condition, write_value
@@ -203,6 +203,6 @@ def _unquoted_hint(value: Text, column: Column) -> str:
     if not isinstance(read_plain(value.text), Text):
         return "; a value in quotes is text: leave the quotes off"
     if Kind.DATE in column.counts:
-        near = closest(fold(value.text), EXAMPLES)
+        near = periods_meant(value.text)
         return f"; did you mean '{near[0]}'?" if near else ""
     return ""

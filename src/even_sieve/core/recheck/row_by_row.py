@@ -62,7 +62,7 @@ class RowByRow:
         self._plain: dict[str, PlainColumn] = {}
         self._held: dict[Criteria, list[bool]] = {}
         self._buckets: dict[tuple[MeasureRequest, Criteria, Criteria], list[str]] = {}
-        self._alike: dict[tuple[str, ...], dict[tuple[Plain, ...], list[int]]] = {}
+        self._alike: dict[tuple[str, ...], dict[tuple[object, ...], list[int]]] = {}
 
     def work_out(self, question: Question) -> Again:
         """Return the figure, the buckets, and the rows of the line."""
@@ -120,10 +120,10 @@ class RowByRow:
             return range(self.table.length)
         columns = {name: self._column(name) for name in names}
         if names not in self._alike:
-            alike: dict[tuple[Plain, ...], list[int]] = {}
+            alike: dict[tuple[object, ...], list[int]] = {}
             values = zip(*(column.values for column in columns.values()), strict=True)
             for row, key in enumerate(values):
-                alike.setdefault(key, []).append(row)
+                alike.setdefault((*key, *map(type, key)), []).append(row)  # 1 is not yes
             self._alike[names] = alike
         found = [
             rows

@@ -34,8 +34,6 @@ def double_counting(
 ) -> tuple[Notice, ...]:
     """Return notices on totals among the matching rows, in the columns that are measured."""
     found = list(_counted_twice(table, totals, measured, matching))
-    if not found:
-        return ()
     for misfit in totals.misfits:
         if misfit.column in measured and matching[misfit.row]:
             row = {"row": table.number(misfit.row)}

@@ -160,7 +160,7 @@ class Plan:
     def _double_counting(self) -> tuple[Notice, ...]:
         """Return notices on totals that figures would count, and that nobody marked."""
         totals = totals_of(self.table) if self.measured else None
-        if totals is None or not totals.suspects:
+        if totals is None or not (totals.suspects or totals.misfits):
             return ()
         matching = mask_of(self.table, self.shared.criteria, self.binder)
         return double_counting(self.table, totals, self.measured, matching)

@@ -15,8 +15,8 @@ from even_sieve.core.criteria.operands.parameter import Parameter
 from even_sieve.core.criteria.operands.pattern import Pattern, add_letters, read_letters
 from even_sieve.core.criteria.operands.period import NamedPeriod, Period
 from even_sieve.core.criteria.operands.period_names import (
-    EXAMPLES,
     Calendar,
+    periods_meant,
     read_period,
     resolve_period,
 )
@@ -26,7 +26,6 @@ from even_sieve.core.criteria.operands.window import Window, WindowEnd
 from even_sieve.core.criteria.operands.yes_no import YesNo
 
 __all__ = [
-    "EXAMPLES",
     "Calendar",
     "Interval",
     "NamedPeriod",
@@ -47,6 +46,7 @@ __all__ = [
     "YesNo",
     "add_letters",
     "is_likely_end",
+    "periods_meant",
     "read_letters",
     "read_period",
     "read_plain",

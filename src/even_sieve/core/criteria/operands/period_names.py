@@ -4,10 +4,10 @@ import re
 from dataclasses import dataclass
 from datetime import date
 
-from even_sieve.core.cells import read_date
+from even_sieve.core.cells import fold, read_date
 from even_sieve.core.cells.dates import DAY, days_of
 from even_sieve.core.criteria.operands.period import NamedPeriod, Period
-from even_sieve.core.errors import CallError
+from even_sieve.core.errors import CallError, closest
 
 _MONTH = re.compile(r"(\d{4})-(\d{2})\Z", re.ASCII)
 _QUARTER = re.compile(r"(\d{4})-?[Qq]([1-4])\Z", re.ASCII)
@@ -24,7 +24,7 @@ _MONTHS = {"month": 1, "quarter": 3, "year": 12, "fiscal quarter": 3, "fiscal ye
 _STEPS = {"previous": -1, "this": 0, "next": 1}
 
 #: Names to suggest for a period that cannot be read.
-EXAMPLES = (
+_EXAMPLES = (
     *(f"{which} {unit}" for which in _STEPS for unit in ("week", *_MONTHS)),
     *(f"{unit} to date" for unit in ("week", *_MONTHS)),
     *(f"{which} 30 {unit}" for which in ("last", "next") for unit in ("days", "weeks", "months")),
@@ -38,6 +38,16 @@ class Calendar:
 
     as_of: date
     fiscal_start: int = 1
+
+
+def periods_meant(text: str) -> list[str]:
+    """Return the names of periods that a text may mean, the closest first.
+
+    >>> periods_meant("lst month")[0], periods_meant("Monday")
+    ('last 30 months', [])
+    """
+    folded = fold(text)
+    return [each for each in closest(folded, _EXAMPLES) if each[:1] == folded[:1]]
 
 
 def read_period(text: str) -> Period | NamedPeriod | None:

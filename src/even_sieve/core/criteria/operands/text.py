@@ -62,6 +62,7 @@ class Text(Operand):
     def add_to(self, values: "ValueList") -> None:
         """Ask for the texts that are equal, whatever their case."""
         if values.text is None:
+            values.asked.refuse_no_period(self)
             values.remarks.wrong_kind(Kind.TEXT, self)
             return
         low, high = values.text.range_of(fold(self.text))
