@@ -403,3 +403,18 @@ def test_what_a_terminal_would_obey_or_hide_is_spelt_out_and_formulas_are_harmle
     assert ("\\x1b[31mred" in shown, "a\\u202eb" in shown, "\x1b" in shown) == (True, True, False)
     csv = shown_as("csv", table.listing())
     assert csv.splitlines()[1:] == ["\x1b[31mred,1", "a\u202eb,2", "'=1+1,3", "'-x,-4"]
+
+
+def test_a_grid_is_as_wide_as_its_widest_cells_and_looks_as_a_table_does():
+    table = table_from({"zone": ["é漢字", "a\nb", "x"], "dues": [1, 200, None]})
+    shown = renderer("table").answer(document_of(table.listing()), {}).splitlines()
+    assert shown[1:] == [
+        " row   zone    dues",
+        " ──────────────────",
+        "   1   é漢字      1",
+        "   2   a        200",
+        "       b",
+        "   3   x",
+        "",
+        " 3 of 3 rows match",
+    ]

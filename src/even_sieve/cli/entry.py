@@ -4,16 +4,21 @@ Exit status: what the command says (0, 1, 2); 3 for a fault of Even Sieve; 130 w
 interrupted; 141 when what reads its output has gone.
 """
 
+import gc
 import os
 import sys
 import traceback
 from collections.abc import Sequence
 
+#: Answers are hundreds of thousands of records without a cycle among them: to look for one after
+#: every 700 takes longer than to make them.
+_COLLECTING = 200_000, 20, 100
 _FAULT, _INTERRUPTED, _NO_READER = 3, 130, 141
 
 
 def run(words: Sequence[str] | None = None) -> None:
     """Run the command of the words, those of the process if left out, and exit."""
+    gc.set_threshold(*_COLLECTING)
     given = list(sys.argv[1:] if words is None else words)
     debug = given[:1] == ["--debug"]
     try:

@@ -4,6 +4,7 @@ import re
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from datetime import date
+from decimal import Decimal
 from typing import Any, TypeVar
 
 import click
@@ -205,15 +206,25 @@ def _pair(text: str, joint: str) -> tuple[str, str]:
     return first, rest[0] if rest else first
 
 
-def _row_numbers(text: str) -> list[int]:
-    """Return the numbers of `12,40-52`. Raises `CallError` for anything else."""
-    numbers: list[int] = []
+def _row_numbers(text: str) -> Any:
+    """Return the numbers of `12,40-52` as an array. Raises `CallError` for anything else."""
+    import numpy as np
+
+    numbers: list[Any] = []
+    count = 0
     for part in text.split(","):
         first, dash, last = part.strip().partition("-")
         if not first.strip().isdecimal() or (dash and not last.strip().isdecimal()):
             raise CallError(f"'{text}' is no list of rows\nWrite for example: 12,40-52")
-        numbers.extend(range(int(first), int(last if dash else first) + 1))
-    return numbers
+        begin, end = (Decimal(each) for each in (first, last if dash else first))
+        count += max(int(end - begin) + 1, 0)
+        if count > _MOST_ROWS or end >= 2**62:
+            raise CallError(f"'{text}': so many rows no table has")
+        numbers.append(np.arange(int(begin), int(end) + 1))
+    return np.concatenate(numbers)
+
+
+_MOST_ROWS = 100_000_000
 
 
 def _words(options: Iterable[str]) -> list[str]:

@@ -26,6 +26,8 @@ from collections.abc import Iterable, Sequence
 from difflib import get_close_matches
 
 MOST_SUGGESTIONS = 3
+#: How much of a long text an error shows, to either side of its fault.
+_AROUND = 150
 
 
 def closest(word: str, candidates: Iterable[str]) -> tuple[str, ...]:
@@ -64,8 +66,16 @@ class CriteriaError(CallError):
         self, text: str, position: int, fact: str, hint: str = "", *, place: str = "criteria"
     ) -> None:
         self.text, self.position, self.fact, self.hint = text, position, fact, hint
-        where = f"{place} '{text}', position {position}: {fact}"
+        where = f"{place} '{_around(text, position)}', position {position}: {fact}"
         super().__init__(f"{where}\n{hint}" if hint else where)
+
+
+def _around(text: str, position: int) -> str:
+    """Return a text, of a long one what stands around a position."""
+    if len(text) <= 2 * _AROUND:
+        return text
+    first, last = max(position - _AROUND, 0), position + _AROUND
+    return f"{'…' if first else ''}{text[first:last]}{'…' if last < len(text) else ''}"
 
 
 class MeasureError(CallError):

@@ -1,6 +1,6 @@
 """Sequences whose items are made when they are asked for, and kept."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from typing import TypeVar, overload
 
 Item = TypeVar("Item")
@@ -34,6 +34,13 @@ class LazySequence(Sequence[Item]):
         if place not in self._made:
             self._made[place] = self._make(place)
         return self._made[place]
+
+    def __iter__(self) -> Iterator[Item]:
+        made, make = self._made, self._make
+        for place in range(self._length):
+            if place not in made:
+                made[place] = make(place)
+            yield made[place]
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, Sequence) and tuple(self) == tuple(other)

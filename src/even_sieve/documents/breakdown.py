@@ -58,10 +58,10 @@ class BreakdownDocument(Document):
         found = [*(each.text for each in result.notices), *remarks(result.total)]
         empty: dict[str, str] = {}
         for line in result.lines:
-            key = ", ".join(map(show_key, line.key))
             for tally in line.tallies:
                 for notice in tally.notices:
                     if notice.code is Code.NOTHING_USED:
+                        key = ", ".join(map(show_key, line.key))
                         empty.setdefault(key, f"{key}: {notice.text}")
         if len(empty) <= _FEW_LINES:
             found.extend(empty.values())

@@ -24,6 +24,8 @@ from even_sieve.sources.thousands import told_of_thousands
 
 _BLOCK = 1 << 20
 _THREADS = 2
+#: So few rows are made sooner than they are handed to a thread.
+_FEW_ROWS = 20_000
 LONGEST_HEADER = 1 << 20
 
 #: The options that a file is read by.
@@ -176,6 +178,8 @@ def _columns(
             )
         return _column(names[position], strings, options)
 
+    if not every or len(every[0]) < _FEW_ROWS:
+        return tuple(map(make, range(len(names))))
     with ThreadPoolExecutor(_THREADS) as pool:
         return tuple(pool.map(make, range(len(names))))
 

@@ -1,4 +1,4 @@
-"""Quotes, as all small grammars have them: what stands inside is taken to the letter.
+"""Quotes and brackets, as all small grammars have them: what stands inside is taken to the letter.
 
 `""` inside of quotes is one quote; quotes that do not close are letters like any others.
 """
@@ -7,6 +7,8 @@ import re
 from collections.abc import Callable, Sequence
 
 _QUOTED = re.compile(r'"(?:[^"]|"")*"')
+#: How deep brackets, `not` and signs may be nested in any small grammar.
+DEEPEST = 50
 _HIDDEN = "\ue000"
 
 

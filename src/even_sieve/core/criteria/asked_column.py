@@ -21,7 +21,7 @@ from even_sieve.core.criteria.probes import Constant, Probe, any_probe, of_kind
 from even_sieve.core.errors import CallError
 from even_sieve.core.table import Column
 
-_PERIOD_LIKE = re.compile(r"\d{4}-?[A-Za-z]?\d", re.ASCII)
+_PERIOD_LIKE = re.compile(r"\d{4}-?[A-Za-z]?\d|(?:last|next|this|previous|fy) ?\d", re.ASCII)
 
 
 @dataclass(frozen=True)
@@ -114,4 +114,6 @@ def _nearest_reading(text: str, column: Column) -> str:
 def _period_meant(text: str) -> str:
     """Return how the period is written that a text may mean; empty if it looks like none."""
     near = periods_meant(text)
-    return near[0] if near else "2031-Q1, 2031-03 or 2031-W07" if _PERIOD_LIKE.match(text) else ""
+    if near or not _PERIOD_LIKE.match(text.lower()):
+        return near[0] if near else ""
+    return "2031-Q1, 2031-03 or 2031-W07"

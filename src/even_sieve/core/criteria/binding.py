@@ -11,7 +11,7 @@ from even_sieve.core.criteria.notes import Remark, Remarks
 from even_sieve.core.criteria.probes import Opposite, Probe, all_probes, any_probe, blocks
 from even_sieve.core.criteria.writing import write_condition
 from even_sieve.core.errors import UnknownColumn
-from even_sieve.core.notices import Notice
+from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.lanes import Array
 
@@ -42,7 +42,13 @@ class Binder:
 
     def notices(self, condition: Condition) -> tuple[Notice, ...]:
         """Return what is to be known of a condition that was bound."""
-        return tuple(remark.notice(condition) for remark in self._noted.get(condition, ()))
+        remarks = self._noted.get(condition, ())
+        words = write_condition(condition) if remarks else ""
+        return tuple(remark.notice(condition, words) for remark in remarks)
+
+    def codes(self, condition: Condition) -> set[Code]:
+        """Return the codes of the notices on a condition that was bound."""
+        return {remark.code for remark in self._noted.get(condition, ())}
 
     def _bind(self, criteria: Criteria) -> Probe:
         if isinstance(criteria, Condition):

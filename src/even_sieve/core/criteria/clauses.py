@@ -41,7 +41,8 @@ class Clauses:
         scanner.skip_space()
         position = self.position or scanner.at + 1
         if scanner.take_word("not"):
-            return negated(self._condition())
+            with scanner.nested():
+                return negated(self._condition())
         test, negative = self._test()
         return Condition(self.column, test, negative, position)
 

@@ -104,9 +104,11 @@ class _TextParser:
         known = self.known_column()
         if known is None:
             if scanner.take_word("not"):
-                return negated(self.single())
+                with scanner.nested():
+                    return negated(self.single())
             if scanner.here("("):
-                return self.group()
+                with scanner.nested():
+                    return self.group()
             opened = scanner.at
             met = read_meets(scanner)
             if met is not None:

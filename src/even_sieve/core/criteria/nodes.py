@@ -7,7 +7,9 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from typing import TypeAlias
 
+from even_sieve.core.cells.quoting import DEEPEST
 from even_sieve.core.criteria.conditions import Test
+from even_sieve.core.errors import CallError
 
 
 class Joinable:
@@ -128,6 +130,24 @@ def without_columns(criteria: Criteria, leaves: Callable[[str], bool]) -> Criter
     if isinstance(criteria, And):
         return all_of(left) if left else None
     return any_of(left) if left and len(left) == len(parts) else None
+
+
+def refuse_deep(criteria: Criteria) -> None:
+    """Raise `CallError` for criteria that are nested deeper than any text may be."""
+    level, depth = [criteria], 0
+    while level:
+        depth += 1
+        if depth > 3 * DEEPEST:
+            raise CallError(
+                f"the criteria are nested more than {3 * DEEPEST} deep\n"
+                "Take brackets away: alternatives side by side stay flat"
+            )
+        level = [
+            part
+            for each in level
+            if not isinstance(each, Condition)
+            for part in (each.parts if isinstance(each, And | Or) else (each.part,))
+        ]
 
 
 def conditions(criteria: Criteria) -> Iterator[Condition]:

@@ -1,5 +1,6 @@
 """What is worth knowing of one condition on one column, gathered while it is bound."""
 
+from collections import Counter
 from dataclasses import dataclass
 
 from even_sieve.core.cells import Kind, looks_like_date, looks_like_number
@@ -13,13 +14,16 @@ from even_sieve.core.criteria.operands import (
     periods_meant,
     read_plain,
 )
-from even_sieve.core.criteria.writing import write_condition, write_value
+from even_sieve.core.criteria.writing import write_value
 from even_sieve.core.errors import closest
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import Array, TextLane
 
 _MOST_COMPARED = 5_000
+#: How many remarks of one kind a condition brings, and how often the closest value is sought.
+_MOST_ALIKE, _MOST_SOUGHT = 10, 50
+_LONGEST = 300
 
 
 @dataclass(frozen=True)
@@ -30,14 +34,15 @@ class Remark:
     fact: str
     hopeless: bool = True
 
-    def notice(self, condition: Condition) -> Notice:
-        """Return the remark as a notice on the condition as it stands."""
+    def notice(self, condition: Condition, words: str) -> Notice:
+        """Return the remark as a notice on the condition as it stands, in these words."""
         verdict = ""
         if self.hopeless:
             verdict = (
                 "it leaves no row out, for " if condition.negated else "no row can match, for "
             )
-        return Notice(self.code, f"{write_condition(condition)}: {verdict}{self.fact}")
+        words = words if len(words) <= _LONGEST else f"{words[:_LONGEST]}…"
+        return Notice(self.code, f"{words}: {verdict}{self.fact}")
 
 
 class Remarks:
@@ -45,15 +50,22 @@ class Remarks:
 
     def __init__(self) -> None:
         self._found: list[Remark] = []
+        self._more: Counter[Code] = Counter()
         self._column: Column | None = None
+        self._sought = 0
 
     def begin(self, column: Column) -> None:
         """Start on a condition that asks this column."""
-        self._column, self._found = column, []
+        self._column, self._found, self._more = column, [], Counter()
 
     def end(self) -> tuple[Remark, ...]:
-        """Return the remarks since `begin`."""
-        return tuple(dict.fromkeys(self._found))
+        """Return the remarks since `begin`; of many of one kind the first, and how many more."""
+        more = [
+            Remark(code, f"the same goes for {counted(count - _MOST_ALIKE, 'more value')}")
+            for code, count in self._more.items()
+            if count > _MOST_ALIKE
+        ]
+        return (*dict.fromkeys(self._found), *more)
 
     def wrong_kind(self, wanted: Kind, value: Operand | None) -> None:
         """Note that the column holds none of the kind that the value is of."""
@@ -106,7 +118,9 @@ class Remarks:
 
     def not_held(self, value: Text, lane: TextLane) -> None:
         """Note that no row holds the text, and which one comes closest."""
-        near = closest(value.text, list(lane.spellings[:_MOST_COMPARED]))
+        self._sought += 1
+        sought = self._sought <= _MOST_SOUGHT and self._more[Code.VALUE_NOT_FOUND] < _MOST_ALIKE
+        near = closest(value.text, list(lane.spellings[:_MOST_COMPARED])) if sought else ()
         kinds = [kind for kind in self._known().counts if kind in (Kind.NUMBER, Kind.DATE)]
         hint = f"; the closest is '{near[0]}'" if near else ""
         if not near and kinds:
@@ -176,7 +190,9 @@ class Remarks:
         )
 
     def _note(self, code: Code, fact: str, *, hopeless: bool = True) -> None:
-        self._found.append(Remark(code, fact, hopeless))
+        self._more[code] += 1
+        if self._more[code] <= _MOST_ALIKE:
+            self._found.append(Remark(code, fact, hopeless))
 
     def _known(self) -> Column:
         if self._column is None:

@@ -1,7 +1,10 @@
 """Reading a text from left to right: white space, words, symbols, quoted pieces."""
 
 import re
+from collections.abc import Iterator
+from contextlib import contextmanager
 
+from even_sieve.core.cells.quoting import DEEPEST
 from even_sieve.core.errors import CriteriaError
 
 _WORD = re.compile(r"[^\W\d_]+")
@@ -11,7 +14,7 @@ class Scanner:
     """A position in a text. `at` counts from 0; errors name it from 1."""
 
     def __init__(self, text: str, place: str = "criteria") -> None:
-        self.text, self.at, self.place = text, 0, place
+        self.text, self.at, self.place, self.depth = text, 0, place, 0
 
     @property
     def done(self) -> bool:
@@ -22,6 +25,15 @@ class Scanner:
         """Return an error at this position, or at another."""
         where = self.at if at is None else at
         return CriteriaError(self.text, where + 1, fact, hint, place=self.place)
+
+    @contextmanager
+    def nested(self) -> Iterator[None]:
+        """Read what stands in brackets or after a `not`. Raises `CriteriaError` too deep down."""
+        self.depth += 1
+        if self.depth > DEEPEST:
+            raise self.error(f"brackets and 'not' are nested more than {DEEPEST} deep")
+        yield
+        self.depth -= 1
 
     def skip_space(self) -> None:
         """Move past white space."""

@@ -17,6 +17,7 @@ from even_sieve.core.criteria.nodes import (
     all_of,
     any_of,
     negated,
+    refuse_deep,
 )
 from even_sieve.core.criteria.operands import (
     Calendar,
@@ -104,6 +105,7 @@ def prepare(criteria: Criteria, settings: Settings) -> Prepared:
     A condition whose parameter is blank is taken away, with a notice. Raises
     `ParameterError` for a parameter that is not set or does not fit its place.
     """
+    refuse_deep(criteria)
     work = _Preparation(settings)
     left = work.criteria(criteria)
     if left is None:

@@ -1,6 +1,7 @@
 """Criteria written back as text that reads back equal."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from even_sieve.core.cells.quoting import quoted
 from even_sieve.core.criteria.conditions import Holds, OneOf
@@ -76,6 +77,7 @@ def _write_test(condition: Condition, *, bare: bool) -> str:
     return condition.test.write_in_cell(condition.negated, bare, _IN_CELL)
 
 
+@lru_cache(maxsize=1024)
 def write_column(name: str) -> str:
     """Return the column's name, in quotes where it could be read otherwise."""
     try:

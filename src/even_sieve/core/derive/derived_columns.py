@@ -27,6 +27,7 @@ from even_sieve.core.derive.expressions import (
     Name,
     names_in,
     parse_arithmetic,
+    steps_of,
     to_cell,
     work_out,
 )
@@ -100,7 +101,8 @@ def _distinct(columns: Sequence[Column]) -> tuple[list[tuple[Cell, ...]], Array]
 
 def _arithmetic(table: Table, name: str, body: str) -> Column:
     expression = parse_arithmetic(body)
-    names = names_in(expression)
+    steps = steps_of(expression)
+    names = names_in(steps)
     if not names:
         raise CallError(f"'{body}' takes no column\nWrite for example: dues / tonnage")
     columns = [table.column(each) for each in names]
@@ -110,7 +112,7 @@ def _arithmetic(table: Table, name: str, body: str) -> Column:
     cells = [
         to_cell(
             work_out(
-                expression,
+                steps,
                 {
                     each: _number(column, cell)
                     for each, column, cell in zip(names, columns, combination, strict=True)

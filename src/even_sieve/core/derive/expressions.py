@@ -15,6 +15,7 @@ from fractions import Fraction
 from typing import TypeAlias
 
 from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.cells.quoting import DEEPEST
 from even_sieve.core.errors import CallError
 
 _TOKEN = re.compile(
@@ -58,19 +59,30 @@ def parse_arithmetic(text: str) -> Expression:
     return found
 
 
-def names_in(expression: Expression) -> list[str]:
-    """Return the columns that an expression takes, each once."""
-    if isinstance(expression, Name):
-        return [expression.column]
-    parts = expression.parts if isinstance(expression, Apply) else ()
-    return list(dict.fromkeys(name for part in parts for name in names_in(part)))
+def steps_of(expression: Expression) -> list[Expression]:
+    """Return an expression's parts in the order in which they are worked out, itself last.
+
+    >>> [type(step).__name__ for step in steps_of(parse_arithmetic("dues + 1"))]
+    ['Name', 'Literal', 'Apply']
+    """
+    found, waiting = [], [expression]
+    while waiting:  # a sum of many terms is as deep as it is long: nothing calls itself
+        found.append(waiting.pop())
+        waiting += found[-1].parts if isinstance(found[-1], Apply) else ()
+    return found[::-1]
+
+
+def names_in(steps: Sequence[Expression]) -> list[str]:
+    """Return the columns that the steps of an expression take, each once."""
+    return list(dict.fromkeys(step.column for step in steps if isinstance(step, Name)))
 
 
 class _ExpressionReader:
     """Reads an expression from left to right."""
 
     def __init__(self, text: str) -> None:
-        self.text, self.tokens, at = text, [], 0
+        self.text, at = text, 0
+        self.tokens: list[tuple[str, str, int]] = []
         while text[at:].strip():
             found = _TOKEN.match(text, at)
             if found is None:
@@ -79,7 +91,7 @@ class _ExpressionReader:
             word = found[kind].strip().replace('""', '"')
             self.tokens.append((kind, word, found.start(kind) + 1))
             at = found.end()
-        self.place = 0
+        self.place = self.depth = 0
 
     @property
     def token(self) -> tuple[str, str, int] | None:
@@ -109,6 +121,14 @@ class _ExpressionReader:
         return found
 
     def single(self) -> Expression:
+        self.depth += 1
+        if self.depth > DEEPEST:
+            raise self.error(f"brackets and signs are nested more than {DEEPEST} deep")
+        found = self.one()
+        self.depth -= 1
+        return found
+
+    def one(self) -> Expression:
         if self.take("-"):
             return Apply("-", (Literal(Fraction(0)), self.single()))
         if self.take("("):
@@ -174,19 +194,30 @@ _APPLY: dict[str, Callable[[Sequence[Fraction]], Fraction | CellError]] = {
 
 
 def work_out(
-    expression: Expression, cells: dict[str, Fraction | CellError | None]
+    steps: Sequence[Expression], cells: dict[str, Fraction | CellError | None]
 ) -> Fraction | CellError | None:
     """Return the exact result for one row; blank if a part is, the first error if one is."""
-    if isinstance(expression, Literal):
-        return expression.value
-    if isinstance(expression, Name):
-        return cells[expression.column]
-    parts = [work_out(part, cells) for part in expression.parts]
+    found: list[Fraction | CellError | None] = []
+    for step in steps:
+        if isinstance(step, Literal):
+            found.append(step.value)
+        elif isinstance(step, Name):
+            found.append(cells[step.column])
+        else:
+            parts = found[-len(step.parts) :]
+            del found[-len(step.parts) :]
+            found.append(_applied(step.what, parts))
+    return found[0]
+
+
+def _applied(
+    what: str, parts: Sequence[Fraction | CellError | None]
+) -> Fraction | CellError | None:
     wrong = next((part for part in parts if isinstance(part, CellError)), None)
     if wrong is not None:
         return wrong
     known = [part for part in parts if isinstance(part, Fraction)]
-    return _APPLY[expression.what](known) if len(known) == len(parts) else None
+    return _APPLY[what](known) if len(known) == len(parts) else None
 
 
 _EXACT = Context(prec=18, rounding=ROUND_HALF_UP)

@@ -50,6 +50,8 @@ def chosen_rows(table: Table, marking: Marking, settings: Settings) -> ChosenRow
     Raises `MarkError` for a number that no row has, and what criteria raise.
     """
     given = marking.rows
+    if isinstance(given, np.ndarray) and given.dtype.kind in "iu":
+        return ChosenRows(rows_numbered(table, given))
     if isinstance(given, Iterable) and not isinstance(given, str | Mapping):
         given = list(given)
         if given and all(isinstance(each, int) for each in given):

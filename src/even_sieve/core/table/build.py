@@ -57,9 +57,9 @@ def column_from_codes(
     """
     kinds = np.fromiter(map(kind_of, cells), dtype=np.uint8, count=len(cells))
     lanes: dict[Kind, Lane] = {}
-    for kind in Kind:
-        where = np.flatnonzero(kinds == kind)
-        if len(where) and kind is not Kind.BLANK:
+    for kind in map(Kind, np.flatnonzero(np.bincount(kinds)).tolist()):
+        if kind is not Kind.BLANK:
+            where = np.flatnonzero(kinds == kind)
             lanes[kind] = _LANES[kind]([cells[i] for i in where.tolist()], where, len(cells))
     if codes is None:
         return assemble(name, len(kinds), lanes, kinds, notices)
@@ -158,7 +158,10 @@ def is_beyond(number: int | Decimal) -> bool:
     (True, False)
     """
     if isinstance(number, Decimal):
-        return number.adjusted() > _LARGEST_EXPONENT or abs(number) > Decimal(LARGEST)
+        power = number.adjusted()
+        return power >= _LARGEST_EXPONENT and (
+            power > _LARGEST_EXPONENT or abs(number) > Decimal(LARGEST)
+        )
     return abs(number) > LARGEST
 
 

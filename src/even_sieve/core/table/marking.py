@@ -23,15 +23,28 @@ def rows_numbered(table: Table, numbers: Iterable[int]) -> Array:
 
     Raises `MarkError` for a number that no row has.
     """
-    wanted = np.unique(np.fromiter(numbers, dtype=np.int64))
     held = np.arange(table.length) + table.row_numbers
     if not isinstance(table.row_numbers, int):
         held = table.row_numbers
-    missing = np.setdiff1d(wanted, held)
+    if isinstance(numbers, np.ndarray):
+        wanted = np.sort(numbers.astype(np.int64))
+    else:
+        first, last = (int(held[0]), int(held[-1])) if len(held) else (0, -1)
+        numbers = list(numbers)
+        wide = next((each for each in numbers if not first <= each <= last), None)
+        if wide is not None and len(held) and bool((held[:-1] <= held[1:]).all()):
+            raise _no_row(wide, held)
+        wanted = np.unique(np.array(numbers, dtype=np.int64))
+    beyond = wanted if not len(held) else wanted[(wanted < held.min()) | (wanted > held.max())]
+    missing = beyond if len(beyond) else np.setdiff1d(wanted, held)
     if len(missing):
-        ends = f"The rows are numbered {held[0]} to {held[-1]}" if len(held) else ""
-        raise MarkError(f"no row has the number {missing[0]}", ends)
+        raise _no_row(int(missing[0]), held)
     return np.isin(held, wanted)
+
+
+def _no_row(number: int, held: Array) -> MarkError:
+    ends = f"The rows are numbered {held[0]} to {held[-1]}" if len(held) else ""
+    return MarkError(f"no row has the number {number}", ends)
 
 
 def marked_by(table: Table, name: str) -> Table:

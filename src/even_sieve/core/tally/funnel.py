@@ -1,16 +1,21 @@
 """The funnel: what each condition holds for by itself, and what is left after each in turn."""
 
+from collections.abc import Iterator
 from dataclasses import asdict, dataclass
-from itertools import accumulate
+
+import numpy as np
 
 from even_sieve.core.answer import Answer
-from even_sieve.core.criteria import Criteria, write_criteria
-from even_sieve.core.criteria.nodes import And, Or, all_of, negated
+from even_sieve.core.criteria import EVERYTHING, Block, Criteria, blocks, write_criteria
+from even_sieve.core.criteria.nodes import And, Or
 from even_sieve.core.criteria.words import describe
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table
-from even_sieve.core.tally.counting import count_rows
+from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.plan import Plan
+from even_sieve.core.tally.selection import Selection, select
+
+_BLOCK, _MOST_MASKS = 1 << 16, 1 << 26
 
 
 @dataclass(frozen=True)
@@ -73,49 +78,75 @@ def make_funnel(query: Query, table: Table) -> Funnel:
 def funnel_of(plan: Plan) -> Funnel:
     """Return the funnel of a plan's shared criteria."""
     criteria = plan.shared.criteria
-    skipped = plan.skipped
     parts = criteria.parts if isinstance(criteria, Or) else (criteria,)
-    asked = [And(()), criteria, *parts, *_beyond(parts)]
-    in_play, matching, *rest = count_rows(plan, asked, skipped)
-    alone, beyond = rest[: len(parts)], rest[len(parts) :]
+    counts = _Counts(plan, [part.parts if isinstance(part, And) else (part,) for part in parts])
     alternatives = tuple(
-        Alternative(write_criteria(part), alone[i], beyond[i], _steps(plan, part))
+        Alternative(write_criteria(part), counts.alone[i], counts.beyond[i], tuple(counts.steps(i)))
         for i, part in enumerate(parts)
-        if part != And(())
+        if part != EVERYTHING
     )
     as_of = plan.query.as_of.isoformat() if plan.shared.hangs_on_date else None
     return Funnel(
         write_criteria(criteria),
         describe(criteria),
         plan.table.length,
-        in_play,
-        matching,
+        counts.in_play,
+        counts.matching,
         alternatives,
         as_of,
     )
 
 
-def _beyond(parts: tuple[Criteria, ...]) -> list[Criteria]:
-    """Return criteria for the rows that each part brings and no other one does.
+class _Counts:
+    """The rows of every step and alternative, all counted in one pass over the table.
 
-    Runs of parts are nested, not flat, so that each is joined up once and not once a part.
+    `in_play` no mark leaves out, `matching` match; an alternative brings `alone`, and of these
+    no other one brings those `beyond`.
     """
-    before = [None, *accumulate(parts, lambda a, b: Or((a, b)))][: len(parts)]
-    after = [None, *accumulate(reversed(parts), lambda a, b: Or((a, b)))][: len(parts)][::-1]
-    return [
-        all_of([part, *(negated(run) for run in (first, last) if run is not None)])
-        for part, first, last in zip(parts, before, after, strict=True)
-    ]
 
+    def __init__(self, plan: Plan, alternatives: list[tuple[Criteria, ...]]) -> None:
+        self.alternatives = alternatives
+        self.in_play = self.matching = 0
+        self.alone, self.beyond = ([0] * len(alternatives) for _ in range(2))
+        self._holds = [[0] * len(steps) for steps in alternatives]
+        self._left = [[0] * len(steps) for steps in alternatives]
+        binder = plan.binder
+        self._probes = [[binder.probe(step) for step in steps] for steps in alternatives]
+        size = min(_BLOCK, max(_MOST_MASKS // sum(map(len, self._probes), 1), 1))
+        whole = Selection(binder.probe(EVERYTHING), plan.skipped)
+        for block in blocks(0, plan.table.length, size, binder.shared):
+            self._count(block, select(plan.table, whole, block))
 
-def _steps(plan: Plan, alternative: Criteria) -> tuple[FunnelStep, ...]:
-    parts = alternative.parts if isinstance(alternative, And) else (alternative,)
-    turns = [all_of(parts[: i + 1]) for i in range(len(parts))]
-    counts = count_rows(plan, [*parts, *turns], plan.skipped)
-    return tuple(
-        FunnelStep(_written(part), describe(part), counts[i], counts[len(parts) + i])
-        for i, part in enumerate(parts)
-    )
+    def _count(self, block: Block, play: Array) -> None:
+        """Count one block, of which these rows are in play."""
+        brought = [self._left_by(block, play, place) for place in range(len(self.alternatives))]
+        by_how_many = np.zeros(len(block), dtype=np.uint32)
+        for mask in brought:
+            by_how_many += mask
+        once = by_how_many == 1
+        for place, mask in enumerate(brought):
+            self.alone[place] += int(np.count_nonzero(mask))
+            self.beyond[place] += int(np.count_nonzero(mask & once))
+        self.in_play += int(np.count_nonzero(play))
+        self.matching += int(np.count_nonzero(by_how_many))
+
+    def _left_by(self, block: Block, play: Array, place: int) -> Array:
+        """Return the rows of a block that one alternative brings, its steps counted."""
+        left = play.copy()
+        for step, probe in enumerate(self._probes[place]):
+            holds = block.own_mask(probe)
+            np.logical_and(holds, play, out=holds)
+            np.logical_and(left, holds, out=left)
+            self._holds[place][step] += int(np.count_nonzero(holds))
+            self._left[place][step] += int(np.count_nonzero(left))
+            block.give_back(holds)
+        return left
+
+    def steps(self, place: int) -> Iterator[FunnelStep]:
+        """Yield the steps of an alternative."""
+        counts = zip(self.alternatives[place], self._holds[place], self._left[place], strict=True)
+        for part, holds, left in counts:
+            yield FunnelStep(_written(part), describe(part), holds, left)
 
 
 def _written(part: Criteria) -> str:

@@ -19,13 +19,16 @@ from even_sieve.core.criteria import (
 )
 from even_sieve.core.errors import UnknownColumn
 from even_sieve.core.measures import MEASURES, Measure, MeasureRequest, parse_measures
-from even_sieve.core.notices import Notice, each_once
+from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.query import Query
 from even_sieve.core.table import Column, Mark, Table
 from even_sieve.core.tally.double_counting import double_counting, totals_of
 from even_sieve.core.tally.passes import MeasureJob
 from even_sieve.core.tally.selection import Selection, skipped_marks
 from even_sieve.core.tally.usual import spell_out
+
+#: So many notices on conditions are told one by one, those beyond them are counted.
+_MOST_TOLD = 50
 
 
 class Plan:
@@ -144,10 +147,18 @@ class Plan:
         """Return the notices of every condition of the criteria, and of their preparation."""
         self.binder.probe(prepared.criteria)
         found = list(prepared.notices)
+        more: dict[Code, int] = {}
         for condition in conditions(prepared.criteria):
-            found.extend(self.binder.notices(condition))
+            if len(found) < _MOST_TOLD:
+                found.extend(self.binder.notices(condition))
+            else:
+                for code in self.binder.codes(condition):
+                    more[code] = more.get(code, 0) + 1
             column = self.table.column(condition.column)
             self.columns[column.name] = column
+        for code, count in more.items():
+            text = f"the same goes for {counted(count, 'more condition')} ({code})"
+            found.append(Notice(code, text, {"conditions": count}))
         return each_once(found)
 
     def shared_notices(self) -> tuple[Notice, ...]:

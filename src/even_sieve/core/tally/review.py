@@ -4,6 +4,7 @@ What can be seen from the criteria alone costs nothing; rows are counted only wh
 criteria give cause.
 """
 
+from collections import Counter
 from collections.abc import Iterator
 from itertools import permutations
 
@@ -37,10 +38,10 @@ def review(plan: Plan, criteria: Criteria, matching: int) -> Iterator[Notice]:
 
 def _contained(criteria: Or) -> Iterator[Notice]:
     """Alternatives that bring nothing, since another holds wherever they do."""
-    parts = list(dict.fromkeys(criteria.parts))
-    seen = criteria.parts
-    for part in parts:
-        if seen.count(part) > 1:
+    seen = Counter(criteria.parts)
+    parts = list(seen)
+    for part, times in seen.items():
+        if times > 1:
             text = f"the alternative '{write_criteria(part)}' stands there twice"
             yield Notice(Code.ALTERNATIVE_CONTAINED, text)
     if len(parts) > _MOST_PAIRS:
@@ -130,10 +131,10 @@ def _lets_anything_in(criteria: Criteria) -> bool:
 
 def _emptied(plan: Plan, criteria: Criteria) -> Iterator[Notice]:
     """The condition after which no row is left, for each alternative."""
-    funnel = funnel_of(plan) if criteria is plan.shared.criteria else None
-    if funnel is None:
-        return
     parts = criteria.parts if isinstance(criteria, Or) else (criteria,)
+    if criteria is not plan.shared.criteria or len(parts) > _MOST_PAIRS:
+        return
+    funnel = funnel_of(plan)
     for alternative, part in zip(funnel.alternatives, parts, strict=True):
         step = alternative.emptied_by
         if step is None:

@@ -26,6 +26,7 @@ from even_sieve.documents.document import (
     ReportDocument,
 )
 from even_sieve.documents.values import visible
+from even_sieve.renderers.grid_lines import GridLines, wide
 
 PLAIN_WIDTH = 100
 # Colours that can be read on a light ground and on a dark one.
@@ -84,16 +85,20 @@ def draw(document: Document, width: int = WIDEST) -> RenderableType:
 
     Columns that do not fit are left out from the right, and told.
     """
+    return _drawn(document.parts(), width)
+
+
+def _drawn(parts: Sequence[Part], width: int) -> RenderableType:
     drawn: list[RenderableType] = []
     cropped: list[str] = []
-    for part in document.parts():
+    for part in parts:
         if isinstance(part, Grid):
             shown, left_out = _fitting(part, width) if part.crops else (part, [])
             if left_out:
                 cropped.append(_cropped(part, left_out))
             if part.title:
                 drawn.append(Padding(Text(part.title, style="bold"), (1, 1, 0, 1)))
-            drawn.append(_table(shown))
+            drawn.append(_table(shown, width))
         elif isinstance(part, Notes):
             drawn.append(_labelled("note", NOTE, [*part.texts, *cropped]))
         else:
@@ -103,25 +108,31 @@ def draw(document: Document, width: int = WIDEST) -> RenderableType:
 
 def _as_text(document: Document) -> str:
     """Return a document as text without colours, no line with spaces at its end."""
+    parts = document.parts()
+    width = _plain_width(parts)
     console = Console(
-        width=_plain_width(document.parts()),
+        width=width,
         color_system=None,
         force_terminal=False,
         legacy_windows=False,
     )
     with console.capture() as capture:
-        console.print(draw(document))
+        console.print(_drawn(parts, width), crop=False)
     return "".join(f"{line.rstrip()}\n" for line in capture.get().splitlines())
 
 
 def _plain_width(parts: Sequence[Part]) -> int:
     """Return how wide plain text is: wider than usual where lines are not to be folded."""
-    if any(
-        (isinstance(p, Grid) and p.of_rows) or (isinstance(p, Facts) and p.label) for p in parts
-    ):
-        return WIDEST
-    wide = [sum(_widths(part)) + 2 for part in parts if isinstance(part, Grid) and part.crops]
-    return max([PLAIN_WIDTH, *wide])
+    wide = [PLAIN_WIDTH]
+    for part in parts:
+        if isinstance(part, Grid) and (part.of_rows or part.crops):
+            wide.append(sum(_widths(part)) + 2)
+        elif isinstance(part, Facts) and part.label:
+            wide += [cell_len(f"{part.label}: {visible(text)}") + 2 for text in part.texts]
+    if any(isinstance(part, Grid) and part.of_rows for part in parts):
+        notes = (text for part in parts if isinstance(part, Notes) for text in part.texts)
+        wide += [cell_len(visible(text)) + len("note:   ") for text in notes]
+    return min(max(wide), WIDEST)
 
 
 def _part(part: Part) -> RenderableType:
@@ -180,12 +191,18 @@ def _fitting(grid: Grid, width: int) -> tuple[Grid, list[str]]:
 def _widths(grid: Grid) -> list[int]:
     """Return how wide each column is, with the space between columns."""
     columns = zip(grid.header, *grid.rows, strict=True)
-    return [
-        max(cell_len(line) for cell in cells for line in cell.split("\n")) + 3 for cells in columns
-    ]
+    return [max(map(wide, cells)) + 3 for cells in columns]
 
 
-def _table(grid: Grid) -> RenderableType:
+def _table(grid: Grid, width: int) -> RenderableType:
+    def style_of(position: int) -> str:
+        if grid.matching is not None:
+            return MATCHING if position in grid.matching else "dim"
+        return "bold" if grid.is_strong(position) else ""
+
+    lines = GridLines(grid, style_of)
+    if lines.width <= width:
+        return lines
     table = RichTable(box=box.SIMPLE_HEAD, pad_edge=False, header_style="bold", show_edge=False)
     for position, (name, numeric) in enumerate(zip(grid.header, grid.numeric, strict=True)):
         justify = "right" if numeric else "left"
@@ -193,11 +210,8 @@ def _table(grid: Grid) -> RenderableType:
         table.add_column(Text(name), justify=justify, style=style, overflow="fold")  # type: ignore[arg-type]
     first_total = len(grid.rows) - grid.totals
     for position, row in enumerate(grid.rows):
-        style = "bold" if grid.is_strong(position) else ""
-        if grid.matching is not None:
-            style = MATCHING if position in grid.matching else "dim"
         table.add_row(
-            *(Text(cell, style=style) for cell in row),
+            *(Text(cell, style=style_of(position)) for cell in row),
             end_section=position == first_total - 1 and grid.totals > 0,
         )
     return Padding(table, (1, 1, 0, 1))

@@ -1,5 +1,6 @@
 """One value of a condition, read from where a scanner stands."""
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
@@ -22,6 +23,9 @@ from even_sieve.core.criteria.operands import (
 )
 from even_sieve.core.criteria.scanner import Scanner
 from even_sieve.core.criteria.symbols import INSIDE, symbol_here, test_here
+from even_sieve.core.table.build import is_beyond
+
+_WORD = re.compile(r"([\w.-]+)\s*(?=\||\Z)")
 
 
 @dataclass
@@ -54,6 +58,10 @@ def read_value(scanner: Scanner, symbol: str, *, in_cell: bool) -> Operand:
         return Text(text)
     if scanner.take("@"):
         return OtherColumn(_column_after_at(scanner, in_cell))
+    word = _WORD.match(scanner.text, start)
+    if word is not None:  # as most are: nothing in it means anything
+        scanner.at = word.end()
+        return _plain(scanner, word[1], start, symbol)
     bare = _gather(scanner, in_cell)
     written = scanner.text[start : scanner.at].strip()
     if not written:
@@ -185,9 +193,13 @@ def _trimmed(parts: list[str | Wild | Parameter]) -> list[str | Wild | Parameter
 
 def _plain(scanner: Scanner, written: str, start: int, symbol: str) -> Operand:
     single = read_plain(written)
+    window = _window(written) if isinstance(single, Text) else None
+    for each in (single, window and window.low, window and window.high):
+        if isinstance(each, Number) and is_beyond(each.value):
+            fact = f"'{_short(written)}' is beyond the largest double"
+            raise scanner.error(fact, "Numbers go up to 1.797e308", at=start)
     if not isinstance(single, Text):
         return single
-    window = _window(written)
     if window is not None:
         return window
     if symbol == "in" and (".." in written or "/" in written):
@@ -251,3 +263,10 @@ def more_values(scanner: Scanner) -> bool:
         return not test_here(scanner)
     finally:
         scanner.at = start
+
+
+def _short(text: str) -> str:
+    return text if len(text) <= _SHOWN else f"{text[:_SHOWN]}…"
+
+
+_SHOWN = 40

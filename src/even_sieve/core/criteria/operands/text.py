@@ -1,5 +1,6 @@
 """A text, to the letter."""
 
+import re
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, ClassVar
 
@@ -20,6 +21,12 @@ TEXT_ORDERS = {
     Order.MORE: "after",
     Order.AT_LEAST: "no earlier than",
 }
+
+#: A word that is read as itself, unless it means something.
+_WORD = re.compile(r"[^\W\d_]\w*")
+_MEANING = re.compile(
+    r"and|or|not|is|in|yes|no|true|false|today|yesterday|tomorrow|fy.*", re.IGNORECASE
+)
 
 
 @dataclass(frozen=True)
@@ -45,6 +52,8 @@ class Text(Operand):
 
     def _reads_back(self, writing: Writing) -> bool:
         """Tell whether the bare text is read as itself, alone and among others."""
+        if _WORD.fullmatch(self.text) and not _MEANING.fullmatch(self.text):
+            return True  # as most do: nothing need be tried
         other = Text("x")
         among = f"x | {self.text} | x"
         return writing.reads_back(self.text, (self,)) and writing.reads_back(
