@@ -137,7 +137,7 @@ def test_a_gzip_bomb_and_a_million_columns_are_refused():
 
 def test_a_file_beyond_the_limit_is_not_opened(tmp_path):
     (tmp_path / "a.csv").write_text("a\n" + "1\n" * 1000)
-    with pytest.raises(SourceError, match="the file has 2,002 bytes"):
+    with pytest.raises(SourceError, match="there are 2,002 bytes"):
         read_file(tmp_path / "a.csv", SourceOptions(limits=Limits(unpacked=2000)))
 
 

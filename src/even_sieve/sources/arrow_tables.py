@@ -29,6 +29,22 @@ SPELT_OUT = {b"even-sieve": b"tokens"}
 _UTC = ("UTC", "Etc/UTC", "Z", "+00:00")
 
 
+def refuse_large(
+    rows: int, columns: int, content: bytes, source: str, options: SourceOptions
+) -> None:
+    """Raise `SourceError` for a small file that says it holds far more than it has bytes for."""
+    size, limits = rows * columns * _LEAST_BYTES, options.limits
+    if columns > limits.columns:
+        raise SourceError(source, f"{columns:,} columns: at most {limits.columns:,}")
+    if size > _ALWAYS and size > limits.ratio * len(content):
+        fact = f"{rows:,} rows of {columns:,} columns unpack to more than {limits.ratio:,} times"
+        hint = "If that is right say: --at-most ratio=20000"
+        raise SourceError(source, f"{fact} the {len(content):,} bytes of the file", hint)
+
+
+_LEAST_BYTES, _ALWAYS = 4, 1 << 29
+
+
 def table_of_arrow(arrow: Any, source: str, options: SourceOptions) -> Table:
     """Return the table of an Arrow table; rows are numbered from 1.
 

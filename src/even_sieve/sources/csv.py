@@ -13,7 +13,7 @@ from even_sieve.core.errors import CallError, SourceError
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, Table
 from even_sieve.sources.apostrophes import name_without_apostrophe, without_apostrophes
-from even_sieve.sources.csv_records import reader_of, records_of, row_numbers, title_lines
+from even_sieve.sources.csv_records import records_of, row_numbers, title_lines
 from even_sieve.sources.dialect import Dialect, find_delimiter, to_utf8
 from even_sieve.sources.names import column_names
 from even_sieve.sources.quotes import refuse_open_quotes
@@ -27,6 +27,7 @@ _THREADS = 2
 #: So few rows are made sooner than they are handed to a thread.
 _FEW_ROWS = 20_000
 LONGEST_HEADER = 1 << 20
+_LONGEST_NAME = 10_000
 
 #: The options that a file is read by.
 READS_BY = frozenset({
@@ -204,7 +205,11 @@ def header_names(
 ) -> tuple[list[str], tuple[Notice, ...]]:
     """Return the names in the header, which is the first record."""
     head = content[:LONGEST_HEADER].decode("utf-8", errors="ignore")
-    header = next(record for record in reader_of(head, dialect) if record)
+    header = next(record for _, record in records_of(head.encode(), dialect) if record)
+    longest = max(map(len, header))
+    if longest > _LONGEST_NAME:
+        fact = f"the name of a column has {longest:,} characters"
+        raise SourceError(source, fact, f"At most {_LONGEST_NAME:,} are read", 1)
     names, notices = column_names([name_without_apostrophe(name) for name in header], source)
     if len(names) > options.limits.columns:
         raise SourceError(source, f"{len(names):,} columns: at most {options.limits.columns:,}")

@@ -8,6 +8,8 @@ from collections.abc import Callable
 from importlib import import_module
 from io import BytesIO
 from pathlib import Path
+from stat import S_ISBLK, S_ISCHR
+from typing import BinaryIO
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.errors import CallError, SourceError, SourceNotFound, closest, listed
@@ -41,7 +43,8 @@ def read_file(path: str | Path, options: SourceOptions) -> Table:
     row for what cannot be read as a table.
     """
     if str(path) == "-":
-        return read_content(sys.stdin.buffer.read(), "standard input", options)
+        content = _read_within(sys.stdin.buffer, "standard input", options.limits)
+        return read_content(content, "standard input", options)
     file = Path(path)
     if file.suffix.lower() in _IN_PIECES and _is_long(file, options.limits):
         reader = import_module(_IN_PIECES[file.suffix.lower()])
@@ -56,7 +59,10 @@ def read_file(path: str | Path, options: SourceOptions) -> Table:
 
 def _is_long(file: Path, limits: Limits) -> bool:
     """Tell whether a file is better read in pieces, and may be read."""
-    return file.is_file() and _LONG <= file.stat().st_size <= limits.unpacked
+    try:
+        return file.is_file() and _LONG <= file.stat().st_size <= limits.unpacked
+    except OSError:  # a name that no file can have: told where it is opened
+        return False
 
 
 def read_content(content: bytes, name: str, options: SourceOptions) -> Table:
@@ -80,7 +86,7 @@ def _refuse_without_effect(
 ) -> None:
     """Raise `CallError` for an option that is set and that the reader does not read by."""
     for option, (_, default) in said_options().items():
-        if option not in read_by and getattr(options, option) != default:
+        if option not in (*read_by, "at_most") and getattr(options, option) != default:
             spelt = f"--{option.replace('_', '-')}"
             known = [f"--{each.replace('_', '-')}" for each in said_options() if each in read_by]
             hint = f"It is read by {', '.join(known)}" if known else "It says all of itself"
@@ -103,14 +109,24 @@ def _ending_of(content: bytes) -> str:
 
 def _unzipped(content: bytes, name: str, limits: Limits) -> bytes:
     """Return what a gzip file holds. Raises `SourceError` beyond the limits, or if broken."""
+    pieces, size = [], 0
     try:
         with gzip.open(BytesIO(content)) as stream:
-            unpacked = stream.read(limits.unpacked + 1)
+            while piece := stream.read(_PIECE):
+                size += len(piece)
+                pieces.append(piece)
+                if size > limits.unpacked:
+                    fact = f"the file unpacks to more than {limits.unpacked:,} bytes"
+                    raise SourceError(name, fact, "To read more say: --at-most unpacked=4GiB")
+                if size > _ALWAYS and size > limits.ratio * len(content):
+                    fact = f"the file unpacks to more than {limits.ratio:,} times its size"
+                    raise SourceError(name, fact, "If that is right say: --at-most ratio=2000")
     except (OSError, EOFError, zlib.error):
         raise SourceError(name, "the gzip file is broken", "Pack it again") from None
-    if len(unpacked) > limits.unpacked:
-        raise SourceError(name, f"the file unpacks to more than {limits.unpacked:,} bytes")
-    return unpacked
+    return b"".join(pieces)
+
+
+_PIECE, _ALWAYS = 1 << 24, 1 << 26
 
 
 _INSIDE = re.compile(r"(.+\.(?:ods|xlsx|xlsm))!(.+)\Z", re.IGNORECASE | re.DOTALL)
@@ -140,16 +156,18 @@ def read_bytes(file: Path, limits: Limits | None = None) -> bytes:
     Raises `SourceNotFound`, or `SourceError` if it is shut or beyond the limits.
     """
     most = (limits or Limits()).unpacked
-    if file.is_dir():
-        inside = sorted(each.name for each in file.iterdir() if each.suffix in READERS)
-        hint = f"In it are: {', '.join(inside[:5])}" if inside else "Name a file in it"
-        raise SourceNotFound(str(file), "this is a folder, not a file", hint)
     try:
-        size = file.stat().st_size
-        if size > most:
-            fact = f"the file has {size:,} bytes"
-            raise SourceError(str(file), fact, f"At most {most:,} are read")
-        return file.read_bytes()
+        if file.is_dir():
+            inside = sorted(each.name for each in file.iterdir() if each.suffix in READERS)
+            hint = f"In it are: {', '.join(inside[:5])}" if inside else "Name a file in it"
+            raise SourceNotFound(str(file), "this is a folder, not a file", hint)
+        about = file.stat()
+        if S_ISCHR(about.st_mode) or S_ISBLK(about.st_mode):
+            raise SourceError(str(file), "this is a device, and no file", "Write - to read a pipe")
+        if about.st_size > most:
+            raise _too_large(str(file), about.st_size, most)
+        with file.open("rb") as stream:
+            return _read_within(stream, str(file), limits or Limits())
     except FileNotFoundError:
         beside = file.parent.iterdir() if file.parent.is_dir() else ()
         near = closest(file.name, [each.name for each in beside if each.is_file()])
@@ -157,4 +175,30 @@ def read_bytes(file: Path, limits: Limits | None = None) -> bytes:
         raise SourceNotFound(str(file), "there is no such file", hint) from None
     except OSError as error:
         why = error.strerror or type(error).__name__
-        raise SourceError(str(file), f"the file cannot be opened: {why}") from error
+        name = str(file) if len(str(file)) <= _LONGEST_NAME else f"{str(file)[:_LONGEST_NAME]}…"
+        raise SourceError(name, f"the file cannot be opened: {why}") from error
+
+
+_LONGEST_NAME = 300
+
+
+def _too_large(source: str, size: int, most: int) -> SourceError:
+    hint = f"At most {most:,} are read; to read more say: --at-most unpacked=4GiB"
+    return SourceError(source, f"there are {size:,} bytes", hint)
+
+
+def _read_within(stream: BinaryIO, source: str, limits: Limits) -> bytes:
+    """Return what a stream holds, piece by piece: of a pipe nobody knows how much it is.
+
+    Raises `SourceError` beyond the limits, and for a beginning that no file of a table has.
+    """
+    pieces: list[bytes] = []
+    size = 0
+    while piece := stream.read(_PIECE):
+        if not pieces and piece.count(0) == len(piece):
+            raise SourceError(source, "it begins with nothing but zeros", "Is it the right file?")
+        pieces.append(piece)
+        size += len(piece)
+        if size > limits.unpacked:
+            raise _too_large(source, size, limits.unpacked)
+    return pieces[0] if len(pieces) == 1 else b"".join(pieces)

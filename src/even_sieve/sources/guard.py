@@ -50,6 +50,8 @@ def _without_collector() -> Iterator[None]:
 def _damaged(source: str, error: Exception) -> SourceError:
     if isinstance(error, MemoryError):
         return SourceError(source, "the file takes more memory than there is", "Read less of it")
+    if isinstance(error, RecursionError):
+        return SourceError(source, "what it holds is nested too deep", "Save it again")
     words = " ".join(str(error).split())[:160]
     fact = f"the file is damaged, or not what its ending says ({type(error).__name__}"
     return SourceError(source, f"{fact}{': ' if words else ''}{words})", "Save it again")

@@ -21,6 +21,10 @@ _LINE_END = re.compile(r"\r\n|\n|\r")
 READS_BY = frozenset({"encoding", "blank_as"})
 
 
+#: How many times as many cells as there are values a large table may have.
+_SPARSE = 20
+
+
 def read(content: bytes, source: str, options: SourceOptions) -> Table:
     """Return the table of a JSON Lines file; rows are numbered by their line.
 
@@ -29,9 +33,22 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
     """
     text, _ = to_utf8(content, source, options.encoding)
     reader = TokenReader(options.blank_as)
-    numbers, records = [], []
+    limits, held = options.limits, 0
+    numbers: list[int] = []
+    records: list[dict[str, Cell]] = []
+    names: set[str] = set()
     for number, record in _records(text.decode("utf-8"), source):
         numbers.append(number)
+        names.update(record)
+        held += len(record)
+        cells = len(numbers) * len(names)
+        if len(names) > limits.columns or (cells > limits.cells and cells > _SPARSE * held):
+            fact = f"{len(names):,} different names in {len(numbers):,} records are too many"
+            raise SourceError(source, fact, "A table has the same names in every record", number)
+        longest = max((len(each) for each in record.values() if isinstance(each, str)), default=0)
+        if longest > limits.cell:
+            fact = f"a cell has {longest:,} characters"
+            raise SourceError(source, fact, f"At most {limits.cell:,} are read", number)
         records.append(
             {name: _cell(value, name, reader, source, number) for name, value in record.items()}
         )

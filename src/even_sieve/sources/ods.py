@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from datetime import date, datetime
 from decimal import Decimal, InvalidOperation
 from sys import intern
-from typing import Any
+from typing import Any, NoReturn
 from xml.etree.ElementTree import Element, ParseError, iterparse
 from zipfile import ZipFile
 
@@ -26,7 +26,7 @@ from even_sieve.sources.sheets import (
     is_subtotalling,
     table_of,
 )
-from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.source_options import Limits, SourceOptions
 
 _CONTENT = "content.xml"
 _OFFICE, _TABLE, _TEXT = (
@@ -138,7 +138,7 @@ class _SheetReader:
             if self._cells > self.options.limits.columns:
                 self._refuse(self._number + 1)
 
-    def _refuse(self, number: int) -> None:
+    def _refuse(self, number: int) -> NoReturn:
         fact = f"sheet '{self.sheets[-1].name}' has too many cells"
         raise SourceError(self.source, fact, "", number)
 
@@ -151,14 +151,17 @@ class _SheetReader:
         """Add a row to the last sheet, as often as it is repeated."""
         sheet, limits = self.sheets[-1], self.options.limits
         self._cells = 0
-        cells, subtotals = _cells(element, self._number + 1)
+        made = _cells(element, self._number + 1, limits)
+        if made is None:
+            self._refuse(self._number + 1)
+        cells, subtotals = made
         first, self._number = self._number + 1, self._number + _repeated(element, "rows")
         visibility = element.get(f"{_TABLE}visibility", "visible")
         marks = {"collapse": sheet.hidden, "filter": sheet.filtered}.get(visibility)
         if not cells:  # a run of blank rows costs nothing until something follows it
             return
         self._count += (self._number - len(sheet.rows)) * len(cells)
-        if self._count > limits.cells or len(cells) > limits.columns:
+        if self._count > limits.cells:
             self._refuse(self._number)
         sheet.rows.extend([] for _ in range(first - 1 - len(sheet.rows)))
         for repeat in range(first, self._number + 1):
@@ -177,11 +180,18 @@ _NAMED = {
 
 
 def _repeated(element: Element, what: str) -> int:
-    return int(element.get(f"{_TABLE}number-{what}-repeated") or 1)
+    """Return how often a row or a cell is repeated. Raises `ValueError` for less than once."""
+    times = int(element.get(f"{_TABLE}number-{what}-repeated") or 1)
+    if times < 1:
+        raise ValueError(f"{what} are repeated {times} times")
+    return times
 
 
-def _cells(row: Element, number: int) -> tuple[list[Cell], set[int]]:
-    """Return a row's cells up to the last filled one, and the columns that subtotal."""
+def _cells(row: Element, number: int, limits: Limits) -> tuple[list[Cell], set[int]] | None:
+    """Return a row's cells up to the last filled one, and the columns that subtotal.
+
+    None where there are more cells than may be: they are not made.
+    """
     cells: list[Cell] = []
     subtotals: set[int] = set()
     position = 0
@@ -189,8 +199,10 @@ def _cells(row: Element, number: int) -> tuple[list[Cell], set[int]]:
         if element.tag not in (_CELL, _COVERED):
             continue
         repeated = _repeated(element, "columns")
-        cell = _cell(element) if element.tag == _CELL else None
+        cell = _cell(element, limits.cell) if element.tag == _CELL else None
         if cell is not None:
+            if position + repeated > limits.columns:
+                return None
             cells.extend([None] * (position - len(cells)))
             cells.extend([cell] * repeated)
             if is_subtotalling(element.get(f"{_TABLE}formula") or "", number, position + 1):
@@ -199,13 +211,13 @@ def _cells(row: Element, number: int) -> tuple[list[Cell], set[int]]:
     return cells, subtotals
 
 
-def _cell(element: Element) -> Cell:
+def _cell(element: Element, longest: int) -> Cell:
     kind, formula = element.get(f"{_OFFICE}value-type"), element.get(f"{_TABLE}formula")
     read = _TYPED.get(kind or "")
     if formula is None and read is not None and element.get(_CALCULATED) != "error":
         return read(element)
     # Its own paragraphs alone: a comment on the cell has some too.
-    text = "\n".join(_text(each) for each in element if each.tag == _PARAGRAPH).strip()
+    text = "\n".join(_text(each, longest) for each in element if each.tag == _PARAGRAPH).strip()
     if element.get(_CALCULATED) == "error" or (formula and error_from_token(text)):
         return error_from_token(text) or CellError(text or "error", "the formula gave an error")
     if read is not None:
@@ -216,21 +228,37 @@ def _cell(element: Element) -> Cell:
     return intern(text) if text else None  # a value that comes again takes no more memory
 
 
-def _text(element: Element) -> str:
-    """Return the text of a paragraph, its runs of spaces, tabs and line breaks spelt out."""
-    return "".join(_pieces(element)).strip("\n")
+def _text(element: Element, longest: int) -> str:
+    """Return the text of a paragraph, its runs of spaces, tabs and line breaks spelt out.
+
+    Raises `ValueError` for one longer than a cell may be, before it is made.
+    """
+    pieces, length = [], 0
+    for piece in _pieces(element):
+        length += piece if isinstance(piece, int) else len(piece)
+        if length > longest:
+            raise ValueError(f"a cell has more than {longest:,} characters")
+        pieces.append(" " * piece if isinstance(piece, int) else piece)
+    return "".join(pieces).strip("\n")
 
 
-def _pieces(element: Element) -> Iterator[str]:
-    yield _WHITE.sub(" ", element.text or "")
-    for child in element:
-        if child.tag == _SPACES:
-            yield " " * int(child.get(f"{_TEXT}c") or 1)
-        elif child.tag in _SIGNS:
-            yield _SIGNS[child.tag]
-        elif child.tag not in _NOT_TEXT:
-            yield from _pieces(child)
-        yield _WHITE.sub(" ", child.tail or "")
+def _pieces(element: Element) -> Iterator[str | int]:
+    """Yield the texts inside of an element, runs of spaces as how many there are."""
+    waiting: list[Element | str] = [element]
+    while waiting:  # spans may stand in spans: nothing calls itself
+        each = waiting.pop()
+        if isinstance(each, str):
+            yield _WHITE.sub(" ", each)
+            continue
+        if each.tag == _SPACES:
+            yield max(int(each.get(f"{_TEXT}c") or 1), 0)
+        elif each.tag in _SIGNS:
+            yield _SIGNS[each.tag]
+        elif each is element or each.tag not in _NOT_TEXT:
+            inside: list[Element | str] = [each.text or ""]
+            for child in each:
+                inside += (child, child.tail or "")
+            waiting += reversed(inside)
 
 
 def _number(element: Element) -> Cell:

@@ -35,8 +35,7 @@ def open_packed(content: bytes, source: str, limits: Limits) -> ZipFile:
     for entry in archive.infolist():
         if entry.flag_bits & 1:
             raise SourceError(source, "the workbook is locked with a password", "Save it without")
-        if entry.filename.endswith((".xml", ".rels")):
-            _look_through(archive, entry, source, limits)
+        _look_through(archive, entry, source, limits)
     return archive
 
 
@@ -61,12 +60,14 @@ def _look_through(archive: ZipFile, entry: ZipInfo, source: str, limits: Limits)
             while piece := part.read(_PIECE):
                 if any(declaration in last + piece for declaration in _DECLARATIONS):
                     raise SourceError(source, "the file defines entities, which are not expanded")
+                last = piece[-32:]
+                if not entry.filename.endswith((".xml", ".rels")):
+                    continue
                 first = piece.find(b"<")
                 run += len(piece) if first < 0 else first
                 if run > _MOST_BYTES * limits.cell:
                     fact = f"a cell has more than {limits.cell:,} characters"
                     raise SourceError(source, fact, "No more are read")
                 run = run if first < 0 else len(piece) - piece.rfind(b"<")
-                last = piece[-32:]
     except (BadZipFile, zlib.error, EOFError):
         raise SourceError(source, "the archive is broken", "Save it again") from None

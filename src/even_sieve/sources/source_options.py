@@ -4,8 +4,9 @@ An option is a field here and whatever reads by it: Python's keywords, the comma
 report file are made from the fields.
 """
 
+import re
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field, fields
+from dataclasses import dataclass, field, fields, replace
 from typing import Any, TypedDict, Unpack
 
 from even_sieve.core.cells.written import DateOrder
@@ -16,8 +17,8 @@ from even_sieve.core.errors import CallError
 class Limits:
     """What a source may hold at the most; beyond it is refused instead of filling memory.
 
-    `unpacked` bytes of a packed file, `ratio` of these to the packed ones, `cells` of a
-    sheet, `columns` of a table, `cell` characters of one cell.
+    `unpacked` bytes of a file (of a packed one: once it is unpacked), `ratio` of these to the
+    packed ones, `cells` of a sheet, `columns` of a table, `cell` characters of one cell.
     """
 
     unpacked: int = 2 << 30
@@ -25,6 +26,27 @@ class Limits:
     cells: int = 50_000_000
     columns: int = 16_384
     cell: int = 1 << 20
+
+    def with_words(self, words: Iterable[str]) -> "Limits":
+        """Return the limits with those that are said otherwise. Raises `CallError`.
+
+        >>> Limits().with_words(["unpacked=4GiB", "ratio = 2000"]).ratio
+        2000
+        """
+        said: dict[str, int] = {}
+        for each in words:
+            found = _LIMIT.fullmatch(each)
+            names = [limit.name for limit in fields(self)]
+            if found is None or found[1] not in names:
+                usual = ", ".join(f"{limit.name}={limit.default}" for limit in fields(self))
+                raise CallError(f"'{each}' is no limit\nAs they are: {usual}")
+            said[found[1]] = int(found[2]) << _UNITS[found[3] or ""]
+        return replace(self, **said)
+
+
+_LIMIT = re.compile(r"\s*(\w+)\s*=\s*(\d{1,15})\s*(KiB|MiB|GiB)?\s*", re.ASCII)
+_DELIMITER = re.compile(r'[\x01-\x7f](?<!["\r\n])')
+_UNITS = {"": 0, "KiB": 10, "MiB": 20, "GiB": 30}
 
 
 @dataclass(frozen=True)
@@ -52,7 +74,8 @@ class SourceOptions:
     the decimal mark, `date_order` reads dates that are not ISO. In a workbook, `sheet` is a
     sheet by name or number (from 1), `cells` an area (`B2:F30`), a named range or a table,
     `header` the sheet row that names the columns, and `sideways` says that names stand down
-    the first column and records across. `blank_as` are tokens that stand for a blank.
+    the first column and records across. `blank_as` are tokens that stand for a blank;
+    `at_most` are limits, such as `unpacked=4GiB`: see `Limits`.
     `progress` is told now and then which share of a long reading is done, 0 to 1.
     """
 
@@ -91,6 +114,10 @@ class SourceOptions:
     blank_as: tuple[str, ...] = field(default=(), metadata=_said(
         str, "A token that stands for a blank, such as NA.", "TEXT", several=True,
     ))  # fmt: skip
+    at_most: tuple[str, ...] = field(default=(), metadata=_said(
+        str, "What a file may hold at the most: unpacked=4GiB, ratio=2000, cells, columns, cell.",
+        "LIMIT", several=True,
+    ))  # fmt: skip
     quote: str = '"'
     limits: Limits = field(default_factory=Limits)
     progress: Callable[[float], None] | None = field(default=None, compare=False)
@@ -114,16 +141,19 @@ class SourceOptions:
         '2'
         """
         given: dict[str, Any] = dict(keywords)
-        tokens = given.get("blank_as", ())
-        given["blank_as"] = (tokens,) if isinstance(tokens, str) else tuple(tokens)
+        for name in ("blank_as", "at_most"):
+            words = given.get(name, ())
+            given[name] = (words,) if isinstance(words, str) else tuple(words)
+        given["limits"] = given.get("limits", Limits()).with_words(given["at_most"])
         if given.get("sheet") is not None:
             given["sheet"] = str(given["sheet"])
         if given.get("date_order") is not None:
             given["date_order"] = DateOrder(given["date_order"])
         if str(given.get("delimiter")).lower() == "tab":
             given["delimiter"] = "\t"
-        if given.get("delimiter") and len(given["delimiter"]) != 1:
-            fact = f"delimiter '{given['delimiter']}': one character is needed, or tab"
+        delimiter = given.get("delimiter")
+        if delimiter and not _DELIMITER.fullmatch(delimiter):
+            fact = f"delimiter '{delimiter}': one character is needed, such as ; or |, or tab"
             raise CallError(fact)
         return cls(**given)
 
@@ -142,6 +172,7 @@ class SourceKeywords(TypedDict, total=False):
     leave_out_foot: int
     sideways: bool
     blank_as: str | Iterable[str]
+    at_most: str | Iterable[str]
     quote: str
     limits: Limits
     progress: Callable[[float], None] | None
