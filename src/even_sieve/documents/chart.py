@@ -14,7 +14,7 @@ from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.notices import counted
 from even_sieve.core.tally import Breakdown, Bridge, Tally
 from even_sieve.documents.figures import show_amount, show_figure, show_key
-from even_sieve.documents.values import plain_amount
+from even_sieve.documents.values import plain_amount, visible
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
@@ -212,4 +212,5 @@ def _frame(axes: Any, result: Bridge) -> None:
 
 
 def _short(label: str) -> str:
+    label = visible(label)
     return label if len(label) <= _LONGEST else f"{label[: _LONGEST - 1]}…"

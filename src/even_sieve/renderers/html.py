@@ -22,13 +22,19 @@ from even_sieve.documents.document import (
     ReportDocument,
     Section,
 )
+from even_sieve.documents.values import visible
 
 
 @cache
 def _template(name: str) -> Template:
     loader = PackageLoader("even_sieve", "renderers")
-    environment = Environment(loader=loader, autoescape=True, trim_blocks=True)
+    environment = Environment(loader=loader, autoescape=True, trim_blocks=True, finalize=_as_it_is)
     return environment.get_template(name)
+
+
+def _as_it_is(value: object) -> object:
+    """Return a text with controls and marks of direction spelt out; the page's own is left."""
+    return visible(value) if isinstance(value, str) and not isinstance(value, Markup) else value
 
 
 def fragment(document: Document) -> str:

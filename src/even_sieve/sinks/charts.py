@@ -1,10 +1,14 @@
 """Charts as files: PNG and SVG, the same bytes for the same chart."""
 
+import warnings
+from collections.abc import Iterator
+from contextlib import contextmanager
 from io import BytesIO
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from even_sieve.core.errors import CallError
+from even_sieve.documents.values import visible
 from even_sieve.sinks.files import replace_file
 
 if TYPE_CHECKING:
@@ -17,12 +21,36 @@ _NOTES: dict[str, dict[str, str | None]] = {
 }
 
 
+_PLAIN: dict[Any, Any] = {
+    "svg.hashsalt": "even-sieve", "svg.fonttype": "none", "text.parse_math": False,
+}  # fmt: skip
+
+
+@contextmanager
+def _drawing(figure: "Figure") -> Iterator[None]:
+    """Draw a chart the same every time, its texts as they are written: no formulas, no controls.
+
+    A letter that the font does not have is a box; the library's words on that, which name its
+    own files, reach nobody.
+    """
+    import matplotlib as mpl
+    from matplotlib.text import Text
+
+    for text in figure.findobj(Text):
+        text.set_text(visible(text.get_text()))
+        text.set_parse_math(False)
+    with (
+        mpl.rc_context(_PLAIN),
+        warnings.catch_warnings(),
+    ):
+        warnings.simplefilter("ignore")
+        yield
+
+
 def svg_of(figure: "Figure") -> str:
     """Return a chart as SVG to stand within a page: without the head of a file of its own."""
-    import matplotlib as mpl
-
     out = BytesIO()
-    with mpl.rc_context({"svg.hashsalt": "even-sieve", "svg.fonttype": "none"}):
+    with _drawing(figure):
         figure.savefig(out, format="svg", metadata=_NOTES[".svg"])
     text = out.getvalue().decode()
     return text[text.index("<svg") :]
@@ -33,13 +61,11 @@ def write_chart(figure: "Figure", path: str | Path) -> None:
 
     Raises `CallError` for another ending, `SourceError` for a file that cannot be written.
     """
-    import matplotlib as mpl
-
     file = Path(path)
     notes = _NOTES.get(file.suffix.lower())
     if notes is None:
         fact = f"{path}: a chart that ends in '{file.suffix}' is not written"
         raise CallError(f"{fact}\nWritten are: {', '.join(_NOTES)}")
     form = file.suffix.lower().removeprefix(".")
-    with mpl.rc_context({"svg.hashsalt": "even-sieve", "svg.fonttype": "none"}):
+    with _drawing(figure):
         replace_file(file, lambda new: figure.savefig(new, format=form, metadata=notes))

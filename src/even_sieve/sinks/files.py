@@ -73,7 +73,10 @@ def replace_file(file: Path, write: Callable[[Path], None]) -> None:
 
     Raises `SourceError` if that fails; the old file is then as it was.
     """
-    file = file.resolve() if file.is_symlink() else file  # a link stays one
+    try:
+        file = file.resolve() if file.is_symlink() else file  # a link stays one
+    except (OSError, RuntimeError):
+        raise SourceError(str(file), "the file cannot be written: its links go in a ring") from None
     new = file.with_name(f".{file.name}.{token_hex(8)}")
     try:
         new.touch(exist_ok=False)  # with the rights that any new file gets

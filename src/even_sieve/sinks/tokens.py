@@ -6,7 +6,7 @@ from even_sieve.core.cells import Cell
 from even_sieve.documents.values import plain_text
 
 #: How a text begins that a spreadsheet would run as a formula.
-_RUNS = ("=", "+", "-", "@", "\t", "\r")
+_RUNS = (*"=+-@＝＋－＠", "\t", "\r")
 
 
 def token(cell: Cell, decimals: int = 0) -> str:

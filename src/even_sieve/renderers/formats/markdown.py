@@ -1,5 +1,6 @@
 """Documents as Markdown: tables, and what stands behind them as lists."""
 
+import re
 from collections.abc import Iterable, Mapping, Sequence
 
 from even_sieve.documents.document import (
@@ -14,6 +15,7 @@ from even_sieve.documents.document import (
     Part,
     ReportDocument,
 )
+from even_sieve.documents.values import visible
 
 
 class MarkdownRenderer:
@@ -29,11 +31,12 @@ class MarkdownRenderer:
 
     def report(self, report: ReportDocument) -> str:
         """Return a heading a section, and what the report was made from."""
-        pieces = [f"# {report.title}\n"]
+        pieces = [f"# {_escape(report.title)}\n"]
         for each in report.sections:
-            where = f"\nRows: `{each.where}`\n" if each.where else ""
-            pieces.append(f"\n## {each.heading}\n{where}\n{_document(each.document)}")
-        made = "".join(f"- {name}: {text}\n" for name, text in report.made_from)
+            where = f"\nRows: {_code(each.where)}\n" if each.where else ""
+            heading = _escape(each.heading)
+            pieces.append(f"\n## {heading}\n{where}\n{_document(each.document)}")
+        made = "".join(f"- {_escape(f'{name}: {text}')}\n" for name, text in report.made_from)
         return "".join([*pieces, f"\n## Made from\n\n{made}"])
 
 
@@ -88,9 +91,15 @@ def _cells(row: Sequence[str]) -> list[str]:
 
 
 def _escape(text: str) -> str:
-    for char in "\\|*_`<#":
-        text = text.replace(char, "\\" + char)
-    return text.replace("\n", " ")
+    """Return a text that shows as it is: no mark-up, no tag, no link, no picture, no control."""
+    return re.sub(r"([\\|*_`<#\[\]])", r"\\\1", visible(text.replace("\n", " ")))
+
+
+def _code(text: str) -> str:
+    """Return a text as code, between more backquotes than stand together in it."""
+    longest = max(map(len, re.findall("`+", text)), default=0)
+    fence, space = "`" * (longest + 1), " " if longest else ""
+    return f"{fence}{space}{visible(text)}{space}{fence}"
 
 
 def _list(items: Sequence[str]) -> str:
