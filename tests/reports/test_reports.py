@@ -431,7 +431,7 @@ lines = [{ label = "a", where = "dues > 5" }, { label = "b", sum = ["-a"] }]
 
 def test_a_watched_report_runs_again_when_a_file_changes(folder):
     (folder / "calls.csv").write_text("zone,dues\nOuter,10\n")
-    file = small(folder)
+    file = small(folder, '[outputs]\njson = "out.json"\n')
     words = [sys.executable, "-c", RUN, "run", str(file), "--watch"]
     watching = subprocess.Popen(words, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
     try:
@@ -442,6 +442,17 @@ def test_a_watched_report_runs_again_when_a_file_changes(folder):
         (folder / "calls.csv").write_text("zone,dues\nOuter,12\n")
         assert watching.stdout.readline() == "calls.csv changed: 1 figure moved\n"
         assert watching.stdout.readline() == "  figures 1, sum of dues: 10 → 12 (+2)\n"
+        (folder / "out.json").unlink()
+        (folder / "out.json").mkdir()
+        (folder / "calls.csv").write_text("zone,dues\nOuter,13\n")
+        assert "out.json: the file cannot be written" in watching.stderr.readline()
+        (folder / "out.json").rmdir()
+        (folder / "calls.csv").rename(folder / "away")
+        assert "there is no such file" in watching.stderr.readline()
+        (folder / "calls.csv").write_text("zone,dues\nOuter,14\n")
+        assert "1 figure moved" in watching.stdout.readline()
+        assert watching.stdout.readline() == "  figures 1, sum of dues: 12 → 14 (+2)\n"
+        assert (folder / "out.json").is_file()
     finally:
         watching.kill()
         watching.communicate()

@@ -53,10 +53,10 @@ def watch_report(path: str, settings: Iterable[str], folder: Path | None) -> Non
         try:
             report = Report.from_file(path)
             after = report.run(chosen)
-        except SieveError as error:
+            report.write(after, folder)
+        except SieveError as error:  # told, and tried again with the next change
             print(f"even-sieve: {error}", file=sys.stderr, flush=True)
             continue
-        report.write(after, folder)
         moves = changes(before, after)
         print(f"{', '.join(sorted(names))} changed: {counted(len(moves), 'figure')} moved")
         for move in moves:
