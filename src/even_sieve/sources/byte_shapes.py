@@ -94,12 +94,13 @@ def float_lane(tokens: Any, doubles: Array) -> FloatLane | None:
 
     The tokens are plain numbers, with or without exponents. None where one is best read alone.
     """
-    digits = pc.replace_substring_regex(tokens, r"[eE].*$", "")
+    powers = pc.any(pc.match_substring_regex(tokens, "[eE]")).as_py()
+    digits = pc.replace_substring_regex(tokens, r"[eE].*$", "") if powers else tokens
     short = without_end_zeros(digits)
     point = stored(pc.find_substring(short, "."), np.int32)
     places = np.where(point >= 0, stored(pc.binary_length(short), np.int32) - point - 1, 0)
-    exponents = pc.replace_substring_regex(tokens, r"^[^eE]*[eE]?\+?", "")
-    if pc.max(pc.binary_length(exponents)).as_py() > 0:
+    if powers:
+        exponents = pc.replace_substring_regex(tokens, r"^[^eE]*[eE]?\+?", "")
         exponents = pc.if_else(pc.equal(exponents, ""), "0", exponents)
         places = places - stored(pc.cast(exponents, pa.int32()), np.int32)
     plain = pc.replace_substring_regex(short, r"^[+-]?0*|\.", "")

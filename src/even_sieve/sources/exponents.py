@@ -24,7 +24,7 @@ from even_sieve.sources.byte_shapes import (
 EXPONENT = r"^[+-]?(?:0|[1-9]\d*)(?:\.\d*)?(?:[eE][+-]?\d{1,4})?$"
 _HAS_DECIMALS = r"\.\d*[1-9]0*(?:[eE]|$)"
 _NOT_ZERO = r"^[^eE]*[1-9]"
-_LONGEST = 15
+_LONGEST, _FEW = 15, 4096
 #: Doubles below this may have lost digits that were written: they are read one by one.
 _SMALL = 1e-290
 
@@ -48,14 +48,24 @@ def with_exponents(name: str, tokens: Any) -> Column | None:
     values = stored(pc.cast(tokens, pa.float64()), np.float64)
     if not np.isfinite(values).all() or _any_small(tokens, values):
         return None  # a number beyond any double is an error cell
-    mantissas = pc.replace_substring_regex(tokens, r"[eE].*$|[^0-9]", "")
-    if pc.max(pc.binary_length(mantissas)).as_py() > _LONGEST:
+    if _most_digits(tokens) > _LONGEST:
         return _long_with_exponents(name, tokens, values)
     fixed = fixed_from_floats(values)
     if fixed is None and (np.abs(values) < 2.0**63).all() and _near_whole(values):
         return None  # long whole numbers: the general way keeps all of their digits
     lane: Lane = FloatLane(values) if fixed is None else FixedLane(*fixed)
     return Column(name, len(tokens), {Kind.NUMBER: lane}, None)
+
+
+def _most_digits(tokens: Any) -> int:
+    """Return how many digits the longest mantissa has."""
+    most: int = pc.max(pc.binary_length(tokens)).as_py()
+    if most <= _LONGEST:
+        return most
+    long = tokens.filter(pc.greater(pc.binary_length(tokens), _LONGEST))
+    mantissas = pc.replace_substring_regex(long, r"[eE].*$|[^0-9]", "")
+    found: int = pc.max(pc.binary_length(mantissas)).as_py()
+    return found
 
 
 def _any_small(tokens: Any, values: Array) -> bool:
@@ -74,19 +84,28 @@ def _long_with_exponents(name: str, tokens: Any, values: Array) -> Column | None
     points = np.flatnonzero(mask_of(pc.match_substring_regex(tokens, _HAS_DECIMALS)))
     if not len(points):
         return None
-    tokens = take(tokens, points)
-    short = without_end_zeros(pc.replace_substring_regex(tokens, r"[eE].*$", ""))
-    after = pc.binary_length(pc.replace_substring_regex(short, r"^[^.]*\.", ""))
-    exponents = pc.replace_substring_regex(tokens, r"^[^eE]*[eE]?\+?", "")
-    exponents = pc.if_else(pc.equal(exponents, ""), "0", exponents)
-    scales = pc.subtract(pc.cast(after, pa.int64()), pc.cast(exponents, pa.int64()))
-    if fits_in_64_bits(values, max(pc.max(scales).as_py(), 0)) is not False:
+    for some in (points[:_FEW], points):  # a few may tell already that they do not fit
+        fits = fits_in_64_bits(values, max(_largest_scale(take(tokens, some)), 0))
+        if fits is False:
+            break
+    if fits is not False:
         return None
     lane = float_lane(all_tokens, values)
     if lane is None:
         return None
     states = np.full(len(values), Kind.NUMBER, dtype=np.uint8)
     return assemble(name, len(values), {Kind.NUMBER: lane}, states)
+
+
+def _largest_scale(tokens: Any) -> int:
+    """Return how many decimals the number with the most of them has, exponents counted."""
+    short = without_end_zeros(pc.replace_substring_regex(tokens, r"[eE].*$", ""))
+    after = pc.binary_length(pc.replace_substring_regex(short, r"^[^.]*\.", ""))
+    exponents = pc.replace_substring_regex(tokens, r"^[^eE]*[eE]?\+?", "")
+    exponents = pc.if_else(pc.equal(exponents, ""), "0", exponents)
+    scales = pc.subtract(pc.cast(after, pa.int64()), pc.cast(exponents, pa.int64()))
+    found: int = pc.max(scales).as_py()
+    return found
 
 
 def _near_whole(values: Array) -> bool:

@@ -11,6 +11,7 @@ from typing import Any
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 
 from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.cells.written import (
@@ -21,8 +22,9 @@ from even_sieve.core.cells.written import (
 )
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, column_from_codes
-from even_sieve.core.table.lanes import Array, TextLane, narrowest
-from even_sieve.sources.arrow_buffers import stored, take
+from even_sieve.core.table.build import pick
+from even_sieve.core.table.lanes import Array, TextLane, changed, narrowest
+from even_sieve.sources.arrow_buffers import mask_of, stored, take
 from even_sieve.sources.bulk_strings import read_in_bulk, trim
 from even_sieve.sources.currencies import mixed_currencies
 from even_sieve.sources.source_options import SourceOptions
@@ -41,15 +43,46 @@ def column_from_strings(name: str, strings: Any, options: SourceOptions) -> Colu
         strings = pa.concat_arrays([chunk.cast(pa.large_string()) for chunk in strings.chunks])
     if has_many(strings):
         trimmed, count = trim(strings)
-        column = read_in_shape(name, trimmed, options)
-        if column is None and reads_in_bulk(options):
-            column = read_in_bulk(name, trimmed, options.blank_as)
-            column = None if column is None or is_written(column) else column
+        column = _read_together(name, trimmed, options)
         if column is not None:
             return replace(with_date_notice(column), trimmed=count)
     coded = strings.dictionary_encode()
     codes = stored(coded.indices, np.int32)
+    if len(coded.dictionary) > _SAMPLE:
+        column = _of_many_tokens(name, coded.dictionary, codes, options)
+        if column is not None:
+            return column
     return column_of_tokens(name, coded.dictionary.to_pylist(), codes, options)
+
+
+def _read_together(name: str, trimmed: Any, options: SourceOptions) -> Column | None:
+    """Return the column of strings without outer space, read in bulk; None where that cannot be."""
+    column = read_in_shape(name, trimmed, options)
+    if column is None and reads_in_bulk(options):
+        column = read_in_bulk(name, trimmed, options.blank_as)
+        column = None if column is None or is_written(column) else column
+    return column
+
+
+def _of_many_tokens(name: str, tokens: Any, codes: Array, options: SourceOptions) -> Column | None:
+    """Return a column from many different strings, each read once, and the codes of the rows."""
+    trimmed, count = trim(tokens)
+    column = _read_together(name, trimmed, options)
+    if column is None or len(trimmed.unique()) < len(trimmed):
+        return None
+    lanes = {kind: changed(lane, lambda e: pick(e, codes)) for kind, lane in column.lanes.items()}
+    states = column.states
+    made = replace(
+        column,
+        length=len(codes),
+        lanes=lanes,
+        states=None if states is None else pick(states, codes),
+    )
+    spaced = mask_of(pc.not_equal(tokens, trimmed)) if count else None
+    return replace(
+        with_date_notice(made),
+        trimmed=0 if spaced is None else int(np.count_nonzero(spaced[codes])),
+    )
 
 
 def reads_in_bulk(options: SourceOptions) -> bool:

@@ -12,6 +12,7 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
+import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.cells import Cell, Kind, fold
@@ -32,8 +33,11 @@ _SEPARATORS = (" ", "\u00a0", "\u202f", "'", "’")
 _PERCENT = r"^[+-]?(?:0|[1-9]\d*)(?:\.\d*)?(?: ?%)?$"
 #: Whole numbers below this can be taken a hundred times.
 _HUNDREDTH = 2**63 // 100
-_DATE = r"^\d{1,2}(?:/\d{1,2}/|\.\d{1,2}\.|-\d{1,2}-)\d{4}$"
-_PARTS = r"^(?P<a>\d{1,2})[./-](?P<b>\d{1,2})[./-](?P<y>\d{4})$"
+_CLOCK = r"(?:[ T]+(?P<h>[01]?\d|2[0-3]):(?P<m>[0-5]\d)(?::(?P<s>[0-5]\d))?)?$"
+_DATE = r"^\d{1,2}(?:/\d{1,2}/|\.\d{1,2}\.|-\d{1,2}-)\d{4}" + _CLOCK
+_PARTS = r"^(?P<a>\d{1,2})[./-](?P<b>\d{1,2})[./-](?P<y>\d{4})" + _CLOCK
+#: How long a date is, alone, with minutes, and with seconds.
+_REGULAR = (10, 16, 19)
 _BYTES_A_LETTER = 3
 _ORDERS = (DateOrder.DAY_FIRST, DateOrder.MONTH_FIRST)
 #: What no way of writing makes a number or a date of another form: words, errors, digits with
@@ -230,11 +234,32 @@ def _date(name: str, tokens: Any, options: SourceOptions) -> Column | None:
 
 def _iso(tokens: Any, order: DateOrder | None) -> Any:
     """Return dates in this order as ISO dates; what is no date becomes null or nonsense."""
+    if _is_regular(tokens):
+        first, second, year, clock = (
+            pc.utf8_slice_codeunits(tokens, *span) for span in ((0, 2), (3, 5), (6, 10), (11, 19))
+        )
+        day, month = (first, second) if order is DateOrder.DAY_FIRST else (second, first)
+        days = pc.binary_join_element_wise(year, month, day, "-")
+        timed = pc.any(pc.not_equal(clock, "")).as_py()
+        return pc.binary_join_element_wise(days, clock, "T") if timed else days
     parts = pc.extract_regex(tokens, _PARTS)
     first, second, year = (pc.struct_field(parts, place) for place in ("a", "b", "y"))
     day, month = (first, second) if order is DateOrder.DAY_FIRST else (second, first)
     month, day = (pc.utf8_lpad(each, 2, padding="0") for each in (month, day))
-    return pc.binary_join_element_wise(year, month, day, "-")
+    days = pc.binary_join_element_wise(year, month, day, "-")
+    clock = [pc.utf8_lpad(pc.struct_field(parts, each), 2, padding="0") for each in "hms"]
+    if not pc.any(pc.not_equal(pc.struct_field(parts, "h"), "")).as_py():
+        return days
+    return pc.binary_join_element_wise(days, pc.binary_join_element_wise(*clock, ":"), "T")
+
+
+def _is_regular(tokens: Any) -> bool:
+    """Tell whether all dates have two digits for day and month, and times of one form, or none."""
+    lengths = pc.min_max(pc.binary_length(tokens)).as_py()
+    if lengths["min"] != lengths["max"] or lengths["min"] not in _REGULAR:
+        return False
+    some = (pc.utf8_slice_codeunits(tokens, place, place + 1) for place in (2, 5))
+    return all(pc.all(pc.is_in(each, pa.array([".", "/", "-"]))).as_py() for each in some)
 
 
 def is_of_shape(strings: Any, options: SourceOptions) -> bool:

@@ -3,6 +3,7 @@
 import re
 import unicodedata
 from collections.abc import Mapping
+from decimal import Decimal
 from fractions import Fraction
 
 from even_sieve.core.cells import CellError
@@ -95,6 +96,10 @@ def _as_written(operand: Operand, column: PlainColumn) -> Operand:
         number = number_as_written(operand.text, column.decimal)
         if number is not None:
             return Number(number, operand.text)
+    if isinstance(operand, Text) and When in column.holds and Fraction not in column.holds:
+        year = _year(Number(Decimal(0), operand.text))
+        if year is not None:
+            return year
     if isinstance(operand, Text) and When in column.holds and column.date_order:
         day = day_as_written(operand.text, column.date_order)
         if day is not None:

@@ -8,7 +8,7 @@ from even_sieve.core.cells.dates import DAY, micros
 from even_sieve.core.criteria.operands.number import Number
 from even_sieve.core.criteria.operands.operand import Operand
 from even_sieve.core.criteria.operands.period import NamedPeriod, Period
-from even_sieve.core.criteria.operands.period_names import read_period
+from even_sieve.core.criteria.operands.period_names import read_period, read_year
 from even_sieve.core.criteria.operands.text import Text
 from even_sieve.core.criteria.operands.yes_no import YES_NO, YesNo
 from even_sieve.core.table import Column
@@ -63,6 +63,9 @@ def _as_written(value: Operand, column: Column) -> Operand:
         if number is not None:
             return Number(number, value.text)
     if Kind.DATE in column.counts and isinstance(value, Text):
+        year = read_year(value.text)  # `0001` is no number, and the first year
+        if year is not None and Kind.NUMBER not in column.counts:
+            return year
         day = column.conventions.day(value.text)
         if day is not None:
             length = 1 if isinstance(day, datetime) else DAY
