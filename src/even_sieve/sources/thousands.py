@@ -14,7 +14,7 @@ from even_sieve.sources.dialect import Dialect
 from even_sieve.sources.source_options import SourceOptions
 
 _LOOKED_AT, _RECORDS = 64 * 1024, 1000
-_GROUPED = re.compile(r"[+-]?[1-9]\d{0,2}\.\d{3}\Z", re.ASCII)
+_GROUPED = re.compile(r"[+-]?[1-9]\d{0,2}(?:\.\d{3})+\Z", re.ASCII)
 _DECIMALS = 3
 
 

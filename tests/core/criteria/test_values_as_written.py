@@ -61,7 +61,9 @@ def test_a_value_that_could_be_read_in_two_ways_is_told(office):
 
 POINTS = table_from({"dues": [1200.5, 80, 5000], "arrived": [None] * 3, "zone": ["a", "b", "c"]})
 DAYS = table_from({"arrived": [__import__("datetime").date(2031, 1, 5)] * 2, "dues": [1, "waived"]})
+MOSTLY = table_from({"arrived": [__import__("datetime").date(2031, 1, 5)] * 2 + ["2031-Q9"]})
 REFUSED = [
+    (MOSTLY, "arrived in 2031-Q7", "A period is written 2031-Q1, 2031-03 or 2031-W07"),
     (POINTS, "dues >= 5,000", "'5,000' is no number and no date, and column 'dues' holds numbers\nA number is written 5000"),
     (POINTS, "dues > average", "Write a number or a date; for another column write @ before its name"),
     (POINTS, "dues in 5,000..6,000", "A number is written 5000"),
@@ -106,3 +108,7 @@ def test_the_recheck_reads_dates_as_the_source_does(text, order):
     assert (ours and ours.date()) == (
         theirs and (theirs.date() if hasattr(theirs, "date") else theirs)
     )
+
+
+def test_a_text_that_some_row_holds_is_asked_for_though_it_seems_a_date():
+    assert MOSTLY.tally("rows", where="arrived = 2031-Q9")[0].value == 1

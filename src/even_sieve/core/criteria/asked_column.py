@@ -71,10 +71,11 @@ class AskedColumn:
             )
 
     def refuse_no_period(self, value: Text) -> None:
-        """Raise `CallError` for a bare text that seems a date, asked of nothing but dates."""
-        dates_alone = Kind.DATE in self.column.counts and Kind.TEXT not in self.column.counts
+        """Raise `CallError` for a bare text that seems a date, asked of a column of dates."""
+        counts = self.column.counts
+        dates = counts.get(Kind.DATE, 0) > counts.get(Kind.TEXT, 0)
         seems = looks_like_date(value.text) or _period_meant(value.text)
-        if value.bare and dates_alone and seems:
+        if value.bare and dates and seems:
             self.refuse_unordered(value, certainly=True)
 
     def pairwise(self, name: str, comparison: str) -> Probe:

@@ -76,6 +76,7 @@ class Text(Operand):
             return
         low, high = values.text.range_of(fold(self.text))
         if low == high:
+            values.asked.refuse_no_period(self)
             values.remarks.not_held(self, values.text)
         values.codes[low:high] = True
 
