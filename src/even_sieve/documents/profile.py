@@ -33,7 +33,7 @@ class ProfileDocument(Document):
         rows = tuple(
             (
                 column.name,
-                ", ".join(f"{count:,} {kind}" for kind, count in column.kinds.items()) or "nothing",
+                ", ".join(_held(*each) for each in column.kinds.items()) or "nothing",
                 f"{column.distinct:,}",
                 "" if column.least is None else show_value(column.least),
                 "" if column.most is None else show_value(column.most),
@@ -62,3 +62,8 @@ class ProfileDocument(Document):
                 "trimmed": [each.trimmed for each in columns],
             }
         )
+
+
+def _held(kind: str, count: int) -> str:
+    """Return how many cells are of a kind: `1 blank`, `2 numbers`, `3 text`."""
+    return f"{count:,} {kind.removesuffix('s') if count == 1 else kind}"

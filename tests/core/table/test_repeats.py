@@ -130,10 +130,10 @@ def test_the_profile_tells_numbers_and_dates_kept_as_text_and_spaces_trimmed(tmp
 def test_the_profile_is_shown_in_every_format():
     found = table_from({"zone": ["a", "A", None], "dues": [1.5, 2, 3.5]}).profile()
     assert str(found) == (
-        "\n column   holds              different   least   most\n"
-        " ────────────────────────────────────────────────────\n"
-        " zone     2 text, 1 blanks           1   a       a\n"
-        " dues     3 numbers                  3   1.5     3.5\n\n"
+        "\n column   holds             different   least   most\n"
+        " ───────────────────────────────────────────────────\n"
+        " zone     2 text, 1 blank           1   a       a\n"
+        " dues     3 numbers                 3   1.5     3.5\n\n"
         " 3 rows, of these none marked\n\n Look at first\n"
         " - 1 row looks like a subtotal and would be counted twice: row 3 repeats rows 1 to 2 in dues; to\n"
         " leave them out: --subtotal found\n"
