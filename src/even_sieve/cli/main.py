@@ -135,7 +135,10 @@ def tally(
             raise CallError("--explain has no place in CSV\nUse --format table, json or markdown.")
         if not by and (across or sort or top):
             raise CallError("--across, --sort and --top go with --by\nWrite: --by zone")
-        query, table = _asked(file, options, to)
+        asks = (
+            None if options.criteria_files else " ".join((*measures, *by, across or "", sort or ""))
+        )
+        query, table = _asked(file, options, to, asks=asks)
         layout = core.Layout(by, across, sort, top) if by else None
         beside: dict[str, Answer] = {"explain": core.make_funnel(query, table)} if explain else {}
         answer = core.tally_or_break_down(query, table, measures, layout)
@@ -261,9 +264,12 @@ def check(file: str, options: TableOptions) -> None:
         show(profile(table), options.form)
 
 
-def _asked(file: str, options: TableOptions, *outputs: str | None) -> "tuple[Query, Table]":
+def _asked(
+    file: str, options: TableOptions, *outputs: str | None, asks: str | None = None
+) -> "tuple[Query, Table]":
     """Return the query and the table of a file, made ready for it.
 
+    `asks` are the words of the question besides the options, if all of them are known.
     Raises `CallError` for an output that would be written over what is read.
     """
     from even_sieve.sinks.files import refuse_inputs
@@ -271,8 +277,11 @@ def _asked(file: str, options: TableOptions, *outputs: str | None) -> "tuple[Que
     from even_sieve.sources.source_options import SourceOptions
 
     refuse_inputs(outputs, [file, *options.criteria_files, *options.parameter_files])
+    if asks is not None:
+        asks = " ".join((asks, *options.words()))
     with reading(file) as progress:
-        table = read_file(file, SourceOptions.of(**options.source, progress=progress))
+        source = SourceOptions.of(**options.source, progress=progress, asks=asks)
+        table = read_file(file, source)
     query = options.query()
     return query.of_made_table(), query.made_table(table)
 

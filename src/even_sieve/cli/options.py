@@ -139,6 +139,11 @@ class TableOptions:
     form: str
     source: Mapping[str, Any]
 
+    def words(self) -> tuple[str, ...]:
+        """Return what is written of columns."""
+        written = (self.where, self.hidden, self.subtotal, self.look_ups, self.derived)
+        return (*(each for words in written for each in words), self.marks or "", *self.settings)
+
     def query(self) -> Query:
         """Return what is asked of the table besides the measures."""
         from even_sieve.public.criteria import read_criteria

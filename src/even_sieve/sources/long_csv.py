@@ -8,6 +8,7 @@ import codecs
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import partial
 from mmap import ACCESS_READ, mmap
 from pathlib import Path
 from typing import Any
@@ -56,10 +57,23 @@ def read(path: Path, source: str, options: SourceOptions) -> Table | None:
         with path.open("rb") as stream, mmap(stream.fileno(), 0, access=ACCESS_READ) as content:
             refuse_open_quotes(content, source, dialect)
     names, notices = header_names(found.head, source, dialect, options)
-    gathered = _gather(path, names, found, dialect, options)
+    wanted = [place for place, name in enumerate(names) if options.is_asked(name)] or [0]
+    gathered = _gather(path, names, wanted, found, dialect, options)
     if gathered is None:
         return None
     columns, rows = gathered
+    about = path.stat()
+
+    def later(place: int) -> Column:
+        now = path.stat()
+        if (now.st_size, now.st_mtime_ns) != (about.st_size, about.st_mtime_ns):
+            raise SourceError(source, "the file changed while it was read", "Ask again")
+        content = path.read_bytes()
+        (made,) = read_columns(content, names, [place], dialect, source, options)
+        return told_of_thousands([made], content, dialect, options, [place])[0]
+
+    for place in set(range(len(names))) - set(wanted):
+        columns[place] = Column.later(names[place], rows, partial(later, place))
     whole = [position for position, column in enumerate(columns) if column is None]
     if whole:
         again = read_columns(path.read_bytes(), names, whole, dialect, source, options)
@@ -117,13 +131,20 @@ def _scan(path: Path, source: str, options: SourceOptions) -> Scan | None:
 
 
 def _gather(
-    path: Path, names: list[str], found: Scan, dialect: Dialect, options: SourceOptions
+    path: Path,
+    names: list[str],
+    wanted: list[int],
+    found: Scan,
+    dialect: Dialect,
+    options: SourceOptions,
 ) -> tuple[list[Column | None], int] | None:
     """Return the columns (None where one must be read whole) and the number of their rows.
 
+    Those that are not wanted are parted from the others, and left out.
+
     None if a row is broken or a cell beyond the limit: for the reader of whole files to tell.
     """
-    gatherings = [Gathering(found.lines, options) for _ in names]
+    gatherings = [Gathering(found.lines, options) for _ in wanted]
 
     def take_in(batch: Any) -> bool:
         for position, gathering in enumerate(gatherings):
@@ -139,7 +160,7 @@ def _gather(
     with ThreadPoolExecutor(1) as pool:
         waiting = pool.submit(lambda: True)
         try:
-            for batch in _batches(path, len(names), found, dialect):
+            for batch in _batches(path, len(names), wanted, found, dialect):
                 if not waiting.result():
                     return None
                 rows += len(batch)
@@ -148,10 +169,15 @@ def _gather(
             return None
         if not waiting.result() or not rows or rows >= found.lines:
             return None
-    return [each.column(name) for each, name in zip(gatherings, names, strict=True)], rows
+    columns: list[Column | None] = [None] * len(names)
+    for place, each in zip(wanted, gatherings, strict=True):
+        columns[place] = each.column(names[place])
+    return columns, rows
 
 
-def _batches(path: Path, count: int, found: Scan, dialect: Dialect) -> Iterator[Any]:
+def _batches(
+    path: Path, count: int, wanted: list[int], found: Scan, dialect: Dialect
+) -> Iterator[Any]:
     """Yield Arrow tables, or record batches, of strings, one after the other, without the header.
 
     Where no field is quoted, pieces are cut at line ends: handing pieces over inside Arrow
@@ -159,13 +185,13 @@ def _batches(path: Path, count: int, found: Scan, dialect: Dialect) -> Iterator[
     """
     pool = pa.system_memory_pool()  # gives back what a piece took
     if found.quoted:
-        how = parsing(count, _PIECE, dialect, True, threads=False)
+        how = parsing(count, _PIECE, dialect, True, wanted, threads=False)
         batches: Iterator[Any] = iter(arrow_csv.open_csv(path, **how, memory_pool=pool))
     else:
         batches = (
             arrow_csv.read_csv(
                 pa.BufferReader(piece),
-                **parsing(count, len(piece) + 1, dialect, False, threads=False),
+                **parsing(count, len(piece) + 1, dialect, False, wanted, threads=False),
                 memory_pool=pool,
             )
             for piece in _pieces(path)

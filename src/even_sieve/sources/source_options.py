@@ -76,7 +76,9 @@ class SourceOptions:
     `header` the sheet row that names the columns, and `sideways` says that names stand down
     the first column and records across. `blank_as` are tokens that stand for a blank;
     `at_most` are limits, such as `unpacked=4GiB`: see `Limits`.
-    `progress` is told now and then which share of a long reading is done, 0 to 1.
+    `progress` is told now and then which share of a long reading is done, 0 to 1. `asks` are the
+    words of the question, if they are known: columns that they do not name may be left to be read
+    when they are asked for.
     """
 
     delimiter: str | None = field(default=None, metadata=_said(
@@ -121,6 +123,13 @@ class SourceOptions:
     quote: str = '"'
     limits: Limits = field(default_factory=Limits)
     progress: Callable[[float], None] | None = field(default=None, compare=False)
+    asks: str | None = field(default=None, compare=False)
+
+    def is_asked(self, name: str) -> bool:
+        """Tell whether the question may be about a column: whether its words hold the name."""
+        if self.asks is None or "#" in self.asks or '"' in name:
+            return True
+        return name.casefold() in self.asks.casefold()
 
     @property
     def decimal_mark(self) -> str:
@@ -176,6 +185,7 @@ class SourceKeywords(TypedDict, total=False):
     quote: str
     limits: Limits
     progress: Callable[[float], None] | None
+    asks: str | None
 
 
 def said_options() -> dict[str, tuple[Said, Any]]:

@@ -19,12 +19,17 @@ _DECIMALS = 3
 
 
 def told_of_thousands(
-    columns: Sequence[Column], head: bytes, dialect: Dialect, options: SourceOptions
+    columns: Sequence[Column],
+    head: bytes,
+    dialect: Dialect,
+    options: SourceOptions,
+    places: Sequence[int] | None = None,
 ) -> tuple[Column, ...]:
     """Return the columns, with a notice on each whose points may stand between thousands.
 
     That is where fields are parted as offices with decimal commas do, nobody said what the
-    decimal mark is, and each point that the first rows have stands before three digits.
+    decimal mark is, and each point that the first rows have stands before three digits. `places`
+    are the columns' among the fields, if they are not all of them.
     """
     if dialect.delimiter != ";" or options.decimal is not None:
         return tuple(columns)
@@ -32,11 +37,13 @@ def told_of_thousands(
     records = [record for _, record in islice(records_of(cut, dialect), 1, _RECORDS)]
     return tuple(
         _told(column, [record[place].strip() for record in records if len(record) > place])
-        for place, column in enumerate(columns)
+        for place, column in zip(places or range(len(columns)), columns, strict=True)
     )
 
 
 def _told(column: Column, cells: Sequence[str]) -> Column:
+    if not column.is_made:
+        return column  # told when it is made
     lane = column.lanes.get(Kind.NUMBER)
     pointed = [cell for cell in cells if "." in cell]
     if not isinstance(lane, FixedLane) or lane.scale > _DECIMALS or not pointed:

@@ -4,6 +4,7 @@ from bisect import bisect_left
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -40,10 +41,36 @@ class Column:
     name: str
     length: int
     lanes: dict[Kind, Lane]
-    states: Array | None = None
-    notices: tuple[Notice, ...] = field(default=())
-    trimmed: int = 0
-    conventions: Conventions = PLAIN
+    # By factories: a default that the class has would stand for a column that is not made yet.
+    states: Array | None = field(default_factory=lambda: None)
+    notices: tuple[Notice, ...] = field(default_factory=tuple)
+    trimmed: int = field(default_factory=int)
+    conventions: Conventions = field(default_factory=lambda: PLAIN)
+
+    @classmethod
+    def later(cls, name: str, length: int, make: "Callable[[], Column]") -> "Column":
+        """Return a column that is made when more is asked of it than its name and its length."""
+        column = object.__new__(cls)
+        column.__dict__.update(name=name, length=length, _make=make)
+        return column
+
+    def __getattr__(self, name: str) -> Any:
+        """Make a column that was left for later; called only for what it has not got yet."""
+        make = None if name.startswith("__") else self.__dict__.get("_make")
+        if make is None:
+            raise AttributeError(f"a column has no '{name}'")
+        self.__dict__.update(make().__dict__)
+        self.__dict__.pop("_make", None)
+        return getattr(self, name)
+
+    @property
+    def is_made(self) -> bool:
+        """Whether the cells are there, or would have to be read."""
+        return "_make" not in self.__dict__
+
+    def __getstate__(self) -> dict[str, Any]:
+        """Travel with the cells."""
+        return {"lanes": self.lanes} | self.__dict__
 
     def __post_init__(self) -> None:
         if self.states is None and len(self.lanes) != 1:
