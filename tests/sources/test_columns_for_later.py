@@ -8,6 +8,7 @@ from even_sieve.core.errors import SourceError
 from even_sieve.core.query import Query
 from even_sieve.core.table import Column, column_from_cells
 from even_sieve.core.tally import tally
+from even_sieve.sinks.files import write_file
 from even_sieve.sources.files import read_file
 from even_sieve.sources.source_options import SourceOptions
 
@@ -25,8 +26,13 @@ def path(tmp_path):
     return file
 
 
-def test_they_are_the_same_as_if_all_were_read(path):
+@pytest.mark.parametrize("ending", ["csv", "parquet"])
+def test_they_are_the_same_as_if_all_were_read(path, ending):
     whole = read_file(path, SourceOptions())
+    if ending == "parquet":
+        path = path.with_suffix(".parquet")
+        write_file(whole, path)
+        whole = read_file(path, SourceOptions())
     some = read_file(path, SourceOptions.of(asks="sum of call where zone = z1"))
     assert [column.is_made for column in some.columns] == [True, True, False, True, False]
     assert some.names == whole.names

@@ -6,7 +6,7 @@ Exit status: 0 done; 1 the data could not give the answer; 2 the words of the ca
 
 import sys
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -135,10 +135,8 @@ def tally(
             raise CallError("--explain has no place in CSV\nUse --format table, json or markdown.")
         if not by and (across or sort or top):
             raise CallError("--across, --sort and --top go with --by\nWrite: --by zone")
-        asks = (
-            None if options.criteria_files else " ".join((*measures, *by, across or "", sort or ""))
-        )
-        query, table = _asked(file, options, to, asks=asks)
+        words = (*measures, *by, across or "", sort or "")
+        query, table = _asked(file, options, to, asks=words)
         layout = core.Layout(by, across, sort, top) if by else None
         beside: dict[str, Answer] = {"explain": core.make_funnel(query, table)} if explain else {}
         answer = core.tally_or_break_down(query, table, measures, layout)
@@ -208,7 +206,7 @@ def bridge(
     with _clear_errors():
         from even_sieve.core.tally import make_bridge
 
-        result = make_bridge(*_asked(file, options, to, chart), measure)
+        result = make_bridge(*_asked(file, options, to, chart, asks=[measure]), measure)
         _write(result, to)
         if chart is not None:
             result.write_chart(chart)
@@ -265,7 +263,7 @@ def check(file: str, options: TableOptions) -> None:
 
 
 def _asked(
-    file: str, options: TableOptions, *outputs: str | None, asks: str | None = None
+    file: str, options: TableOptions, *outputs: str | None, asks: Iterable[str] | None = None
 ) -> "tuple[Query, Table]":
     """Return the query and the table of a file, made ready for it.
 
@@ -277,10 +275,10 @@ def _asked(
     from even_sieve.sources.source_options import SourceOptions
 
     refuse_inputs(outputs, [file, *options.criteria_files, *options.parameter_files])
-    if asks is not None:
-        asks = " ".join((asks, *options.words()))
+    known = asks is not None and not options.criteria_files
+    words = " ".join((*(asks or ()), *options.words())) if known else None
     with reading(file) as progress:
-        source = SourceOptions.of(**options.source, progress=progress, asks=asks)
+        source = SourceOptions.of(**options.source, progress=progress, asks=words)
         table = read_file(file, source)
     query = options.query()
     return query.of_made_table(), query.made_table(table)
