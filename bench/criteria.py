@@ -15,7 +15,6 @@ from functools import partial
 
 import numpy as np
 import pandas as pd
-from ten_million import THREADS
 
 from even_sieve.core.criteria import Criteria, criteria_from_range, parse_criteria
 from even_sieve.core.criteria.operands import Pattern, Wild, read_letters
@@ -24,6 +23,7 @@ from even_sieve.core.measures import parse_measure
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table, column_from_codes
 from even_sieve.core.tally import tally
+from ten_million import THREADS
 
 ROUNDS = 5
 RANGE_ROWS = 200

@@ -7,7 +7,6 @@ import sys
 
 import numpy as np
 import pandas as pd
-from timing import typical
 
 from even_sieve.core.cells import Kind
 from even_sieve.core.measures import parse_measure
@@ -15,6 +14,7 @@ from even_sieve.core.query import Query
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.lanes import FixedLane, text_lane
 from even_sieve.core.tally import Layout, break_down, tally
+from timing import typical
 
 ROUNDS = 9
 

@@ -13,7 +13,6 @@ from functools import partial
 
 import numpy as np
 import pandas as pd
-from timing import typical
 
 from even_sieve.core.criteria import parse_criteria
 from even_sieve.core.measures import parse_measure
@@ -21,6 +20,7 @@ from even_sieve.core.query import Query
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.lanes import FixedLane, FloatLane, Lane, text_lane
 from even_sieve.core.tally import tally
+from timing import typical
 
 THREADS = os.cpu_count() or 1
 ROUNDS = 5

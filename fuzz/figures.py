@@ -10,7 +10,6 @@ from pathlib import Path
 
 import plain_rows
 import questions
-
 from even_sieve import CellError, read_table, table_from
 from even_sieve.core.errors import CallError
 

@@ -7,8 +7,8 @@ from io import BytesIO
 from pathlib import Path
 
 import pytest
-import run
 
+import run
 from even_sieve.core.errors import SourceError
 from even_sieve.sources.files import read_content
 from even_sieve.sources.source_options import SourceOptions

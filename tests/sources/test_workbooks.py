@@ -8,11 +8,11 @@ import openpyxl
 import pandas as pd
 import pytest
 import xlsxwriter
-from demo_workbooks import lines, write_workbooks
 from odf.opendocument import OpenDocumentSpreadsheet
 from odf.table import Table, TableCell, TableRow, TableRowGroup
 from odf.text import P
 
+from demo_workbooks import lines, write_workbooks
 from even_sieve import read_criteria, read_parameters, read_table, table_from
 from even_sieve.core.cells import CellError
 from even_sieve.core.errors import SieveError, SourceError

@@ -3,11 +3,11 @@
 from dataclasses import replace
 
 import numpy as np
-import oracle
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+import oracle
 import strategies as make
 from even_sieve.core.cells import CellError
 from even_sieve.core.criteria import parse_criteria

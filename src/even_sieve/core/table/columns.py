@@ -147,6 +147,21 @@ class Column:
             every.extend(keys)
         return Identity(together, tuple(every))
 
+    def different(self, kind: Kind) -> tuple[int, Cell, Cell]:
+        """Return how many different values of a kind there are, the least and the most of them.
+
+        A text is shown as it is first spelt. 0 and None where the column holds none.
+        """
+        if kind not in self.counts or kind is Kind.BLANK:
+            return 0, None, None
+        lane = self.lanes[kind]
+        if isinstance(lane, TextLane):
+            starts, spelt = lane.group_starts, lane.spellings
+            return len(starts), spelt[starts[0]], spelt[starts[-1]]
+        values = lane.values if self.states is None else lane.values[self.states == kind]
+        stored = np.unique(values)
+        return len(stored), lane.to_cell(stored[0].item()), lane.to_cell(stored[-1].item())
+
     @cached_property
     def number_like(self) -> Array | None:
         """Which text codes look like numbers, bool, shape (spellings,); None if none does."""

@@ -8,7 +8,6 @@ import numpy as np
 from even_sieve.core.answer import Answer
 from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.notices import counted
-from even_sieve.core.table.build import kind_of
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import Array, TextLane
 from even_sieve.core.table.marks import Mark
@@ -73,25 +72,20 @@ def profile(table: Table) -> Profile:
 
 
 def _column(column: Column) -> ColumnProfile:
-    leading = column.leading
-    keys = column.identity.keys
-    ordered = [key for key in keys if leading is not Kind.BLANK and _is(key, leading)]
+    found = {kind: column.different(kind) for kind in Kind}
+    _, least, most = found[column.leading]
     lane = column.lanes.get(Kind.TEXT)
     return ColumnProfile(
         column.name,
         {kind.words: count for kind, count in column.counts.items()},
-        sum(key is not None for key in keys),
-        ordered[0] if ordered else None,
-        ordered[-1] if ordered else None,
+        sum(count for count, _, _ in found.values()),
+        least,
+        most,
         _count(column, column.number_like),
         _count(column, column.date_like),
         column.trimmed,
         _spellings(lane) if isinstance(lane, TextLane) else (),
     )
-
-
-def _is(cell: Cell, kind: Kind) -> bool:
-    return kind_of(cell) is kind
 
 
 def _count(column: Column, wanted: Array | None) -> int:
