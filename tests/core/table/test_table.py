@@ -13,6 +13,7 @@ import strategies as make
 from even_sieve.core.cells import CellError, Kind, read_date, read_number
 from even_sieve.core.errors import DuplicateColumn, LengthMismatch, UnknownColumn
 from even_sieve.core.table import Mark, column_from, table_from_columns
+from even_sieve.core.table.build import kind_of
 from even_sieve.core.table.lanes import DateLane, FixedLane, FloatLane
 
 LOST = CellError("#N/A", "not found")
@@ -180,3 +181,15 @@ def test_what_a_column_holds_is_said_in_words():
         ([True, None], "yes/no values and blanks"),
     ):
         assert column_from("x", cells).words == words
+
+
+@given(make.rows())
+def test_different_values_are_counted_as_their_keys_are(rows):
+    for column in make.table_of(rows).columns:
+        keys = column.identity.keys
+        found = {kind: column.different(kind) for kind in Kind}
+        assert sum(count for count, _, _ in found.values()) == sum(key is not None for key in keys)
+        for kind, (count, least, most) in found.items():
+            if count and kind is not Kind.ERROR:
+                own = [key for key in keys if kind_of(key) is kind]
+                assert (count, least, most) == (len(own), own[0], own[-1])

@@ -159,8 +159,9 @@ class Column:
             starts, spelt = lane.group_starts, lane.spellings
             return len(starts), spelt[starts[0]], spelt[starts[-1]]
         values = lane.values if self.states is None else lane.values[self.states == kind]
-        stored = np.unique(values)
-        return len(stored), lane.to_cell(stored[0].item()), lane.to_cell(stored[-1].item())
+        stored = np.sort(values)
+        count = 1 + int(np.count_nonzero(stored[1:] != stored[:-1]))
+        return count, lane.to_cell(stored[0].item()), lane.to_cell(stored[-1].item())
 
     @cached_property
     def number_like(self) -> Array | None:
