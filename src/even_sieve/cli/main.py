@@ -135,8 +135,7 @@ def tally(
             raise CallError("--explain has no place in CSV\nUse --format table, json or markdown.")
         if not by and (across or sort or top):
             raise CallError("--across, --sort and --top go with --by\nWrite: --by zone")
-        words = (*measures, *by, across or "", sort or "")
-        query, table = _asked(file, options, to, asks=words)
+        query, table = _asked(file, options, to, asks=(*measures, *by, across or "", sort or ""))
         layout = core.Layout(by, across, sort, top) if by else None
         beside: dict[str, Answer] = {"explain": core.make_funnel(query, table)} if explain else {}
         answer = core.tally_or_break_down(query, table, measures, layout)

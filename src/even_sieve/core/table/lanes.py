@@ -15,7 +15,7 @@ from typing import Any, ClassVar, TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
-from even_sieve.core.cells import Cell, CellError, Kind, fold
+from even_sieve.core.cells import CellError, Kind, fold
 from even_sieve.core.cells.dates import date_from_days, datetime_from_micros
 from even_sieve.core.table.shortest import aligned, decimal_of, shortest_decimals
 
@@ -288,14 +288,7 @@ def ranks(order: Sequence[int] | Array) -> Array:
 def error_lane(errors: Sequence[CellError], codes: Array) -> ErrorLane:
     """Return an error lane from distinct errors and codes into them."""
     order = sorted(range(len(errors)), key=lambda i: (errors[i].token, errors[i].reason))
-    rank = np.empty(max(len(order), 1), dtype=narrowest(len(order)))
-    rank[order] = np.arange(len(order))
-    return ErrorLane(rank[codes], tuple(errors[i] for i in order))
-
-
-def cell_of(lanes: dict[Kind, Lane], kind: Kind, row: int) -> Cell:
-    """Return the cell at a row whose kind is known."""
-    return None if kind is Kind.BLANK else lanes[kind].cell(row)
+    return ErrorLane(ranks(order)[codes], tuple(errors[i] for i in order))
 
 
 def changed(lane: Lane, change: Callable[[Array], Array]) -> Lane:
