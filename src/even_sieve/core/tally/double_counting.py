@@ -11,7 +11,7 @@ from even_sieve.core.table import Mark, Table, find_totals, misfit_words
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.totals import Totals
 
-_MOST_CELLS = 200_000
+_MOST_CELLS, _MOST_COLUMNS = 200_000, 1_000
 _SHOWN = 5
 _known: "WeakKeyDictionary[Table, Totals]" = WeakKeyDictionary()
 
@@ -22,7 +22,8 @@ def totals_of(table: Table) -> Totals | None:
     None where rows are marked as subtotals already, or the table is too large to look at.
     """
     marked = table.marks is not None and bool((table.marks & Mark.SUBTOTAL).any())
-    if marked or table.length * len(table.columns) > _MOST_CELLS:
+    columns = len(table.columns)
+    if marked or columns > _MOST_COLUMNS or table.length * columns > _MOST_CELLS:
         return None
     if table not in _known:
         _known[table] = find_totals(table)
