@@ -72,7 +72,17 @@ def _equals(column: PlainColumn, row: int, operand: Operand, columns: Columns) -
 
 
 def _as_taken(operand: Operand, column: PlainColumn) -> Operand:
-    """Return the value as the column takes it: see "Matching" in docs/semantics.md."""
+    """Return the value as the column takes it: see "Matching" in docs/semantics.md.
+
+    It is the same for every row, and found once.
+    """
+    known = column.taken.get(id(operand))
+    if known is None:
+        known = column.taken[id(operand)] = (operand, _taken(operand, column))
+    return known[1]
+
+
+def _taken(operand: Operand, column: PlainColumn) -> Operand:
     held = column.holds
     operand = _as_written(operand, column)
     if isinstance(operand, YesNo) and bool not in held:

@@ -6,7 +6,7 @@ from datetime import date, datetime, timedelta
 from decimal import Decimal
 from fractions import Fraction
 from functools import cached_property
-from typing import TypeAlias
+from typing import Any, TypeAlias
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.table import Column
@@ -47,6 +47,11 @@ class PlainColumn:
     def holds(self) -> set[type]:
         """The types of the plain values."""
         return {type(value) for value in self.values}
+
+    @cached_property
+    def taken(self) -> dict[int, tuple[object, Any]]:
+        """Values of criteria as the column takes them, by the identity of each, kept beside."""
+        return {}
 
     @cached_property
     def texts(self) -> set[str]:
