@@ -8,7 +8,7 @@ from collections.abc import Callable
 from importlib import import_module
 from io import BytesIO
 from pathlib import Path
-from stat import S_ISBLK, S_ISCHR
+from stat import S_ISBLK, S_ISCHR, S_ISREG
 from typing import BinaryIO
 
 from even_sieve.core.cells import Cell
@@ -166,6 +166,8 @@ def read_bytes(file: Path, limits: Limits | None = None) -> bytes:
             raise SourceError(str(file), "this is a device, and no file", "Write - to read a pipe")
         if about.st_size > most:
             raise _too_large(str(file), about.st_size, most)
+        if S_ISREG(about.st_mode):
+            return file.read_bytes()  # at once: pieces would be held twice while they are joined
         with file.open("rb") as stream:
             return _read_within(stream, str(file), limits or Limits())
     except FileNotFoundError:

@@ -68,7 +68,7 @@ def _of_many_tokens(name: str, tokens: Any, codes: Array, options: SourceOptions
     """Return a column from many different strings, each read once, and the codes of the rows."""
     trimmed, count = trim(tokens)
     column = _read_together(name, trimmed, options)
-    if column is None or len(trimmed.unique()) < len(trimmed):
+    if column is None:
         return None
     lanes = {kind: changed(lane, lambda e: pick(e, codes)) for kind, lane in column.lanes.items()}
     states = column.states

@@ -49,6 +49,8 @@ def test_many_values_that_no_row_holds_are_told_once():
     where = "zone = " + " | ".join(f"quay {number}" for number in range(3000))
     codes = [each.code for each in TABLE.tally("rows", where=where).notices]
     assert codes.count(Code.VALUE_NOT_FOUND) == 11
+    last = TABLE.tally("rows", where=where).notices[10].text
+    assert last.endswith("…: the same goes for 2,990 more values")
     where = " or ".join(f"zone = quay{number}" for number in range(3000))
     told = TABLE.tally("rows", where=where).notices
     assert len(told) < 60

@@ -61,7 +61,7 @@ class Remarks:
     def end(self) -> tuple[Remark, ...]:
         """Return the remarks since `begin`; of many of one kind the first, and how many more."""
         more = [
-            Remark(code, f"the same goes for {counted(count - _MOST_ALIKE, 'more value')}")
+            Remark(code, f"the same goes for {counted(count - _MOST_ALIKE, 'more value')}", False)
             for code, count in self._more.items()
             if count > _MOST_ALIKE
         ]

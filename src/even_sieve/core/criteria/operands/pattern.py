@@ -63,10 +63,11 @@ class Pattern(Operand):
         """Return the pattern, or the text, with the letters of its parameters; none if blank."""
         parts: list[str | Wild | Parameter] = []
         for part in self.parts:
+            if isinstance(part, Wild):
+                parts.append(part)
+                continue
             if isinstance(part, str):
                 add_letters(parts, part)
-            if not isinstance(part, Parameter):
-                parts += [part] if isinstance(part, Wild) else []
                 continue
             put = putting.put(part)
             if not put:
