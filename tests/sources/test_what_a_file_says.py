@@ -138,6 +138,8 @@ def test_points_that_may_part_thousands_are_told(tmp_path, cells, told, rows):
     path.write_text("\n".join(["call;dues;zone", *lines]), encoding="utf-8")
     codes = [each.code for each in read_table(path).tally("sum of dues").notices]
     assert (Code.MAYBE_THOUSANDS in codes) is told
+    block = read_table(path, cells=f"A1:C{len(lines) + 1}").tally("sum of dues").notices
+    assert (Code.MAYBE_THOUSANDS in [each.code for each in block]) is told
     assert not read_table(path).tally("rows", strict=True).notices
     for quiet in ({"decimal": "."}, {"decimal": ","}):
         again = read_table(path, **quiet).tally("sum of dues").notices

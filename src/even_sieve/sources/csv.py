@@ -20,7 +20,7 @@ from even_sieve.sources.quotes import refuse_open_quotes
 from even_sieve.sources.sheets import block_of
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import column_from_strings
-from even_sieve.sources.thousands import told_of_thousands
+from even_sieve.sources.thousands import told_of_cells, told_of_thousands
 
 _BLOCK = 1 << 20
 _THREADS = 2
@@ -134,6 +134,8 @@ def _of_grid(
         _column(name, pa.array([row[i] for row in kept[1:]], pa.string()), options)
         for i, name in enumerate(names)
     )
+    fields = list(zip(*kept[1:], strict=True))
+    columns = told_of_cells(columns, fields, dialect, options)
     held = np.array(numbers, dtype=np.int64)
     return Table(columns, len(kept) - 1, held, None, source, (*notices, *unnamed))
 

@@ -35,17 +35,30 @@ def told_of_thousands(
         return tuple(columns)
     cut = head if len(head) < _LOOKED_AT else head[:_LOOKED_AT].rpartition(b"\n")[0]
     records = [record for _, record in islice(records_of(cut, dialect), 1, _RECORDS)]
-    return tuple(
-        _told(column, [record[place].strip() for record in records if len(record) > place])
-        for place, column in zip(places or range(len(columns)), columns, strict=True)
-    )
+    cells = [
+        [record[place] for record in records if len(record) > place]
+        for place in places or range(len(columns))
+    ]
+    return told_of_cells(columns, cells, dialect, options)
+
+
+def told_of_cells(
+    columns: Sequence[Column],
+    cells: Sequence[Sequence[str]],
+    dialect: Dialect,
+    options: SourceOptions,
+) -> tuple[Column, ...]:
+    """Return the columns, told as above by some cells of each."""
+    if dialect.delimiter != ";" or options.decimal is not None:
+        return tuple(columns)
+    return tuple(map(_told, columns, cells))
 
 
 def _told(column: Column, cells: Sequence[str]) -> Column:
     if not column.is_made:
         return column  # told when it is made
     lane = column.lanes.get(Kind.NUMBER)
-    pointed = [cell for cell in cells if "." in cell]
+    pointed = [cell.strip() for cell in cells if "." in cell]
     if not isinstance(lane, FixedLane) or lane.scale > _DECIMALS or not pointed:
         return column
     if not all(map(_GROUPED.match, pointed)):
