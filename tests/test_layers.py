@@ -26,7 +26,7 @@ RECHECK_MAY_IMPORT = {
     "even_sieve.core.criteria.ranges", "even_sieve.core.criteria.settings",
 }  # fmt: skip
 PLAIN_PYTHON = {"calendar", "collections", "collections.abc", "dataclasses", "datetime", "decimal", "fractions",
-                "functools", "re", "typing", "unicodedata"}  # fmt: skip
+                "functools", "itertools", "re", "typing", "unicodedata"}  # fmt: skip
 
 
 def test_the_recheck_imports_nothing_but_what_it_may():

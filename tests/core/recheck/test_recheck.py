@@ -105,11 +105,12 @@ def test_a_wrong_figure_is_told_with_both():
 def test_a_row_in_another_bucket_is_named():
     found = tally(Query(), TABLE, [parse_measure("sum of dues")])[0]
     again = RowByRow(TABLE).work_out(Question(found.request))
-    assert again.buckets == ["used", "used", "not_a_number", "blank", "error"]
-    wrong = np.array([list(BUCKETS).index(each) for each in again.buckets], dtype=np.uint8)
+    wrong = numbered(again.buckets)
+    shown = [list(BUCKETS)[each] for each in wrong]
+    assert shown == ["used", "used", "not_a_number", "blank", "error"]
     wrong[3] = list(BUCKETS).index("used")
     with pytest.raises(RecheckError) as caught:
-        compare(found, again, numbered(again.buckets), wrong, None, TABLE)
+        compare(found, again, wrong, None, TABLE)
     assert caught.value.row == 4
     assert "row 4: the row counts as used, but row by row as blank" in str(caught.value)
 

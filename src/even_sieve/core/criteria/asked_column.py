@@ -74,8 +74,9 @@ class AskedColumn:
         """Raise `CallError` for a bare text that seems a date, asked of a column of dates."""
         counts = self.column.counts
         dates = counts.get(Kind.DATE, 0) > counts.get(Kind.TEXT, 0)
-        seems = looks_like_date(value.text) or _period_meant(value.text)
-        if value.bare and dates and seems:
+        if not (value.bare and dates):
+            return
+        if looks_like_date(value.text) or _period_meant(value.text):
             self.refuse_unordered(value, certainly=True)
 
     def pairwise(self, name: str, comparison: str) -> Probe:

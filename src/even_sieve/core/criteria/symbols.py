@@ -15,7 +15,7 @@ INSIDE = re.compile(r"(?<!\\)(?:[<>!]?=|[<>≠≤≥])")
 
 def symbol_here(scanner: Scanner) -> bool:
     """Tell whether a comparison stands here."""
-    return any(map(scanner.here, SYMBOLS))
+    return scanner.text.startswith(SYMBOLS, scanner.at)
 
 
 def operator_here(scanner: Scanner) -> bool:

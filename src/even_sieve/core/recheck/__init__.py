@@ -6,7 +6,15 @@ Criteria built in Python have no words; their nodes are taken as they are.
 """
 
 from even_sieve.core.recheck.composite import join_again
-from even_sieve.core.recheck.row_by_row import Again, Question, RowByRow
+from even_sieve.core.recheck.row_by_row import BUCKETS, Again, Question, RowByRow
 from even_sieve.core.recheck.words import read_again, read_given_again
 
-__all__ = ["Again", "Question", "RowByRow", "join_again", "read_again", "read_given_again"]
+__all__ = [
+    "BUCKETS",
+    "Again",
+    "Question",
+    "RowByRow",
+    "join_again",
+    "read_again",
+    "read_given_again",
+]

@@ -1,10 +1,10 @@
 """The figures of a list of cells, worked out the plain way with fractions."""
 
 from collections import Counter
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Sequence
 from decimal import ROUND_HALF_EVEN, Context, Decimal
 from fractions import Fraction
+from typing import NamedTuple
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.measures.request import MeasureRequest
@@ -14,8 +14,7 @@ from even_sieve.core.recheck.plain_cells import Plain, When, identity, same
 Answer = Cell | Fraction
 
 
-@dataclass(frozen=True)
-class Used:
+class Used(NamedTuple):
     """One used cell: its row, as it is shown, as a plain value, and the weight beside it."""
 
     row: int
@@ -36,8 +35,16 @@ def _rank(value: Plain) -> object:
     return same(value) if isinstance(value, str) else value
 
 
+def _total(numbers: Iterable[Fraction]) -> Fraction:
+    """Return the sum: whole numbers over each denominator, then these few fractions."""
+    found: Counter[int] = Counter()
+    for number in numbers:
+        found[number.denominator] += number.numerator
+    return sum((Fraction(top, bottom) for bottom, top in found.items()), Fraction(0))
+
+
 def _sum(used: Sequence[Used], _: MeasureRequest) -> Answer:
-    return sum(_numbers(used), Fraction(0))
+    return _total(_numbers(used))
 
 
 def _product(used: Sequence[Used], _: MeasureRequest) -> Answer:
@@ -48,13 +55,13 @@ def _product(used: Sequence[Used], _: MeasureRequest) -> Answer:
 
 
 def _average(used: Sequence[Used], _: MeasureRequest) -> Answer:
-    return sum(_numbers(used), Fraction(0)) / len(used) if used else None
+    return _total(_numbers(used)) / len(used) if used else None
 
 
 def _weighted(used: Sequence[Used], _: MeasureRequest) -> Answer:
-    weights = sum((each.weight for each in used), Fraction(0))
+    weights = _total(each.weight for each in used)
     pairs = zip(_numbers(used), used, strict=True)
-    return sum((n * each.weight for n, each in pairs), Fraction(0)) / weights if weights else None
+    return _total(n * each.weight for n, each in pairs) / weights if weights else None
 
 
 def _variance(used: Sequence[Used], request: MeasureRequest) -> Fraction | None:
@@ -62,8 +69,8 @@ def _variance(used: Sequence[Used], request: MeasureRequest) -> Fraction | None:
     if over < 1:
         return None
     numbers = _numbers(used)
-    mean = sum(numbers, Fraction(0)) / len(numbers)
-    return sum(((number - mean) ** 2 for number in numbers), Fraction(0)) / over
+    mean = _total(numbers) / len(numbers)
+    return _total((number - mean) ** 2 for number in numbers) / over
 
 
 def _deviation(used: Sequence[Used], request: MeasureRequest) -> Answer:

@@ -59,7 +59,7 @@ def _condition(condition: Condition, columns: Columns, row: int) -> bool:
 
 
 def _equals(column: PlainColumn, row: int, operand: Operand, columns: Columns) -> bool:
-    value, operand = column.values[row], _as_taken(operand, column)
+    value, operand = column.values[row], as_taken(operand, column)
     if isinstance(operand, Window):
         return _within(column, row, operand)
     if isinstance(operand, Pattern):
@@ -71,7 +71,7 @@ def _equals(column: PlainColumn, row: int, operand: Operand, columns: Columns) -
     return _ordered(column, row, "=", operand, columns)
 
 
-def _as_taken(operand: Operand, column: PlainColumn) -> Operand:
+def as_taken(operand: Operand, column: PlainColumn) -> Operand:
     """Return the value as the column takes it: see "Matching" in docs/semantics.md.
 
     It is the same for every row, and found once.
@@ -135,7 +135,7 @@ def _days(year: int) -> int:
 
 def _within(column: PlainColumn, row: int, window: Window) -> bool:
     ends = [
-        _as_taken(end, column) if isinstance(end, Number | Text) else end
+        as_taken(end, column) if isinstance(end, Number | Text) else end
         for end in (window.low, window.high)
     ]
     kinds = {type(end) for end in ends if end is not None}
@@ -154,15 +154,17 @@ def _ordered(
     column: PlainColumn, row: int, comparison: str, operand: Operand, columns: Columns
 ) -> bool:
     """Tell whether a cell stands in an order to a value of its own kind."""
-    value, operand = column.values[row], _as_taken(operand, column)
+    value, operand = column.values[row], as_taken(operand, column)
     if isinstance(operand, OtherColumn):
         return _pair(column, columns[operand.name], row, comparison)
     if isinstance(operand, Number) and isinstance(value, Fraction):
         if column.doubles:
             near = float(operand.value)
             return _stands(comparison, value.numerator / value.denominator, near, near)
-        exact = Fraction(operand.value)
-        return _stands(comparison, value, exact, exact)
+        exact = column.taken.get(id(operand.value))
+        if exact is None:
+            exact = column.taken[id(operand.value)] = (operand.value, Fraction(operand.value))
+        return _stands(comparison, value, exact[1], exact[1])
     if isinstance(operand, Period) and isinstance(value, When):
         return _stands(comparison, value.at, operand.start, operand.end - 1)
     if isinstance(operand, Text) and isinstance(value, str):

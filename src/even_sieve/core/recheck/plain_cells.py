@@ -1,7 +1,8 @@
 """Cells as plain Python values that compare exactly: what the slow evaluator works on."""
 
 import unicodedata
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 from decimal import Decimal
 from fractions import Fraction
@@ -35,8 +36,8 @@ class PlainColumn:
     """
 
     name: str
-    cells: tuple[Cell, ...]
-    values: tuple[Plain, ...]
+    cells: Sequence[Cell]
+    values: Sequence[Plain]
     doubles: bool
     whole_days: bool
     decimal: str = "."
@@ -46,7 +47,7 @@ class PlainColumn:
     @cached_property
     def holds(self) -> set[type]:
         """The types of the plain values."""
-        return {type(value) for value in self.values}
+        return set(map(type, self.values))
 
     @cached_property
     def taken(self) -> dict[int, tuple[object, Any]]:
@@ -54,32 +55,61 @@ class PlainColumn:
         return {}
 
     @cached_property
-    def texts(self) -> set[str]:
-        """What its texts have in common with those that are equal to them."""
-        return {same(value) for value in self.values if isinstance(value, str)}
+    def texts(self) -> dict[str, list[int]]:
+        """The rows of its texts, by what these have in common with those that are equal."""
+        found: dict[str, list[int]] = {}
+        for row, value in enumerate(self.values):
+            if isinstance(value, str):
+                found.setdefault(same(value), []).append(row)
+        return found
 
 
-def plain_column(column: Column) -> PlainColumn:
-    """Return the column in plain values."""
-    doubles = any(isinstance(lane, FloatLane) for lane in column.lanes.values())
-    cells = tuple(column.cells())
-    dates = [cell for cell in cells if isinstance(cell, date)]
-    whole_days = not any(isinstance(cell, datetime) for cell in dates)
+@dataclass(frozen=True)
+class SpreadColumn:
+    """A column whose different cells stand once, in `apart`; `codes` has the place of each row."""
+
+    apart: PlainColumn
+    codes: Sequence[int]
+
+    @cached_property
+    def whole(self) -> PlainColumn:
+        """The column row by row."""
+        cells = [self.apart.cells[code] for code in self.codes]
+        values = [self.apart.values[code] for code in self.codes]
+        return replace(self.apart, cells=cells, values=values)
+
+    @cached_property
+    def rows(self) -> list[list[int]]:
+        """The rows of each different cell, in order."""
+        found: list[list[int]] = [[] for _ in self.apart.cells]
+        for row, code in enumerate(self.codes):
+            found[code].append(row)
+        return found
+
+
+def plain_column(column: Column) -> SpreadColumn:
+    """Return the column in plain values, each different cell once."""
+    places: dict[tuple[type, Cell], int] = {}
+    codes = [places.setdefault((type(cell), cell), len(places)) for cell in column.cells()]
+    cells = [cell for _, cell in places]
     said = column.conventions
-    return PlainColumn(
+    apart = PlainColumn(
         column.name,
         cells,
-        tuple(plain(cell) for cell in cells),
-        doubles,
-        whole_days,
+        [plain(cell) for cell in cells],
+        any(isinstance(lane, FloatLane) for lane in column.lanes.values()),
+        not any(isinstance(cell, datetime) for cell in cells),
         said.decimal,
         str(said.date_order or ""),
         said.written,
     )
+    return SpreadColumn(apart, codes)
 
 
 def plain(cell: Cell) -> Plain:
     """Return a cell as a value that compares exactly. A double counts as the decimal it shows."""
+    if isinstance(cell, float):
+        return Fraction(Decimal(repr(cell)))
     if isinstance(cell, bool | str | CellError) or cell is None:
         return cell
     if isinstance(cell, datetime):
@@ -88,8 +118,6 @@ def plain(cell: Cell) -> Plain:
         return When(
             (datetime(cell.year, cell.month, cell.day) - _EPOCH) // timedelta(microseconds=1)
         )
-    if isinstance(cell, float):
-        return Fraction(Decimal(repr(cell)))
     return Fraction(cell)
 
 

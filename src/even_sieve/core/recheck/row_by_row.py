@@ -3,17 +3,21 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from itertools import compress
 
 from even_sieve.core.cells import CellError
-from even_sieve.core.criteria.conditions import Compared, OneOf
-from even_sieve.core.criteria.nodes import EVERYTHING, Criteria, conditions
-from even_sieve.core.criteria.operands import OtherColumn
+from even_sieve.core.criteria.nodes import EVERYTHING, And, Criteria
 from even_sieve.core.measures.request import Keep, MeasureRequest
 from even_sieve.core.recheck.figures import FIGURES, LEADING, NUMERIC, ORDERED, Answer, Used
+from even_sieve.core.recheck.held_rows import HeldRows, names_in
 from even_sieve.core.recheck.matching import holds
-from even_sieve.core.recheck.plain_cells import Plain, PlainColumn, plain_column
+from even_sieve.core.recheck.plain_cells import Plain, PlainColumn, SpreadColumn, plain_column
 from even_sieve.core.table import Mark, Table
 
+#: Where a row can go, in the order of an account.
+BUCKETS = ("subtotal", "hidden", "filtered", "unmatched", "blank", "error", "not_a_number", "used")
+_UNMATCHED, _USED = BUCKETS.index("unmatched"), BUCKETS.index("used")
+_IS_USED = bytes(number == _USED for number in range(256))
 #: The marks in the order in which they put a row out, and what takes it back in.
 _MARKS = (
     (Mark.SUBTOTAL, "subtotal", Keep.SUBTOTALS),
@@ -41,12 +45,12 @@ class Question:
 class Again:
     """What came of it: the figure before rounding, and where each row went.
 
-    `buckets` are those of every row as if it stood in the line, `rows` (from 0, ascending)
-    those that do; the others are unmatched.
+    `buckets` are those of every row as if it stood in the line, positions among `BUCKETS`;
+    `rows` (from 0, ascending) those that do; the others are unmatched.
     """
 
     answer: Answer
-    buckets: Sequence[str]
+    buckets: bytes
     rows: Sequence[int]
 
 
@@ -59,71 +63,83 @@ class RowByRow:
 
     def __init__(self, table: Table) -> None:
         self.table = table
-        self._plain: dict[str, PlainColumn] = {}
-        self._held: dict[Criteria, list[bool]] = {}
-        self._buckets: dict[tuple[MeasureRequest, Criteria, Criteria], list[str]] = {}
+        self._columns: dict[str, SpreadColumn] = {}
+        self._held = HeldRows(table.length, self._column)
+        self._last: dict[tuple[MeasureRequest, Criteria, Criteria], bytes] = {}
+        self._cells: dict[tuple[object, ...], bytes] = {}
         self._alike: dict[tuple[str, ...], dict[tuple[object, ...], list[int]]] = {}
 
     def work_out(self, question: Question) -> Again:
         """Return the figure, the buckets, and the rows of the line."""
         buckets, rows = self._buckets_of(question), self._rows_of(question)
-        measured, weights = self._measured(question.request)
-        used = [
-            _used(question.request, measured, weights, row)
-            for row in rows
-            if buckets[row] == "used"
-        ]
         kind = question.request.kind
         if kind in ("blanks", "errors"):
-            counted = kind.removesuffix("s")
+            counted = BUCKETS.index(kind.removesuffix("s"))
             return Again(sum(buckets[row] == counted for row in rows), buckets, rows)
+        measured, weights = self._measured(question.request)
+        if isinstance(rows, range):
+            used_rows = list(compress(rows, buckets.translate(_IS_USED)))
+        else:
+            used_rows = [row for row in rows if buckets[row] == _USED]
+        used = _used(question.request, measured, weights, used_rows)
         return Again(self._answer(question, used, measured, weights), buckets, rows)
 
-    def _column(self, name: str) -> PlainColumn:
-        if name not in self._plain:
-            self._plain[name] = plain_column(self.table.column(name))
-        return self._plain[name]
+    def _column(self, name: str) -> SpreadColumn:
+        if name not in self._columns:
+            self._columns[name] = plain_column(self.table.column(name))
+        return self._columns[name]
 
-    def _measured(self, request: MeasureRequest) -> tuple[PlainColumn | None, PlainColumn | None]:
+    def _measured(self, request: MeasureRequest) -> tuple[SpreadColumn | None, SpreadColumn | None]:
         names = request.column, request.weight
         first, second = (None if name is None else self._column(name) for name in names)
         return first, second
 
-    def _holding(self, criteria: Criteria) -> list[bool]:
-        """Return for which rows criteria hold."""
-        if criteria not in self._held:
-            columns = {name: self._column(name) for name in _names(criteria)}
-            rows = range(self.table.length)
-            self._held[criteria] = [holds(criteria, columns, row) for row in rows]
-        return self._held[criteria]
+    def _buckets_of(self, question: Question) -> bytes:
+        """Return the bucket of every row as if it stood in the line; those last asked are kept."""
+        key = question.request, question.shared, question.own
+        if key not in self._last:
+            by_mark, by_cell = self._by_mark(question.request), self._by_cell(question.request)
+            found = bytearray(by_mark)
+            both = question.shared if question.own == EVERYTHING else question.own
+            if EVERYTHING not in (question.shared, question.own):
+                both = And((question.shared, question.own))
+            for row in self._held.rows(both):
+                if by_mark[row] == _UNMATCHED:
+                    found[row] = by_cell[row]
+            self._last = {key: bytes(found)}
+        return self._last[key]
 
-    def _buckets_of(self, question: Question) -> list[str]:
-        """Return the bucket of every row as if it stood in the line."""
-        request, shared, own = question.request, question.shared, question.own
-        if (request, shared, own) not in self._buckets:
-            in_shared, in_own = self._holding(shared), self._holding(own)
+    def _by_mark(self, request: MeasureRequest) -> bytes:
+        """Return the bucket of every row that a mark leaves out; unmatched for the others."""
+        marks = self.table.marks
+        if marks is None:
+            return bytes([_UNMATCHED]) * self.table.length
+        by_bits = bytes(_marked_out(bits, request) for bits in range(256))
+        return bytes(by_bits[bits] for bits in marks.tolist())
+
+    def _by_cell(self, request: MeasureRequest) -> bytes:
+        """Return the bucket of every row by its cells alone."""
+        key = (request.kind, request.keep, request.column, request.weight)
+        if key not in self._cells:
             measured, weights = self._measured(request)
-            marks = self.table.marks
-            found = []
-            for row in range(self.table.length):
-                bucket = "" if marks is None else _marked_out(int(marks[row]), request)
-                if not bucket and not (in_shared[row] and in_own[row]):
-                    bucket = "unmatched"
-                found.append(bucket or _by_cell(request, measured, weights, row))
-            self._buckets[request, shared, own] = found
-        return self._buckets[request, shared, own]
+            found = bytes([_USED]) * self.table.length
+            for column in (weights, measured):
+                if column is not None:
+                    own = _of_cells(request, column)
+                    found = bytes(map(_first_unused, own, found)) if weights is not None else own
+            self._cells[key] = found
+        return self._cells[key]
 
     def _rows_of(self, question: Question) -> Sequence[int]:
         """Return the rows of the line: each different combination of cells is asked once."""
-        names = tuple(dict.fromkeys([*_names(question.place), *(n for n, _ in question.errors)]))
+        names = tuple(dict.fromkeys([*names_in(question.place), *(n for n, _ in question.errors)]))
         if not names:
             return range(self.table.length)
-        columns = {name: self._column(name) for name in names}
+        columns = {name: self._column(name).whole for name in names}
         if names not in self._alike:
             alike: dict[tuple[object, ...], list[int]] = {}
-            values = zip(*(column.values for column in columns.values()), strict=True)
-            for row, key in enumerate(values):
-                alike.setdefault((*key, *map(type, key)), []).append(row)  # 1 is not yes
+            for row, key in enumerate(zip(*(self._column(n).codes for n in names), strict=True)):
+                alike.setdefault(key, []).append(row)
             self._alike[names] = alike
         found = [
             rows
@@ -137,8 +153,8 @@ class RowByRow:
         self,
         question: Question,
         used: list[Used],
-        measured: PlainColumn | None,
-        weights: PlainColumn | None,
+        measured: SpreadColumn | None,
+        weights: SpreadColumn | None,
     ) -> Answer:
         request = question.request
         kept = _kept_error(request, used, measured, weights)
@@ -158,35 +174,29 @@ class RowByRow:
         return part / total.answer if total.answer else None
 
 
-def _names(criteria: Criteria) -> list[str]:
-    """Return the names of all columns that criteria ask."""
-    names = []
-    for condition in conditions(criteria):
-        names.append(condition.column)
-        test = condition.test
-        values = test.values if isinstance(test, OneOf) else ()
-        values = (test.value,) if isinstance(test, Compared) else values
-        names += [value.name for value in values if isinstance(value, OtherColumn)]
-    return names
-
-
-def _marked_out(marks: int, request: MeasureRequest) -> str:
-    """Return the bucket of a row that a mark leaves out, else an empty text."""
+def _marked_out(marks: int, request: MeasureRequest) -> int:
+    """Return the bucket of a row that a mark leaves out, else unmatched."""
     for mark, bucket, keep in _MARKS:
         if marks & mark and keep not in request.keep:
-            return bucket
-    return ""
+            return BUCKETS.index(bucket)
+    return _UNMATCHED
 
 
-def _by_cell(
-    request: MeasureRequest, measured: PlainColumn | None, weights: PlainColumn | None, row: int
-) -> str:
-    if measured is None:
-        return "used"
-    bucket = _of_value(request, measured, measured.values[row])
-    if bucket == "used" and weights is not None:
-        return _of_value(request, weights, weights.values[row])
-    return bucket
+def _first_unused(bucket: int, other: int) -> int:
+    """Return the bucket of a cell with another one beside it, which counts if it is used."""
+    return other if bucket == _USED else bucket
+
+
+def _of_cells(request: MeasureRequest, column: SpreadColumn) -> bytes:
+    """Return the bucket of a column's matched rows: cells of one type go one way."""
+    values = column.apart.values
+    by_type = dict(zip(map(type, values), values, strict=True))
+    buckets = {
+        kind: BUCKETS.index(_of_value(request, column.apart, value))
+        for kind, value in by_type.items()
+    }
+    of_code = [buckets[kind] for kind in map(type, values)]
+    return bytes(map(of_code.__getitem__, column.codes))
 
 
 def _of_value(request: MeasureRequest, column: PlainColumn, value: Plain) -> str:
@@ -216,26 +226,32 @@ def _wanted(kind: str, column: PlainColumn) -> tuple[type, ...]:
 
 
 def _used(
-    request: MeasureRequest, measured: PlainColumn | None, weights: PlainColumn | None, row: int
-) -> Used:
+    request: MeasureRequest,
+    measured: SpreadColumn | None,
+    weights: SpreadColumn | None,
+    rows: Sequence[int],
+) -> list[Used]:
+    """Return the used cells of these rows."""
     if measured is None:
-        return Used(row, None, None)
-    value, cell = measured.values[row], measured.cells[row]
-    if (
-        value is None
-        and Fraction in _wanted(request.kind, measured)
-        and request.kind in (NUMERIC | ORDERED)
-    ):
-        value, cell = Fraction(0), 0
-    weight = Fraction(1) if weights is None else weights.values[row]
-    return Used(row, cell, value, weight if isinstance(weight, Fraction) else Fraction(0))
+        return [Used(row, None, None) for row in rows]
+    column, codes = measured.apart, [measured.codes[row] for row in rows]
+    cells, values = column.cells, column.values
+    zero = request.kind in (NUMERIC | ORDERED) and Fraction in _wanted(request.kind, column)
+    if zero and Keep.BLANKS in request.keep:
+        cells = [0 if cell is None else cell for cell in cells]
+        values = [Fraction(0) if value is None else value for value in values]
+    if weights is None:
+        return [Used(r, cells[c], values[c]) for r, c in zip(rows, codes, strict=True)]
+    beside = weights.whole.values
+    weighed = (w if isinstance(w, Fraction) else Fraction(0) for w in (beside[r] for r in rows))
+    return [Used(r, cells[c], values[c], w) for r, c, w in zip(rows, codes, weighed, strict=True)]
 
 
 def _kept_error(
     request: MeasureRequest,
     used: list[Used],
-    measured: PlainColumn | None,
-    weights: PlainColumn | None,
+    measured: SpreadColumn | None,
+    weights: SpreadColumn | None,
 ) -> CellError | None:
     """Return the first kept error; it takes the place of every figure but a count."""
     if measured is None or request.kind in ("filled", "numbers"):
@@ -243,7 +259,7 @@ def _kept_error(
     for each in used:
         if isinstance(each.value, CellError):
             return each.value
-        beside = None if weights is None else weights.values[each.row]
+        beside = None if weights is None else weights.whole.values[each.row]
         if isinstance(beside, CellError):
             return beside
     return None

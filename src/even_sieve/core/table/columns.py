@@ -14,6 +14,7 @@ from even_sieve.core.notices import Notice
 from even_sieve.core.table.lanes import Array, FixedLane, Lane, Rows, TextLane, narrowest
 
 #: Numbers with more decimals were worked out, not written down: nobody wants zeros after them.
+_BLOCK = 1 << 14
 _MOST_SHOWN = 9
 
 
@@ -115,7 +116,19 @@ class Column:
 
     def cells(self, rows: Iterable[int] | None = None) -> Iterator[Cell]:
         """Yield the cells, or those of the given rows, counted from 0."""
-        return (self.cell(row) for row in (range(self.length) if rows is None else rows))
+        return self._every_cell() if rows is None else map(self.cell, rows)
+
+    def _every_cell(self) -> Iterator[Cell]:
+        for start in range(0, self.length, _BLOCK):
+            block = slice(start, start + _BLOCK)
+            stored = {kind: lane.values[block].tolist() for kind, lane in self.lanes.items()}
+            shown = {int(kind): lane.to_cell for kind, lane in self.lanes.items()}
+            if self.states is None:
+                kind, count = self.only_kind, min(_BLOCK, self.length - start)
+                yield from map(shown[kind], stored[kind]) if shown else [None] * count
+                continue
+            for at, held in enumerate(self.states[block].tolist()):
+                yield shown[held](stored[held][at]) if held in shown else None
 
     def take(self, rows: Rows) -> "Column":
         """Return the column of these rows alone."""

@@ -71,10 +71,11 @@ class FixedLane:
         if abs(stored) >= MOST_EXACT:
             while scale and not stored % 10:
                 stored, scale = stored // 10, scale - 1
-        value, written = float(stored / 10**scale), decimal_of(stored, scale)
-        if abs(stored) < MOST_EXACT or Decimal(repr(value)) == written:
+        value = float(stored / 10**scale)
+        if abs(stored) < MOST_EXACT:
             return value
-        return written
+        written = decimal_of(stored, scale)
+        return value if Decimal(repr(value)) == written else written
 
 
 @dataclass(frozen=True, eq=False)

@@ -66,9 +66,9 @@ def _without_labels(columns: "Sequence[_Numbers]", length: int) -> tuple[Suspect
     for row in search.any_rows(length):
         suspect = search.look(row, None)
         if isinstance(suspect, Suspect):
-            chance = float(length)
+            chance, agreeing = float(length), frozenset(suspect.columns)
             for column in columns:
-                if column.name in suspect.columns:
+                if column.name in agreeing:
                     chance /= max(abs(column.value(row)) / units[column.name], 1.0)
             found.append(replace(suspect, sure=chance < _CHANCE))
     return tuple(found)

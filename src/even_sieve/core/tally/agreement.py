@@ -9,6 +9,7 @@ import numpy as np
 from even_sieve.core.answer import Answer
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.errors import RecheckError
+from even_sieve.core.recheck import BUCKETS as AGAIN
 from even_sieve.core.recheck import Again, join_again
 from even_sieve.core.table import Table
 from even_sieve.core.table.lanes import Array
@@ -56,22 +57,23 @@ class Rechecks(Answer):
         return self.items[position]
 
 
-def numbered(buckets: Sequence[str]) -> Array:
-    """Return buckets as their positions among `BUCKETS`, uint8, shape (rows,)."""
-    place = {name: number for number, name in enumerate(NAMES)}
-    return np.fromiter((place[each] for each in buckets), dtype=np.uint8, count=len(buckets))
+def numbered(buckets: bytes) -> Array:
+    """Return the buckets of a recheck as positions among `BUCKETS`, uint8, shape (rows,)."""
+    places = np.array([NAMES.index(name) for name in AGAIN], dtype=np.uint8)
+    found: Array = places[np.frombuffer(buckets, dtype=np.uint8)]
+    return found
 
 
 def compare(
-    tally: Tally, again: Again, slow: Array, buckets: Array, place: Array | None, table: Table
+    tally: Tally, again: Again, buckets: Array, place: Array | None, table: Table
 ) -> Recheck:
     """Return the recheck of a figure and its account.
 
-    `slow` and `buckets` are those of every row as if it stood in the figure's line, row by
-    row and the fast way, `place` (bool) says which rows do; None for all. Raises
-    `RecheckError` where the two ways part: at a row, in the account, in the figure.
+    `buckets` are those of every row as if it stood in the figure's line, `place` (bool) says
+    which rows do; None for all. Raises `RecheckError` where the two ways part: at a row, in
+    the account, in the figure.
     """
-    name = tally.full_name
+    name, slow = tally.full_name, numbered(again.buckets)
     unmatched = NAMES.index("unmatched")
     if place is not None:
         in_line = np.zeros(len(slow), dtype=bool)

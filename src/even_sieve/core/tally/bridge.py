@@ -8,6 +8,7 @@ from even_sieve.core.answer import Answer
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.criteria import EVERYTHING, Criteria, all_of, write_criteria
 from even_sieve.core.criteria.nodes import And, Or
+from even_sieve.core.criteria.probes import Probe, all_probes
 from even_sieve.core.errors import AccountError, CallError
 from even_sieve.core.measures import Keep, MeasureRequest
 from even_sieve.core.notices import Notice
@@ -170,6 +171,9 @@ def _selections(plan: Plan, request: MeasureRequest) -> Iterator[Selection]:
         if keep not in kept:
             skipped |= mark
             yield Selection(everything, skipped)
-    parts = _conditions(plan, request)
-    for count in range(1, len(parts) + 1):
-        yield Selection(plan.binder.probe(all_of(parts[:count])), skipped)
+    left: Probe | None = None
+    for part in _conditions(plan, request):
+        probe = plan.binder.probe(part)
+        left = probe if left is None else all_probes((left, probe))
+        plan.binder.shared.add(id(left))
+        yield Selection(left, skipped)

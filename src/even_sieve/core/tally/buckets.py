@@ -16,6 +16,8 @@ from even_sieve.core.tally.plan import Plan
 from even_sieve.core.tally.selection import skipped_marks
 
 NAMES = tuple(BUCKETS)
+#: So many bytes of buckets are kept.
+_MOST_KEPT = 1 << 26
 _CELL_BUCKETS = {
     Bucket.BLANK: "blank",
     Bucket.ERROR: "error",
@@ -38,6 +40,8 @@ class RowBuckets:
         They are positions among `BUCKETS`, uint8, shape (rows,).
         """
         if request not in self._of:
+            if len(self._of) * self.plan.table.length > _MOST_KEPT:
+                self._of.clear()
             job = self.plan.job(request)
             buckets = self._by_cell(request)
             matched = Block(0, self.plan.table.length).own_mask(job.selection.probe)

@@ -10,13 +10,11 @@ from even_sieve.core.errors import CallError, RecheckError, listed
 from even_sieve.core.query import Query
 from even_sieve.core.recheck import Question, RowByRow, read_given_again
 from even_sieve.core.table import Table
-from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.agreement import (
     Recheck,
     Rechecks,
     compare,
     compare_composite,
-    numbered,
 )
 from even_sieve.core.tally.answers import Breakdown, Tallies, Tally
 from even_sieve.core.tally.bridge import Bridge
@@ -40,7 +38,6 @@ class Defence:
         self.plan = Plan.of(query, table)
         self._plans: list[tuple[Query, Plan, RowBuckets]] = []
         self._again = RowByRow(self.plan.table)
-        self._slow: dict[int, Array] = {}
 
     def rows(self, tally: Tally, bucket: str = "used") -> tuple[int, ...]:
         """Return the source's numbers of the rows in a bucket of the figure's account.
@@ -76,12 +73,9 @@ class Defence:
             return compare_composite(tally, [self.recheck(part) for part in tally.parts])
         plan, buckets = self._planned(tally)
         again = self._again.work_out(_question(plan, tally))
-        key = id(again.buckets)  # kept by the recheck for all lines that share them
-        if key not in self._slow:
-            self._slow[key] = numbered(again.buckets)
         fast = buckets.everywhere(tally.request)
         place = buckets.in_place(tally.place) if tally.place else None
-        return compare(tally, again, self._slow[key], fast, place, plan.table)
+        return compare(tally, again, fast, place, plan.table)
 
     def _planned(self, tally: Tally) -> tuple[Plan, RowBuckets]:
         """Return the plan of the query that the figure answers."""

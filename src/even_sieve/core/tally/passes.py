@@ -31,6 +31,8 @@ from even_sieve.core.tally.selection import Selection, select
 
 BLOCK = 1 << 18
 PIECE = 1 << 16
+#: So many bytes of masks a thread may hold on a block; with more of them, blocks are shorter.
+_MOST_MASKS = 1 << 27
 #: With fewer rows a group in a piece, going through the groups takes as long as the rows.
 _ROWS_A_GROUP = 16
 
@@ -231,7 +233,7 @@ def _one_pass(
 ) -> list[_Gatherer]:
     def run(piece: tuple[int, int]) -> list[_Gatherer]:
         gatherers = [each.gatherer() for each in work]
-        for block in blocks(*piece, BLOCK, shared):
+        for block in blocks(*piece, size, shared):
             masks = {key: select(table, each, block) for key, each in selections.items()}
             for gatherer in gatherers:
                 gatherer.add(block, masks)
@@ -240,6 +242,7 @@ def _one_pass(
         return gatherers
 
     _keep_memory()
+    size = min(BLOCK, _MOST_MASKS // (len(selections) + len(shared) + 1) + 1)
     pieces = _pieces(table.length, threads or cpu_count())
     if len(pieces) == 1:
         return run(pieces[0])

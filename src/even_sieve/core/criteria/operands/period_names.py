@@ -47,7 +47,7 @@ def periods_meant(text: str) -> list[str]:
     ('last 30 months', [])
     """
     folded = fold(text)
-    return [each for each in closest(folded, _EXAMPLES) if each[:1] == folded[:1]]
+    return list(closest(folded, [each for each in _EXAMPLES if each[:1] == folded[:1]]))
 
 
 def read_period(text: str) -> Period | NamedPeriod | None:
