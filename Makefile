@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV ?= .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test lint types fuzz bench screenshots clean
+.PHONY: demo test lint types fuzz fuzz-guided bench screenshots clean
 
 demo: $(VENV)/ready
 	@$(BIN)/even-sieve demo --to harbour-demo
@@ -18,6 +18,10 @@ test: $(VENV)/ready
 # SECONDS and SEED are yours to choose.
 fuzz: $(VENV)/ready
 	$(BIN)/python fuzz/run.py $(or $(SECONDS),600) $(SEED)
+
+# Coverage-guided; needs `.venv/bin/pip install atheris`.
+fuzz-guided: $(VENV)/ready
+	$(BIN)/python fuzz/guided.py $(or $(SECONDS),600)
 
 bench: $(VENV)/ready
 	$(BIN)/python bench/ten_million.py

@@ -20,7 +20,7 @@ _NUMBERS = [b"0", b"1", b"-1", b"999999999", b"4294967296", b"1e999", b"NaN", b"
 _FILES: dict[str, bytes] = {}
 
 
-def _files():
+def sound():
     """Return small sound files of every format by name, made once."""
     if not _FILES:
         folder = Path(tempfile.mkdtemp())
@@ -58,8 +58,8 @@ def _add_up(table, column):
 
 def damaged(chance):
     """Return the name and the bytes of a damaged file."""
-    name = chance.choice(sorted(_files()))
-    content = _files()[name]
+    name = chance.choice(sorted(sound()))
+    content = sound()[name]
     if name.endswith(("xlsx", "ods")) and chance.random() < 0.8:
         return name, _repacked(chance, content)
     return name, _changed(chance, content)

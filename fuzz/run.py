@@ -1,7 +1,8 @@
 """Try the product at random, as long as one likes: `python fuzz/run.py [SECONDS] [SEED]`.
 
-Three kinds of tries: questions whose figures an oracle knows (`figures`), damaged files
-(`damage`), words for the small grammars (`words`). Each runs in processes of bounded memory; what
+Kinds of tries: questions whose figures an oracle knows (`figures`), damaged files (`damage`),
+sound but odd ones of every format (`made`), words for the small grammars, loose (`words`) and in
+sentences (`asked`), whole command lines (`calls`). Each runs in processes of bounded memory; what
 goes wrong is named by its seed, which makes it again, and kept in tests/found.
 """
 
@@ -18,12 +19,13 @@ from concurrent.futures import ProcessPoolExecutor
 from itertools import chain, count
 from pathlib import Path
 
-KINDS = ("figures", "damage", "words")
+#: The kinds, and how many of each are tried in a round.
+KINDS = {"figures": 10, "damage": 80, "words": 1600, "made": 16, "asked": 32, "calls": 8}
 _FOUND = Path(__file__).parent.parent / "tests" / "found"
 _MEMORY = 2 << 30
 _LONGEST = 5.0
 _GIVEN_UP = 20
-_BATCH = 50
+_BATCHES = 4
 
 
 def attempt(kind, seed):
@@ -41,6 +43,11 @@ def attempt(kind, seed):
         signal.alarm(0)
         faulthandler.cancel_dump_traceback_later()
     return fault, time.perf_counter() - begun
+
+
+def tries_in(kind):
+    """Return how many inputs one seed of a kind stands for."""
+    return getattr(importlib.import_module(kind).check, "tries", 1)
 
 
 class _Endless(BaseException):
@@ -69,14 +76,16 @@ def main(seconds=60.0, seed=None):
     ends = time.monotonic() + seconds
 
     context = multiprocessing.get_context("spawn")
-    with ProcessPoolExecutor(2, context, max_tasks_per_child=40) as pool:
+    with ProcessPoolExecutor(2, context, max_tasks_per_child=200) as pool:
         for number in count():
             if time.monotonic() >= ends:
                 break
-            names = [f"{seed}-{number}-{i}" for i in range(_BATCH)]
-            tasks = [(kind, names[at::2]) for kind in KINDS for at in range(2)]
+            tasks = []
+            for kind, most in KINDS.items():
+                names = [f"{seed}-{number}-{i}" for i in range(most)]
+                tasks += [(kind, names[at::_BATCHES]) for at in range(_BATCHES)]
             for kind, own, fault, took in chain.from_iterable(pool.map(_batch, tasks)):
-                tries[kind] += 1
+                tries[kind] += tries_in(kind)
                 slowest = max(slowest, took)
                 wrong = fault or (f"took {took:.1f} s" if took > _LONGEST else "")
                 if wrong:

@@ -16,7 +16,10 @@ from even_sieve.sources.source_options import SourceOptions
 FOUND = sorted((Path(__file__).parent / "found").glob("*.json"))
 
 
-@pytest.mark.parametrize(("kind", "tries"), [("figures", 40), ("damage", 60), ("words", 400)])
+@pytest.mark.parametrize(
+    ("kind", "tries"),
+    [("figures", 40), ("damage", 60), ("words", 400), ("made", 15), ("asked", 15), ("calls", 4)],
+)
 def test_random_tries_go_right(kind, tries):
     base = random.random()
     faults = [(seed, run.attempt(kind, seed)[0]) for seed in (f"{base}-{i}" for i in range(tries))]

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 import oracle
 import strategies as make
+from even_sieve import table_from
 from even_sieve.core.cells import CellError
 from even_sieve.core.criteria import parse_criteria
 from even_sieve.core.errors import CallError, NotOneValue, RecheckError, UnsuitableColumn
@@ -159,3 +160,14 @@ def test_one_and_yes_are_two_keys_in_the_recheck_too():
     query = Query()
     found = break_down(query, table, ["sum of dues"], Layout(("paid",)))
     assert [Defence(query, table).recheck(each).again for each in found.tallies] == [16, 9, 7, 32]
+
+
+def test_what_a_question_marks_and_derives_is_known_to_all_that_backs_its_figures():
+    calls = table_from({"zone": ["A", "B", "A"], "dues": [1, 2, 4]})
+    asked = {"hidden": "zone = A", "derive": "double = dues * 2", "subtotal": [2]}
+    _, found = calls.tally("rows", "sum of double", keep="subtotals", **asked)
+    assert (found.value, calls.rows(found), calls.rows(found, "hidden")) == (4, (2,), (1, 3))
+    assert calls.recheck(found)[0].again == 4
+    assert "hidden by a person (rows 1, 3)" in str(calls.explain(found))
+    lines = calls.tally("sum of double", by="zone", **asked)
+    assert len(calls.recheck(lines)) == len(list(lines.tallies))

@@ -143,9 +143,25 @@ class Query:
         """Return the query with more criteria, all of which must hold."""
         return replace(self, where=(*self.where, *_several(where)))
 
+    @property
+    def making(self) -> tuple[Any, ...]:
+        """What makes a table ready: columns looked up and derived, marks; empty for nothing."""
+        made = self.look_ups, self.derived, self.marks, self.marked_by
+        return (*made, self.parameters, self.as_of, self.fiscal_start) if any(made) else ()
+
+    def made_as(self, other: "Query") -> "Query":
+        """Return the query with what makes the table ready for another one."""
+        return replace(
+            self,
+            look_ups=other.look_ups,
+            derived=other.derived,
+            marks=other.marks,
+            marked_by=other.marked_by,
+        )
+
     def of_made_table(self) -> "Query":
         """Return the same query for a table that is made ready already."""
-        return replace(self, look_ups=(), derived=(), marks=(), marked_by=None)
+        return self.made_as(Query())
 
     def made_table(self, table: Table) -> Table:
         """Return the table with columns looked up and derived, and with its marks.

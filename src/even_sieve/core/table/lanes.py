@@ -128,7 +128,7 @@ class FloatLane:
 
     def to_cell(self, stored: float) -> float | Decimal:
         """Return the number that the lane stores as `stored`."""
-        return self._written.get(float(stored), float(stored))
+        return self._written.get(float(stored), float(stored) + 0.0)  # -0.0 is 0.0
 
 
 @dataclass(frozen=True, eq=False)

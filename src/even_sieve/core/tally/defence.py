@@ -32,12 +32,15 @@ Defended = Tally | Tallies | Breakdown | LineSet | Bridge
 
 
 class Defence:
-    """Works out what backs the figures of one table; what they share is worked out once."""
+    """Works out what backs the figures of one table; what they share is worked out once.
+
+    The table is made ready as the query of each figure says or, where that says nothing, as
+    the given query does.
+    """
 
     def __init__(self, query: Query, table: Table) -> None:
-        self.plan = Plan.of(query, table)
-        self._plans: list[tuple[Query, Plan, RowBuckets]] = []
-        self._again = RowByRow(self.plan.table)
+        self.query, self.table = query, table
+        self._made: list[_Made] = []
 
     def rows(self, tally: Tally, bucket: str = "used") -> tuple[int, ...]:
         """Return the source's numbers of the rows in a bucket of the figure's account.
@@ -72,19 +75,38 @@ class Defence:
         if tally.parts:
             return compare_composite(tally, [self.recheck(part) for part in tally.parts])
         plan, buckets = self._planned(tally)
-        again = self._again.work_out(_question(plan, tally))
+        again = self._made_for(tally).again.work_out(_question(plan, tally))
         fast = buckets.everywhere(tally.request)
         place = buckets.in_place(tally.place) if tally.place else None
         return compare(tally, again, fast, place, plan.table)
 
     def _planned(self, tally: Tally) -> tuple[Plan, RowBuckets]:
         """Return the plan of the query that the figure answers."""
-        for query, plan, buckets in self._plans:
-            if query is tally.query or query == tally.query:
+        made, asked = self._made_for(tally), tally.query.of_made_table()
+        for query, plan, buckets in made.plans:
+            if query == asked:
                 return plan, buckets
-        plan = Plan.of(tally.query, self.plan.table)
-        self._plans.append((tally.query, plan, RowBuckets(plan)))
-        return self._plans[-1][1:]
+        plan = Plan.of(asked, made.table)
+        made.plans.append((asked, plan, RowBuckets(plan)))
+        return made.plans[-1][1:]
+
+    def _made_for(self, tally: Tally) -> "_Made":
+        """Return the table that the figure is one of."""
+        query = tally.query if tally.query.making else tally.query.made_as(self.query)
+        for made in self._made:
+            if list(map(id, made.making)) == list(map(id, query.making)):
+                return made
+        self._made.append(_Made(query.making, query.made_table(self.table)))
+        return self._made[-1]
+
+
+class _Made:
+    """A table made ready, the plans of the queries on it, and its second way."""
+
+    def __init__(self, making: tuple[object, ...], table: Table) -> None:
+        self.making, self.table = making, table
+        self.plans: list[tuple[Query, Plan, RowBuckets]] = []
+        self.again = RowByRow(table)
 
 
 def _question(plan: Plan, tally: Tally) -> Question:

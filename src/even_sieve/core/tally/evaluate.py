@@ -103,7 +103,7 @@ def with_context(
     """Return the tallies with their shared criteria, and the as-of date if they hang on it."""
     dated = plan.shared.hangs_on_date or any(plan.own(each).hangs_on_date for each in requests)
     as_of = plan.query.as_of.isoformat() if dated else None
-    return Tallies(found, notices, write_criteria(plan.shared.criteria), as_of, plan.query)
+    return Tallies(found, notices, write_criteria(plan.shared.criteria), as_of, plan.asked)
 
 
 def tallies_of(
@@ -149,7 +149,7 @@ def _tally(
         figure.exact,
         _decimals(job.measure),
         place,
-        plan.query,
+        plan.asked,
     )
 
 

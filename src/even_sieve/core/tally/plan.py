@@ -34,13 +34,19 @@ _MOST_TOLD = 50
 class Plan:
     """A query on a table: criteria bound once, and what is known of each part.
 
-    `table` is the one that the query makes ready, `query` what is asked of that one.
+    `table` is the one that the query makes ready, `query` what is asked of that one, `asked`
+    the whole query, of the table as it was.
     """
 
     def __init__(
-        self, query: Query, table: Table, where: RangeCriteria, binder: Binder | None = None
+        self,
+        asked: Query,
+        table: Table,
+        where: RangeCriteria,
+        binder: Binder | None = None,
     ) -> None:
-        self.query, self.table, self.where = query, table, where
+        self.asked, self.table, self.where = asked, table, where
+        self.query = query = asked.of_made_table()
         self.binder = binder or Binder(table)
         self.shared = prepare(where.criteria, query.settings)
         self.columns: dict[str, Column] = {}
@@ -53,13 +59,13 @@ class Plan:
     def of(cls, query: Query, table: Table) -> "Plan":
         """Return the plan of a query on a table, which is made ready as the query says."""
         made = query.made_table(table)
-        return cls(query.of_made_table(), made, query.criteria(made))
+        return cls(query, made, query.criteria(made))
 
     def narrowed(self, more: Where) -> "Plan":
         """Return the plan for those of the rows for which more criteria hold."""
         criteria = read_where(more, self.table.names).criteria
         where = replace(self.where, criteria=all_of((self.where.criteria, criteria)))
-        return Plan(self.query.narrowed_by(more), self.table, where, self.binder)
+        return Plan(self.asked.narrowed_by(more), self.table, where, self.binder)
 
     @property
     def skipped(self) -> Mark:
