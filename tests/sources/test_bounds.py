@@ -2,7 +2,9 @@
 
 import gzip
 import io
+import os
 import zipfile
+from threading import Thread
 
 import pyarrow as pa
 import pytest
@@ -10,6 +12,7 @@ from pyarrow import parquet
 
 from even_sieve import read_table
 from even_sieve.core.errors import CallError, SourceError
+from even_sieve.sources import contents
 
 _NAMES = {
     "office": "urn:oasis:names:tc:opendocument:xmlns:office:1.0",
@@ -113,3 +116,15 @@ def test_records_of_ever_new_names_are_refused(tmp_path):
 def test_a_device_is_no_file():
     with pytest.raises(SourceError, match="this is a device"):
         read_table("/dev/zero")
+
+
+def test_a_pipe_is_read_and_one_without_a_writer_is_not_waited_for(tmp_path, monkeypatch):
+    monkeypatch.setattr(contents, "_PATIENCE", 0.1)
+    path = tmp_path / "calls.csv"
+    os.mkfifo(path)
+    with pytest.raises(SourceError, match="nobody has written into this pipe"):
+        read_table(path)
+    writer = Thread(target=path.write_text, args=("zone,dues\nOuter,5\n",))
+    writer.start()
+    assert len(read_table(path)) == 1
+    writer.join()

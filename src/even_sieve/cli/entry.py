@@ -6,6 +6,7 @@ interrupted; 141 when what reads its output has gone.
 
 import gc
 import os
+import signal
 import sys
 import traceback
 from collections.abc import Sequence
@@ -24,6 +25,7 @@ def run(words: Sequence[str] | None = None) -> None:
     try:
         sys.exit(_run(given[1:] if debug else given))
     except (KeyboardInterrupt, InterruptedError):
+        signal.signal(signal.SIGINT, signal.SIG_IGN)  # a second one changes nothing
         print("even-sieve: interrupted", file=sys.stderr)
         sys.exit(_INTERRUPTED)
     except BrokenPipeError:

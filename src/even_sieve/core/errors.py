@@ -28,6 +28,7 @@ from difflib import get_close_matches
 MOST_SUGGESTIONS = 3
 #: How much of a long text an error shows, to either side of its fault.
 _AROUND = 150
+_LONGEST_LINE = 1_500
 
 
 def closest(word: str, candidates: Iterable[str]) -> tuple[str, ...]:
@@ -48,9 +49,15 @@ def listed(names: Sequence[str], joint: str = "or") -> str:
 
 
 class SieveError(Exception):
-    """The base of every error raised on purpose. `exit_status` is the command line's."""
+    """The base of every error raised on purpose. `exit_status` is the command line's.
+
+    Its lines are never longer than a person reads: of a name of a million letters, the ends.
+    """
 
     exit_status = 1
+
+    def __init__(self, text: str = "") -> None:
+        super().__init__("\n".join(map(_clipped, text.split("\n"))))
 
 
 class CallError(SieveError):
@@ -68,6 +75,10 @@ class CriteriaError(CallError):
         self.text, self.position, self.fact, self.hint = text, position, fact, hint
         where = f"{place} '{_around(text, position)}', position {position}: {fact}"
         super().__init__(f"{where}\n{hint}" if hint else where)
+
+
+def _clipped(line: str) -> str:
+    return line if len(line) <= _LONGEST_LINE else f"{line[:_LONGEST_LINE]} … {line[-_AROUND:]}"
 
 
 def _around(text: str, position: int) -> str:

@@ -14,8 +14,9 @@ from even_sieve.core.criteria import (
     parameter_from_text,
 )
 from even_sieve.core.errors import ParameterError
+from even_sieve.sources.contents import read_bytes
 from even_sieve.sources.csv import read_plain_rows
-from even_sieve.sources.files import read_bytes, read_inside
+from even_sieve.sources.files import read_inside
 from even_sieve.sources.frames import frame_rows
 
 

@@ -18,13 +18,9 @@ from even_sieve.core.table.build import assemble
 from even_sieve.core.table.lanes import (
     Array,
     Lane,
-    TextLane,
     changed,
-    narrowest,
-    ranks,
-    text_lane,
 )
-from even_sieve.sources.arrow_buffers import Bytes, Strings, stored, take
+from even_sieve.sources.arrow_buffers import Bytes, stored, take
 from even_sieve.sources.byte_shapes import (
     DATE_LENGTHS,
     OFFSET_DATE,
@@ -33,6 +29,7 @@ from even_sieve.sources.byte_shapes import (
     decimals,
     matching,
 )
+from even_sieve.sources.text_lanes import text_lane_of
 from even_sieve.sources.tokens import TokenReader
 
 #: What may be a number or a date, among strings that begin like one; all others are texts.
@@ -195,29 +192,6 @@ def _drop_what_is_no_text(
     blanks = {fold(token.strip()) for token in blank_as}
     is_blank = np.array([fold(each) in blanks for each in coded.dictionary.to_pylist()], bool)
     words[rows[is_blank[stored(coded.indices, np.int32)]]] = False
-
-
-def text_lane_of(strings: Any) -> TextLane:
-    """Return the lane of an array of texts; where all are ASCII, Arrow folds and sorts them."""
-    if not pc.all(pc.string_is_ascii(strings)).as_py():
-        coded = strings.dictionary_encode()
-        return text_lane(coded.dictionary.to_pylist(), stored(coded.indices, np.int32))
-    folded = _lowered(strings)
-    if pc.all(pc.less(folded[:-1], folded[1:])).as_py() is not False:  # numbered in order
-        codes = np.arange(len(strings), dtype=narrowest(len(strings)))
-        return TextLane(codes, Strings(strings), Strings(folded))
-    coded = strings.dictionary_encode()
-    folded = _lowered(coded.dictionary)
-    order = pc.array_sort_indices(folded)
-    sort = stored(order, np.uint64)
-    codes = ranks(sort)[stored(coded.indices, np.int32)]
-    return TextLane(codes, Strings(coded.dictionary.take(order)), Strings(folded.take(order)))
-
-
-def _lowered(strings: Any) -> Any:
-    """Return ASCII strings in lower case: the same array if they are."""
-    lowered = pc.ascii_lower(strings)
-    return strings if strings.equals(lowered) else lowered
 
 
 def spread(lane: Lane, rows: Array, length: int) -> Lane:

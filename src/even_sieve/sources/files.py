@@ -1,38 +1,19 @@
-"""Files: found, opened, and given to the reader that their name asks for."""
+"""Files, given to the reader that their name asks for, and what is inside of workbooks."""
 
-import gzip
 import re
 import sys
-import zlib
 from collections.abc import Callable
 from importlib import import_module
-from io import BytesIO
 from pathlib import Path
-from stat import S_ISBLK, S_ISCHR, S_ISREG
-from typing import BinaryIO
 
 from even_sieve.core.cells import Cell
-from even_sieve.core.errors import CallError, SourceError, SourceNotFound, closest, listed
+from even_sieve.core.errors import CallError, SourceError
 from even_sieve.core.table import Table
+from even_sieve.sources.contents import read_bytes, read_within, unzipped
 from even_sieve.sources.guard import guarded
+from even_sieve.sources.readers import IN_PIECES, READERS
 from even_sieve.sources.source_options import Limits, SourceOptions, said_options
 
-#: The reader's module for each ending of a file name. Readers load when they are needed.
-READERS = {
-    ".csv": "even_sieve.sources.csv",
-    ".txt": "even_sieve.sources.csv",
-    ".tsv": "even_sieve.sources.csv",
-    ".jsonl": "even_sieve.sources.json_lines",
-    ".ndjson": "even_sieve.sources.json_lines",
-    ".parquet": "even_sieve.sources.parquet",
-    ".arrow": "even_sieve.sources.arrow_file",
-    ".ods": "even_sieve.sources.ods",
-    ".xlsx": "even_sieve.sources.xlsx",
-    ".xlsm": "even_sieve.sources.xlsx",
-}
-
-#: The module that reads long files of an ending in pieces; None from it: to be read whole.
-_IN_PIECES = dict.fromkeys((".csv", ".txt", ".tsv"), "even_sieve.sources.long_csv")
 _LONG = 4 << 20
 
 
@@ -43,11 +24,11 @@ def read_file(path: str | Path, options: SourceOptions) -> Table:
     row for what cannot be read as a table.
     """
     if str(path) == "-":
-        content = _read_within(sys.stdin.buffer, "standard input", options.limits)
+        content = read_within(sys.stdin.buffer, "standard input", options.limits)
         return read_content(content, "standard input", options)
     file = Path(path)
-    if file.suffix.lower() in _IN_PIECES and _is_long(file, options.limits):
-        reader = import_module(_IN_PIECES[file.suffix.lower()])
+    if file.suffix.lower() in IN_PIECES and _is_long(file, options.limits):
+        reader = import_module(IN_PIECES[file.suffix.lower()])
         text = import_module(READERS[file.suffix.lower()]).READS_BY
         _refuse_without_effect(options, text, file.suffix, str(path))
         with guarded(str(path)):
@@ -68,8 +49,8 @@ def _is_long(file: Path, limits: Limits) -> bool:
 def read_content(content: bytes, name: str, options: SourceOptions) -> Table:
     """Return the table of a file's content; the ending of its name chooses the reader."""
     if content[:2] == _GZIP:
-        content, name = _unzipped(content, name, options.limits), name.removesuffix(".gz")
-    ending = Path(name).suffix if name != "standard input" else _ending_of(content)
+        content, name = unzipped(content, name, options.limits), name.removesuffix(".gz")
+    ending = _ending_of(content) if _NAMELESS.match(name) else Path(name).suffix
     reader = READERS.get(ending.lower())
     if reader is None:
         known = ", ".join(READERS)
@@ -94,6 +75,8 @@ def _refuse_without_effect(
 
 
 _GZIP = b"\x1f\x8b"
+#: What is read from a pipe has no name that says what it is.
+_NAMELESS = re.compile(r"standard input\Z|/dev/fd/|/proc/self/fd/")
 _MAGIC = {b"PAR1": ".parquet", b"ARROW1": ".arrow"}
 
 
@@ -105,28 +88,6 @@ def _ending_of(content: bytes) -> str:
     if content.startswith(b"PK"):
         return ".ods" if b"opendocument" in content[:100] else ".xlsx"
     return ".jsonl" if content.lstrip()[:1] == b"{" else ".csv"
-
-
-def _unzipped(content: bytes, name: str, limits: Limits) -> bytes:
-    """Return what a gzip file holds. Raises `SourceError` beyond the limits, or if broken."""
-    pieces, size = [], 0
-    try:
-        with gzip.open(BytesIO(content)) as stream:
-            while piece := stream.read(_PIECE):
-                size += len(piece)
-                pieces.append(piece)
-                if size > limits.unpacked:
-                    fact = f"the file unpacks to more than {limits.unpacked:,} bytes"
-                    raise SourceError(name, fact, "To read more say: --at-most unpacked=4GiB")
-                if size > _ALWAYS and size > limits.ratio * len(content):
-                    fact = f"the file unpacks to more than {limits.ratio:,} times its size"
-                    raise SourceError(name, fact, "If that is right say: --at-most ratio=2000")
-    except (OSError, EOFError, zlib.error):
-        raise SourceError(name, "the gzip file is broken", "Pack it again") from None
-    return b"".join(pieces)
-
-
-_PIECE, _ALWAYS = 1 << 24, 1 << 26
 
 
 _INSIDE = re.compile(r"(.+\.(?:ods|xlsx|xlsm))!(.+)\Z", re.IGNORECASE | re.DOTALL)
@@ -148,59 +109,3 @@ def read_inside(name: str) -> list[list[Cell]] | None:
     if not cells:
         raise SourceError(file, f"'{place}' is empty")
     return cells
-
-
-def read_bytes(file: Path, limits: Limits | None = None) -> bytes:
-    """Return what the file holds.
-
-    Raises `SourceNotFound`, or `SourceError` if it is shut or beyond the limits.
-    """
-    most = (limits or Limits()).unpacked
-    try:
-        if file.is_dir():
-            inside = sorted(each.name for each in file.iterdir() if each.suffix in READERS)
-            hint = f"In it are: {', '.join(inside[:5])}" if inside else "Name a file in it"
-            raise SourceNotFound(str(file), "this is a folder, not a file", hint)
-        about = file.stat()
-        if S_ISCHR(about.st_mode) or S_ISBLK(about.st_mode):
-            raise SourceError(str(file), "this is a device, and no file", "Write - to read a pipe")
-        if about.st_size > most:
-            raise _too_large(str(file), about.st_size, most)
-        if S_ISREG(about.st_mode):
-            return file.read_bytes()  # at once: pieces would be held twice while they are joined
-        with file.open("rb") as stream:
-            return _read_within(stream, str(file), limits or Limits())
-    except FileNotFoundError:
-        beside = file.parent.iterdir() if file.parent.is_dir() else ()
-        near = closest(file.name, [each.name for each in beside if each.is_file()])
-        hint = f"Did you mean {listed(near)}?" if near else "Check the name and the folder"
-        raise SourceNotFound(str(file), "there is no such file", hint) from None
-    except OSError as error:
-        why = error.strerror or type(error).__name__
-        name = str(file) if len(str(file)) <= _LONGEST_NAME else f"{str(file)[:_LONGEST_NAME]}…"
-        raise SourceError(name, f"the file cannot be opened: {why}") from error
-
-
-_LONGEST_NAME = 300
-
-
-def _too_large(source: str, size: int, most: int) -> SourceError:
-    hint = f"At most {most:,} are read; to read more say: --at-most unpacked=4GiB"
-    return SourceError(source, f"there are {size:,} bytes", hint)
-
-
-def _read_within(stream: BinaryIO, source: str, limits: Limits) -> bytes:
-    """Return what a stream holds, piece by piece: of a pipe nobody knows how much it is.
-
-    Raises `SourceError` beyond the limits, and for a beginning that no file of a table has.
-    """
-    pieces: list[bytes] = []
-    size = 0
-    while piece := stream.read(_PIECE):
-        if not pieces and piece.count(0) == len(piece):
-            raise SourceError(source, "it begins with nothing but zeros", "Is it the right file?")
-        pieces.append(piece)
-        size += len(piece)
-        if size > limits.unpacked:
-            raise _too_large(source, size, limits.unpacked)
-    return pieces[0] if len(pieces) == 1 else b"".join(pieces)

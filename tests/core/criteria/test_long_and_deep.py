@@ -4,7 +4,7 @@ import pytest
 
 from even_sieve import field, table_from
 from even_sieve.core.cells.quoting import DEEPEST
-from even_sieve.core.errors import CallError, MarkError
+from even_sieve.core.errors import CallError, MarkError, UnknownColumn
 from even_sieve.core.notices import Code
 
 TABLE = table_from({"zone": ["Outer", "Inner", None], "dues": [1, 20, 3]})
@@ -66,3 +66,10 @@ def test_a_number_beyond_the_largest_double_is_refused():
 def test_row_numbers_by_the_million_are_refused_or_marked():
     with pytest.raises(MarkError, match="no row has the number 3000000"):
         TABLE.mark(hidden=[1, 3_000_000])
+
+
+def test_an_error_never_repeats_a_name_of_a_million_letters():
+    with pytest.raises(UnknownColumn) as caught:
+        table_from({"zone": ["Outer"]}).tally("rows", by="z" * 1_000_000)
+    assert len(str(caught.value)) < 2_000
+    assert caught.value.column == "z" * 1_000_000

@@ -1,0 +1,87 @@
+"""Lanes of many different texts: Arrow folds and sorts them, where its way is known to be ours."""
+
+import unicodedata
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from even_sieve.core.cells import fold
+from even_sieve.core.table.lanes import Array, TextLane, narrowest, ranks, text_lane
+from even_sieve.sources.arrow_buffers import Bytes, Strings, stored
+
+#: Blocks of letters that never join with the letter before them: Latin, Greek, Cyrillic, kana,
+#: Chinese characters, full-width forms. The marks among them stand apart.
+_ALONE = [(0x20, 0x2FF), (0x370, 0x482), (0x48A, 0x52F), (0x1E00, 0x1EFF), (0x2010, 0x2027),
+          (0x20A0, 0x20BF), (0x3000, 0x3029), (0x3041, 0x3096), (0x30A1, 0x30FF),
+          (0x4E00, 0x9FFF), (0xFF01, 0xFF60)]  # fmt: skip
+_LAST, _MOST_OTHER = 0x110000, 20
+
+
+def text_lane_of(strings: Any) -> TextLane:
+    """Return the lane of an array of texts."""
+    folded = _folded(strings)
+    if folded is None:
+        coded = strings.dictionary_encode()
+        return text_lane(coded.dictionary.to_pylist(), stored(coded.indices, np.int32))
+    if pc.all(pc.less(folded[:-1], folded[1:])).as_py() is not False:  # numbered in order
+        codes = np.arange(len(strings), dtype=narrowest(len(strings)))
+        return TextLane(codes, Strings(strings), Strings(folded))
+    coded = strings.dictionary_encode()
+    folded = _folded(coded.dictionary)
+    order = pc.array_sort_indices(folded)
+    sort = stored(order, np.uint64)
+    codes = ranks(sort)[stored(coded.indices, np.int32)]
+    return TextLane(codes, Strings(coded.dictionary.take(order)), Strings(folded.take(order)))
+
+
+def _folded(strings: Any) -> Any:
+    """Return the texts as they are compared (`fold`); None where Arrow does not know how."""
+    if pc.all(pc.string_is_ascii(strings)).as_py():
+        lowered = pc.ascii_lower(strings)
+        return strings if strings.equals(lowered) else lowered
+    letters = _letters(strings)
+    if not _stand_alone(letters):
+        return None
+    spelt = list(map(chr, letters.tolist()))
+    lowered = pc.utf8_lower(pa.array(spelt)).to_pylist()
+    other = {a: fold(a) for a, low in zip(spelt, lowered, strict=True) if fold(a) != low}
+    if len(other) > _MOST_OTHER or not _stand_alone(np.array([*map(ord, "".join(other.values()))])):
+        return None
+    for each, folded in other.items():  # as ß to ss
+        strings = pc.replace_substring(strings, each, folded)
+    return pc.utf8_lower(strings)
+
+
+def _stand_alone(letters: Array) -> bool:
+    """Tell whether no letter joins with another one, and each is written in one way."""
+    alone = np.zeros(len(letters), dtype=bool)
+    for first, last in _ALONE:
+        alone |= (letters >= first) & (letters <= last)
+    return bool(alone.all()) and all(
+        unicodedata.is_normalized("NFC", chr(each)) for each in letters.tolist()
+    )
+
+
+def _letters(strings: Any) -> Array:
+    """Return the numbers of the different letters in Unicode, in order."""
+    seen = np.zeros(_LAST, dtype=bool)
+    octets = Bytes.of(strings).used
+    for start in range(0, len(octets), _BLOCK):
+        seen[_decoded(octets, start, min(start + _BLOCK, len(octets)))] = True
+    found: Array = np.flatnonzero(seen)
+    return found
+
+
+_BLOCK = 1 << 22
+
+
+def _decoded(octets: Array, start: int, stop: int) -> Array:
+    """Return the letters that begin in a part of UTF-8 bytes."""
+    while start < stop and octets[start] & 0xC0 == 0x80:
+        start += 1
+    while stop < len(octets) and octets[stop] & 0xC0 == 0x80:
+        stop += 1
+    text = octets[start:stop].tobytes().decode("utf-8")
+    return np.frombuffer(text.encode("utf-32-le"), dtype=np.uint32)
