@@ -116,8 +116,11 @@ def is_utf8(content: bytes) -> bool:
 
 def take(array: Any, rows: Array) -> Any:
     """Return the rows of an Arrow array at these positions, which ascend."""
-    if len(rows) == len(array):
-        return array
+    return array if len(rows) == len(array) else take_any(array, rows)
+
+
+def take_any(array: Any, rows: Array) -> Any:
+    """Return the rows of an Arrow array at these positions, in any order."""
     positions = np.ascontiguousarray(rows, dtype=np.int64)
     buffer = pa.py_buffer(positions)
     return array.take(pa.Array.from_buffers(pa.int64(), len(positions), [None, buffer]))

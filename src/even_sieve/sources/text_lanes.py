@@ -9,7 +9,7 @@ import pyarrow.compute as pc
 
 from even_sieve.core.cells import fold
 from even_sieve.core.table.lanes import Array, TextLane, narrowest, ranks, text_lane
-from even_sieve.sources.arrow_buffers import Bytes, Strings, stored
+from even_sieve.sources.arrow_buffers import Bytes, Strings, mask_of, stored, take, take_any
 
 #: Blocks of letters that never join with the letter before them: Latin, Greek, Cyrillic, kana,
 #: Chinese characters, full-width forms. The marks among them stand apart.
@@ -28,12 +28,59 @@ def text_lane_of(strings: Any) -> TextLane:
     if pc.all(pc.less(folded[:-1], folded[1:])).as_py() is not False:  # numbered in order
         codes = np.arange(len(strings), dtype=narrowest(len(strings)))
         return TextLane(codes, Strings(strings), Strings(folded))
+    if folded is strings:
+        return _sorted_lane(strings)
     coded = strings.dictionary_encode()
     folded = _folded(coded.dictionary)
-    order = pc.array_sort_indices(folded)
-    sort = stored(order, np.uint64)
+    sort = in_order(folded)
     codes = ranks(sort)[stored(coded.indices, np.int32)]
-    return TextLane(codes, Strings(coded.dictionary.take(order)), Strings(folded.take(order)))
+    spellings, keys = (take_any(each, sort) for each in (coded.dictionary, folded))
+    return TextLane(codes, Strings(spellings), Strings(keys))
+
+
+def _sorted_lane(strings: Any) -> TextLane:
+    """Return the lane of texts that are compared as they stand."""
+    sort = in_order(strings)
+    ordered = take_any(strings, sort)
+    new = np.ones(len(sort), dtype=bool)
+    new[1:] = mask_of(pc.not_equal(ordered[1:], ordered[:-1]))
+    places = np.cumsum(new) - 1
+    codes = np.empty(len(sort), dtype=narrowest(int(places[-1]) + 1))
+    codes[sort] = places
+    different = Strings(take(ordered, np.flatnonzero(new)))
+    return TextLane(codes, different, different)
+
+
+def in_order(strings: Any) -> Array:
+    """Return the places of the strings in the order of their bytes, the first of equal ones first.
+
+    They are sorted by their first eight bytes as one number; those that have these in common, by
+    Arrow among themselves.
+    """
+    keys = _beginnings(Bytes.of(strings))
+    sort = np.argsort(keys, kind="stable")
+    keys = keys[sort]
+    tied = np.zeros(len(keys) + 1, dtype=bool)
+    tied[1:-1] = keys[1:] == keys[:-1]
+    tied = tied[1:] | tied[:-1]
+    places = np.flatnonzero(tied)
+    if len(places) == len(sort):
+        return stored(pc.array_sort_indices(strings), np.uint64).astype(np.int64)
+    if len(places):
+        rows = sort[places]  # ascend where the strings are equal
+        among = stored(pc.array_sort_indices(take_any(strings, rows)), np.uint64)
+        sort[places] = rows[among]
+    return sort
+
+
+def _beginnings(text: Bytes) -> Array:
+    """Return the first eight bytes of each string as a number, zeros where there are fewer."""
+    padded = np.concatenate((text.data, np.zeros(_EIGHT, dtype=np.uint8)))
+    words = np.lib.stride_tricks.sliding_window_view(padded, _EIGHT)[text.offsets[:-1]]
+    keys = np.ascontiguousarray(words).view(">u8").ravel().astype(np.uint64)
+    lacking = (_EIGHT - np.minimum(text.lengths, _EIGHT)).astype(np.uint64) * np.uint64(8)
+    whole = lacking < np.uint64(64)
+    return np.where(whole, (keys >> (lacking % np.uint64(64))) << (lacking % np.uint64(64)), 0)
 
 
 def _folded(strings: Any) -> Any:
@@ -74,7 +121,7 @@ def _letters(strings: Any) -> Array:
     return found
 
 
-_BLOCK = 1 << 22
+_BLOCK, _EIGHT = 1 << 22, 8
 
 
 def _decoded(octets: Array, start: int, stop: int) -> Array:

@@ -1,0 +1,29 @@
+"""Lanes of texts that Arrow folds and sorts are those that plain Python makes."""
+
+import numpy as np
+import pyarrow as pa
+from hypothesis import example, given
+from hypothesis import strategies as st
+
+from even_sieve.core.table.lanes import text_lane
+from even_sieve.sources.text_lanes import in_order, text_lane_of
+
+_LETTERS = st.sampled_from(["ab", "aAbB\0", "aäößÄẞé", "aσΣςİi", "東京都a", "a\u0301e", "01", "각\u11a8"])
+_WORDS = _LETTERS.flatmap(
+    lambda letters: st.tuples(
+        st.sampled_from(["", "prefix99", "prefix9"]),
+        st.lists(st.text(letters, min_size=1, max_size=12), min_size=1, max_size=40),
+    )
+).map(lambda each: [each[0] + word for word in each[1]])
+
+
+@given(_WORDS)
+@example(["Straße", "STRASSE", "strasse", "Strasse"])
+def test_texts_are_folded_and_ordered_as_one_by_one(words):
+    array = pa.array(words)
+    assert in_order(array).tolist() == sorted(range(len(words)), key=words.__getitem__)
+    lane, different = text_lane_of(array), list(dict.fromkeys(words))
+    plain = text_lane(different, np.array([different.index(each) for each in words]))
+    assert [lane.spellings[code] for code in lane.codes] == words
+    assert list(lane.spellings) == list(plain.spellings)
+    assert list(lane.folded) == list(plain.folded)
