@@ -8,7 +8,9 @@ from hypothesis import strategies as st
 from even_sieve.core.table.lanes import text_lane
 from even_sieve.sources.text_lanes import in_order, text_lane_of
 
-_LETTERS = st.sampled_from(["ab", "aAbB\0", "aäößÄẞé", "aσΣςİi", "東京都a", "a\u0301e", "01", "각\u11a8"])
+_LETTERS = st.sampled_from(
+    ["ab", "aAbB\0", "aäößÄẞé", "aσΣςİi", "東京都a", "a\u0301e", "01", "각\u11a8"]
+)
 _WORDS = _LETTERS.flatmap(
     lambda letters: st.tuples(
         st.sampled_from(["", "prefix99", "prefix9"]),

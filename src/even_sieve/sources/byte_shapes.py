@@ -94,7 +94,7 @@ def float_lane(tokens: Any, doubles: Array) -> FloatLane | None:
 
     The tokens are plain numbers, with or without exponents. None where one is best read alone.
     """
-    powers = pc.any(pc.match_substring_regex(tokens, "[eE]")).as_py()
+    powers = bool(np.isin(Bytes.of(tokens).used, list(b"eE")).any())
     digits = pc.replace_substring_regex(tokens, r"[eE].*$", "") if powers else tokens
     short = without_end_zeros(digits)
     point = stored(pc.find_substring(short, "."), np.int32)
@@ -103,8 +103,7 @@ def float_lane(tokens: Any, doubles: Array) -> FloatLane | None:
         exponents = pc.replace_substring_regex(tokens, r"^[^eE]*[eE]?\+?", "")
         exponents = pc.if_else(pc.equal(exponents, ""), "0", exponents)
         places = places - stored(pc.cast(exponents, pa.int32()), np.int32)
-    plain = pc.replace_substring_regex(short, r"^[+-]?0*|\.", "")
-    plain = pc.utf8_ltrim(plain, "0")
+    plain = pc.ascii_ltrim(pc.replace_substring(short, ".", ""), "+-0")
     lengths = stored(pc.binary_length(plain), np.int32)
     if lengths.max() > _DIGITS_OF_128 or (np.abs(places) > _MOST_PLACES).any():
         return None
@@ -127,7 +126,8 @@ def float_lane(tokens: Any, doubles: Array) -> FloatLane | None:
 
 def without_end_zeros(tokens: Any) -> Any:
     """Return decimals without zeros at the end of what stands after the point."""
-    return pc.replace_substring_regex(tokens, r"(\.[0-9]*?)0+$", r"\1")
+    pointed = pc.greater_equal(pc.find_substring(tokens, "."), 0)
+    return pc.if_else(pointed, pc.ascii_rtrim(tokens, "0"), tokens)
 
 
 def fits_in_64_bits(doubles: Array, scale: int) -> bool | None:

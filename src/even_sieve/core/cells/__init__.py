@@ -2,13 +2,20 @@
 
 from even_sieve.core.cells.cell import Cell, CellError, Kind, error_from_token
 from even_sieve.core.cells.dates import Moment, format_date, read_date
-from even_sieve.core.cells.text import fold, looks_like_date, looks_like_number, read_number
+from even_sieve.core.cells.text import (
+    any_looks_like_date,
+    fold,
+    looks_like_date,
+    looks_like_number,
+    read_number,
+)
 
 __all__ = [
     "Cell",
     "CellError",
     "Kind",
     "Moment",
+    "any_looks_like_date",
     "error_from_token",
     "fold",
     "format_date",

@@ -2,6 +2,7 @@
 
 import re
 import unicodedata
+from collections.abc import Iterable
 from decimal import Decimal
 
 _NUMBER = re.compile(r"[+-]?(?:(?:0|[1-9]\d*)(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d{1,4})?\Z", re.ASCII)
@@ -15,10 +16,12 @@ _UNIT = rf"(?:[^\w\s.,()+-]{{0,3}}|{_CURRENCY})"
 _NUMBER_LIKE = re.compile(
     rf"[(]?[+-]?\s*{_UNIT}\s*[+-]?\d[\d\s.,'’]*-?\s*(?:%|{_UNIT})[)]?(?:[eE][+-]?\d+)?\Z"
 )
-_DATE_LIKE = re.compile(
+_DATE_SHAPE = (
     r"(?:\d{1,2}[./-]\d{1,2}[./-]\d{2,4}|\d{4}[./-]\d{1,2}[./-]\d{1,2}"
-    r"|\d{1,2}\.? [^\W\d]{3,9}\.? \d{4})(?:[T ,]+\d{1,2}:\d{2}(?::\d{2})?)?\Z"
+    r"|\d{1,2}\.? [^\W\d]{3,9}\.? \d{4})(?:[T ,]+\d{1,2}:\d{2}(?::\d{2})?)?"
 )
+_DATE_LIKE = re.compile(rf"{_DATE_SHAPE}\Z")
+_LINE_LIKE_DATE = re.compile(rf"^{_DATE_SHAPE}$", re.MULTILINE)
 
 
 def fold(text: str) -> str:
@@ -57,6 +60,15 @@ def looks_like_number(text: str) -> bool:
     [True, True, True, True, True, False]
     """
     return _NUMBER_LIKE.match(text) is not None and not looks_like_date(text)
+
+
+def any_looks_like_date(texts: Iterable[str]) -> bool:
+    """Tell in one search of them all whether one of the texts may look like a date.
+
+    >>> any_looks_like_date(["B-12", "03/04/2031"]), any_looks_like_date(["B-12", "12"])
+    (True, False)
+    """
+    return _LINE_LIKE_DATE.search("\n".join(texts)) is not None
 
 
 def looks_like_date(text: str) -> bool:

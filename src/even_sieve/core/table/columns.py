@@ -8,7 +8,13 @@ from typing import Any
 
 import numpy as np
 
-from even_sieve.core.cells import Cell, Kind, looks_like_date, looks_like_number
+from even_sieve.core.cells import (
+    Cell,
+    Kind,
+    any_looks_like_date,
+    looks_like_date,
+    looks_like_number,
+)
 from even_sieve.core.cells.written import PLAIN, Conventions
 from even_sieve.core.notices import Notice
 from even_sieve.core.table.lanes import Array, FixedLane, Lane, Rows, TextLane, narrowest
@@ -192,8 +198,11 @@ class Column:
         if not isinstance(lane, TextLane):
             return None
         start, stop = bisect_left(lane.folded, low), bisect_left(lane.folded, high)
+        asked = lane.spellings[start:stop]
+        if test is looks_like_date and not any_looks_like_date(asked):
+            return None
         found = np.zeros(len(lane.spellings), dtype=bool)
-        found[start:stop] = [test(spelling) for spelling in lane.spellings[start:stop]]
+        found[start:stop] = [test(spelling) for spelling in asked]
         return found if found.any() else None
 
 
