@@ -19,7 +19,7 @@ from even_sieve.core.tally import (
     matching_rows,
 )
 from even_sieve.public.asking import Asking
-from even_sieve.sinks.files import with_marks, write_file
+from even_sieve.sinks.files import write_file
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -196,11 +196,9 @@ class Table(Asking):
         >>> list(table_from({"dues": [120, 80]}).to_frame().index)
         [1, 2]
         """
-        import pandas as pd
+        from even_sieve.sinks.frames import frame_of
 
-        index = pd.Index(self.row_numbers, name="row")
-        columns = with_marks(self.core).columns
-        return pd.DataFrame({c.name: pd.Series(list(c.cells()), index=index) for c in columns})
+        return frame_of(self.core)
 
     def __repr__(self) -> str:
         return str(self._first())

@@ -15,12 +15,12 @@ from even_sieve.core.cells import Kind
 from even_sieve.core.cells.dates import DAY
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table, column_from, column_from_cells
-from even_sieve.core.table.build import assemble, pick
-from even_sieve.core.table.lanes import DateLane, FixedLane, Lane, changed, narrowest
-from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, take
-from even_sieve.sources.bulk_strings import Piece, column_of_piece, trim
+from even_sieve.core.table.build import assemble
+from even_sieve.core.table.lanes import DateLane, FixedLane, Lane
+from even_sieve.sources.arrow_buffers import mask_of, stored
 from even_sieve.sources.source_options import SourceOptions
-from even_sieve.sources.string_columns import column_from_strings, has_many
+from even_sieve.sources.string_columns import column_from_strings
+from even_sieve.sources.text_columns import column_of_coded, column_of_texts
 from even_sieve.sources.tokens import offset_notice
 
 #: The note on a column whose cells are spelt out as tokens.
@@ -77,9 +77,9 @@ def _column(field: Any, chunked: Any, source: str, options: SourceOptions) -> Co
         filled = pc.fill_null(array, "")
         return column_from_strings(name, filled, options)
     if pa.types.is_dictionary(kind):
-        return _coded(name, array)
+        return column_of_coded(name, array)
     if pa.types.is_string(kind) or pa.types.is_large_string(kind):
-        return _strings(name, array)
+        return column_of_texts(name, array)
     if pa.types.is_boolean(kind):
         return column_from_cells(name, array.to_pylist())
     if pa.types.is_floating(kind):
@@ -125,38 +125,3 @@ def _moments(name: str, array: Any) -> Column:
     if (micros % DAY).any():
         return _of_kind(name, array, DateLane(micros, True))
     return _of_kind(name, array, DateLane((micros // DAY).astype(np.int32), False))
-
-
-def _coded(name: str, array: Any) -> Column:
-    """Return a column from a dictionary-encoded array, null as a blank."""
-    words = array.dictionary
-    if not (pa.types.is_string(words.type) or pa.types.is_large_string(words.type)):
-        values = column_from_cells(name, [*words.to_pylist(), None])
-    elif words.null_count:
-        return _texts(name, array.cast(words.type))
-    else:
-        values = _texts(name, pa.concat_arrays([words, pa.array([None], words.type)]))
-    blank = len(array.dictionary)
-    codes = stored(pc.fill_null(pc.cast(array.indices, pa.int32()), blank), np.int32)
-    codes = codes.astype(narrowest(blank + 1))
-    lanes = {k: changed(lane, lambda each: pick(each, codes)) for k, lane in values.lanes.items()}
-    states = (
-        np.full(values.length, Kind.BLANK, dtype=np.uint8)
-        if values.states is None
-        else values.states
-    )
-    return assemble(name, len(codes), lanes, pick(states, codes))
-
-
-def _strings(name: str, array: Any) -> Column:
-    return _texts(name, array) if has_many(array) else _coded(name, array.dictionary_encode())
-
-
-def _texts(name: str, strings: Any) -> Column:
-    """Return a column of strings, each a text; null and nothing but space as a blank."""
-    trimmed, _ = trim(pc.fill_null(strings, ""))
-    rows = np.flatnonzero(Bytes.of(trimmed).lengths)
-    states = np.full(len(trimmed), Kind.BLANK, dtype=np.uint8)
-    states[rows] = Kind.TEXT
-    piece = Piece(len(trimmed), {}, states, take(trimmed, rows) if len(rows) else None)
-    return column_of_piece(name, piece, ())

@@ -7,6 +7,7 @@ import numpy as np
 from even_sieve.core.cells import Cell
 from even_sieve.core.table import Column, Table, column_from, column_from_cells, column_from_codes
 from even_sieve.core.table.lanes import narrowest
+from even_sieve.sources.text_columns import column_of_texts
 
 
 def table_from_frame(frame: Any) -> Table:
@@ -38,12 +39,29 @@ def _column(name: str, series: Any) -> Column:
             return column_from(name, series.to_numpy())
         if not series.isna().any():
             return column_from(name, series.to_numpy(dtype=series.dtype.numpy_dtype))
-    elif str(series.dtype) in ("str", "string"):
-        codes, words = series.factorize()
-        return _from_codes(name, codes, list(words))
+    texts = _strings(series)
+    if texts is not None:
+        return column_of_texts(name, texts)
     missing = series.isna().to_numpy()
     cells = [None if gone else cell for cell, gone in zip(series, missing, strict=True)]
     return column_from_cells(name, cells)
+
+
+def _strings(series: Any) -> Any:
+    """Return a series of strings as an Arrow array; None for another one."""
+    import pyarrow as pa
+    from pandas.api.types import infer_dtype
+
+    if series.dtype.kind != "O" and str(series.dtype) not in ("str", "string"):
+        return None
+    if infer_dtype(series, skipna=True) != "string":
+        return None
+    try:
+        found = pa.array(series, from_pandas=True)
+        found = found.combine_chunks() if isinstance(found, pa.ChunkedArray) else found
+        return pa.concat_arrays(found.chunks) if isinstance(found, pa.ChunkedArray) else found
+    except (pa.ArrowInvalid, UnicodeEncodeError):  # half of a letter is no UTF-8
+        return None
 
 
 def _from_codes(name: str, codes: Any, values: list[Any]) -> Column:

@@ -126,6 +126,11 @@ class FloatLane:
         pairs = zip(self.values[differ].tolist(), map(decimal_of, whole, places), strict=True)
         return {value: written for value, written in pairs if written != Decimal(repr(value))}
 
+    @property
+    def longer(self) -> bool:
+        """Whether any was written with more digits than its double shows."""
+        return bool(self._written)
+
     def to_cell(self, stored: float) -> float | Decimal:
         """Return the number that the lane stores as `stored`."""
         return self._written.get(float(stored), float(stored) + 0.0)  # -0.0 is 0.0
