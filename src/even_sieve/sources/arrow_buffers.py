@@ -10,6 +10,7 @@ from typing import Any, overload
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 
 from even_sieve.core.table.lanes import Array
 
@@ -45,6 +46,10 @@ class Strings(Sequence[str]):
 
     def __iter__(self) -> Iterator[str]:
         return iter(self._all)
+
+    def search(self, pattern: str) -> Array:
+        """Return the places of the strings in which a pattern (of RE2) is found, ascending."""
+        return np.flatnonzero(mask_of(pc.match_substring_regex(self._array, pattern)))
 
     @overload
     def __getitem__(self, key: int) -> str: ...

@@ -27,7 +27,8 @@ def text_lane_of(strings: Any) -> TextLane:
         return text_lane(coded.dictionary.to_pylist(), stored(coded.indices, np.int32))
     if pc.all(pc.less(folded[:-1], folded[1:])).as_py() is not False:  # numbered in order
         codes = np.arange(len(strings), dtype=narrowest(len(strings)))
-        return TextLane(codes, Strings(strings), Strings(folded))
+        spelt = Strings(strings)
+        return TextLane(codes, spelt, spelt if folded is strings else Strings(folded))
     if folded is strings:
         return _sorted_lane(strings)
     coded = strings.dictionary_encode()

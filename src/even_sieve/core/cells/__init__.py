@@ -3,11 +3,13 @@
 from even_sieve.core.cells.cell import Cell, CellError, Kind, error_from_token
 from even_sieve.core.cells.dates import Moment, format_date, read_date
 from even_sieve.core.cells.text import (
-    any_looks_like_date,
+    all_like_dates,
+    all_like_numbers,
     fold,
     looks_like_date,
     looks_like_number,
     read_number,
+    texts_found,
 )
 
 __all__ = [
@@ -15,7 +17,8 @@ __all__ = [
     "CellError",
     "Kind",
     "Moment",
-    "any_looks_like_date",
+    "all_like_dates",
+    "all_like_numbers",
     "error_from_token",
     "fold",
     "format_date",
@@ -23,4 +26,5 @@ __all__ = [
     "looks_like_number",
     "read_date",
     "read_number",
+    "texts_found",
 ]

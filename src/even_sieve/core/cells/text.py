@@ -2,8 +2,10 @@
 
 import re
 import unicodedata
-from collections.abc import Iterable
+from bisect import bisect_right
+from collections.abc import Callable, Sequence
 from decimal import Decimal
+from itertools import accumulate
 
 _NUMBER = re.compile(r"[+-]?(?:(?:0|[1-9]\d*)(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d{1,4})?\Z", re.ASCII)
 _LONGEST_INTEGER = 18
@@ -13,14 +15,17 @@ _CURRENCY = (
     r"|[Kk]r|zł|Kč|Ft|Fr|Rs|R[$])\.?"
 )
 _UNIT = rf"(?:[^\w\s.,()+-]{{0,3}}|{_CURRENCY})"
-_NUMBER_LIKE = re.compile(
-    rf"[(]?[+-]?\s*{_UNIT}\s*[+-]?\d[\d\s.,'’]*-?\s*(?:%|{_UNIT})[)]?(?:[eE][+-]?\d+)?\Z"
-)
+_SPACE = r"[^\S\n]"
+#: `_` stands for white space.
+_NUMBER_SHAPE = rf"[(]?[+-]?_*{_UNIT}_*[+-]?\d(?:[\d.,'’]|_)*-?_*(?:%|{_UNIT})[)]?(?:[eE][+-]?\d+)?"
+_NUMBER_LIKE = re.compile(_NUMBER_SHAPE.replace("_", r"\s") + r"\Z")
 _DATE_SHAPE = (
     r"(?:\d{1,2}[./-]\d{1,2}[./-]\d{2,4}|\d{4}[./-]\d{1,2}[./-]\d{1,2}"
     r"|\d{1,2}\.? [^\W\d]{3,9}\.? \d{4})(?:[T ,]+\d{1,2}:\d{2}(?::\d{2})?)?"
 )
 _DATE_LIKE = re.compile(rf"{_DATE_SHAPE}\Z")
+#: The same for many texts, a line each.
+_LINE_LIKE_NUMBER = re.compile(rf"^{_NUMBER_SHAPE.replace('_', _SPACE)}$", re.MULTILINE)
 _LINE_LIKE_DATE = re.compile(rf"^{_DATE_SHAPE}$", re.MULTILINE)
 
 
@@ -62,13 +67,39 @@ def looks_like_number(text: str) -> bool:
     return _NUMBER_LIKE.match(text) is not None and not looks_like_date(text)
 
 
-def any_looks_like_date(texts: Iterable[str]) -> bool:
-    """Tell in one search of them all whether one of the texts may look like a date.
+def texts_found(pattern: re.Pattern[str], texts: Sequence[str]) -> list[int]:
+    """Return the places of the texts in which a pattern is found, in one search of them all.
 
-    >>> any_looks_like_date(["B-12", "03/04/2031"]), any_looks_like_date(["B-12", "12"])
-    (True, False)
+    >>> texts_found(re.compile("^B", re.MULTILINE), ["B-12", "A-3", "B-7"])
+    [0, 2]
     """
-    return _LINE_LIKE_DATE.search("\n".join(texts)) is not None
+    places = [found.start() for found in pattern.finditer("\n".join(texts))]
+    if not places:
+        return []
+    ends = list(accumulate(len(text) + 1 for text in texts))
+    return sorted({bisect_right(ends, place) for place in places})
+
+
+def all_like_numbers(texts: Sequence[str]) -> list[int]:
+    """Return the places of the texts that a person would take for numbers."""
+    return _checked(_LINE_LIKE_NUMBER, looks_like_number, texts)
+
+
+def all_like_dates(texts: Sequence[str]) -> list[int]:
+    """Return the places of the texts that a person would take for dates.
+
+    >>> all_like_dates(["B-12", "03/04/2031"])
+    [1]
+    """
+    return _checked(_LINE_LIKE_DATE, looks_like_date, texts)
+
+
+def _checked(
+    pattern: re.Pattern[str], test: Callable[[str], bool], texts: Sequence[str]
+) -> list[int]:
+    if any("\n" in text for text in texts):  # then lines are not texts
+        return [at for at, text in enumerate(texts) if test(text)]
+    return [at for at in texts_found(pattern, texts) if test(texts[at])]
 
 
 def looks_like_date(text: str) -> bool:

@@ -1,7 +1,7 @@
 """A column: named cells of any mixture of kinds."""
 
 from bisect import bisect_left
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -11,9 +11,8 @@ import numpy as np
 from even_sieve.core.cells import (
     Cell,
     Kind,
-    any_looks_like_date,
-    looks_like_date,
-    looks_like_number,
+    all_like_dates,
+    all_like_numbers,
 )
 from even_sieve.core.cells.written import PLAIN, Conventions
 from even_sieve.core.notices import Notice
@@ -185,25 +184,25 @@ class Column:
     @cached_property
     def number_like(self) -> Array | None:
         """Which text codes look like numbers, bool, shape (spellings,); None if none does."""
-        return self._like(looks_like_number, "", chr(0x10FFFF))
+        return self._like(all_like_numbers, "", chr(0x10FFFF))
 
     @cached_property
     def date_like(self) -> Array | None:
         """Which text codes look like dates, bool, shape (spellings,); None if none does."""
-        return self._like(looks_like_date, "0", ":")
+        return self._like(all_like_dates, "0", ":")
 
-    def _like(self, test: Callable[[str], bool], low: str, high: str) -> Array | None:
+    def _like(
+        self, test: Callable[[Sequence[str]], list[int]], low: str, high: str
+    ) -> Array | None:
         """Test the spellings whose folded value lies from `low` up to `high`."""
         lane = self.lanes.get(Kind.TEXT)
         if not isinstance(lane, TextLane):
             return None
         start, stop = bisect_left(lane.folded, low), bisect_left(lane.folded, high)
-        asked = lane.spellings[start:stop]
-        if test is looks_like_date and not any_looks_like_date(asked):
-            return None
+        places = test(lane.spellings[start:stop])
         found = np.zeros(len(lane.spellings), dtype=bool)
-        found[start:stop] = [test(spelling) for spelling in asked]
-        return found if found.any() else None
+        found[[start + place for place in places]] = True
+        return found if places else None
 
 
 def _distinct(column: Column, kind: Kind) -> tuple[list[Cell], Array]:

@@ -183,12 +183,16 @@ class TextLane:
     @cached_property
     def groups(self) -> NDArray[np.intp]:
         """The number of the folded value of each code, shape (spellings,)."""
+        if self.folded is self.spellings:
+            return np.arange(len(self.folded))
         new = [1 if i and each != self.folded[i - 1] else 0 for i, each in enumerate(self.folded)]
         return np.cumsum(new, dtype=np.intp)
 
     @cached_property
     def group_starts(self) -> list[int]:
         """The first code of each folded value: its first spelling met."""
+        if self.folded is self.spellings:  # texts that are all folded, and all different
+            return list(range(len(self.folded)))
         return [i for i, each in enumerate(self.folded) if not i or each != self.folded[i - 1]]
 
     def range_of(self, folded: str) -> tuple[int, int]:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from even_sieve.core.cells import Kind
+from even_sieve.core.cells import Kind, texts_found
 from even_sieve.core.table.lanes import Array, TextLane
 from even_sieve.core.table.table import Table
 
@@ -18,7 +18,12 @@ _WORDS = (
     "välisumma", "összesen", "toplam", "ukupno", "skupaj", "kokku", "kopā", "iš viso", "итого",
     "всего", "усього", "разом", "общо", "σύνολο", "合計", "小計", "总计", "小计", "합계",
 )  # fmt: skip
-_TOTAL = re.compile(rf"(?<![^\W\d_])(?:{'|'.join(map(re.escape, _WORDS))})(?![^\W\d_])")
+_ANY = "|".join(map(re.escape, _WORDS))
+_TOTAL = re.compile(rf"(?<![^\W\d_])(?:{_ANY})(?![^\W\d_])")
+#: The same with an eye for ASCII letters alone, for engines that do not look behind.
+_MAY_BE_TOTAL = rf"(?:^|[^a-z])(?:{_ANY})(?:$|[^a-z])".replace(r"\ ", " ")
+    "\\ ", " "
+)
 
 
 def labels_of_totals(table: Table) -> dict[int, str]:
@@ -40,10 +45,8 @@ def labels_of_totals(table: Table) -> dict[int, str]:
 
 
 def _speaking_of_total(texts: Sequence[str]) -> Array:
-    """Return which of the folded texts speak of a total, ascending; found in one search."""
-    whole = "\n".join(texts)
-    places = [found.start() for found in _TOTAL.finditer(whole)]
-    if not places:
-        return np.empty(0, dtype=np.intp)
-    ends = np.cumsum([len(text) + 1 for text in texts])
-    return np.unique(np.searchsorted(ends, places, side="right"))
+    """Return which of the folded texts speak of a total, ascending."""
+    search = getattr(texts, "search", None)  # texts that know how to look at all at once
+    may = range(len(texts)) if search is None else search(_MAY_BE_TOTAL).tolist()
+    asked = texts if search is None else [texts[at] for at in may]
+    return np.asarray(may, dtype=np.intp)[texts_found(_TOTAL, asked)]
