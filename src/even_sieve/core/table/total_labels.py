@@ -22,8 +22,6 @@ _ANY = "|".join(map(re.escape, _WORDS))
 _TOTAL = re.compile(rf"(?<![^\W\d_])(?:{_ANY})(?![^\W\d_])")
 #: The same with an eye for ASCII letters alone, for engines that do not look behind.
 _MAY_BE_TOTAL = rf"(?:^|[^a-z])(?:{_ANY})(?:$|[^a-z])".replace(r"\ ", " ")
-    "\\ ", " "
-)
 
 
 def labels_of_totals(table: Table) -> dict[int, str]:
