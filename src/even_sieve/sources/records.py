@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 
-from even_sieve.core.table import Table, column_from_cells
+from even_sieve.core.table import Table, column_from
 from even_sieve.core.table.lanes import Array
 
 
@@ -14,6 +14,6 @@ def table_of_records(
     for record in records:
         names.update(dict.fromkeys(map(str, record)))
     columns = tuple(
-        column_from_cells(name.strip(), [record.get(name) for record in records]) for name in names
+        column_from(name.strip(), [record.get(name) for record in records]) for name in names
     )
     return Table(columns, len(records), numbers, None, source)

@@ -10,7 +10,7 @@ import numpy as np
 from even_sieve.core.cells import Cell, CellError, fold
 from even_sieve.core.errors import SourceError, closest, listed
 from even_sieve.core.notices import Code, Notice
-from even_sieve.core.table import Mark, Table, column_from_cells
+from even_sieve.core.table import Mark, Table, column_from
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.names import column_names
 from even_sieve.sources.source_options import SourceOptions
@@ -187,9 +187,7 @@ def table_of(workbook: Workbook, options: SourceOptions) -> Table:
     blank = frozenset(fold(token.strip()) for token in options.blank_as)
     if blank:
         below = [[None if _stands_for_none(c, blank) else c for c in row] for row in below]
-    columns = tuple(
-        column_from_cells(name, [row[i] for row in below]) for i, name in enumerate(names)
-    )
+    columns = tuple(column_from(name, [row[i] for row in below]) for i, name in enumerate(names))
     notices = (*_choices(workbook, area, top, options), *notices)
     start = (area.left if options.sideways else area.top) + top + 1
     numbers = np.arange(start, start + len(below))

@@ -44,7 +44,11 @@ def column_from_cells(
     name: str, cells: Iterable[object], notices: tuple[Notice, ...] = ()
 ) -> Column:
     """Return a column from Python values of any mixture of kinds."""
-    plain = [_plain(name, cell) for cell in cells]
+    given = list(cells)
+    if set(map(type, given)) <= {str, type(None)}:
+        plain: list[Cell] = [None if cell is None else cell.strip() or None for cell in given]  # type: ignore[attr-defined]
+    else:
+        plain = [_plain(name, cell) for cell in given]
     return column_from_codes(name, plain, None, notices)
 
 

@@ -48,7 +48,19 @@ def column_from(name: str, values: Any) -> Column:
         build = _FROM_ARRAY.get(values.dtype.kind)
         if build is not None:
             return build(name, values)
-    return column_from_cells(name, values)
+    cells = values if isinstance(values, list) else list(values)
+    numbers = _only_numbers(cells)
+    return column_from_cells(name, cells) if numbers is None else _from_floats(name, numbers)
+
+
+def _only_numbers(cells: list[Any]) -> Array | None:
+    """Return numbers and blanks as doubles, NaN for a blank; None if there is anything else."""
+    kinds = set(map(type, cells))
+    if not {int, float} & kinds or not kinds <= {int, float, type(None)}:
+        return None
+    if int in kinds and max(abs(each) for each in cells if type(each) is int) >= MOST_EXACT:
+        return None
+    return np.array(cells, dtype=np.float64)  # None becomes NaN
 
 
 def column_of_one_kind(name: str, lane: Lane, notices: tuple[Notice, ...] = ()) -> Column:
