@@ -2,12 +2,15 @@
 
 from datetime import date, datetime
 from io import BytesIO
+from xml.etree.ElementTree import fromstring
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from even_sieve.core.cells import CellError
 from even_sieve.core.errors import SourceError
-from even_sieve.sources import xlsx_sheet
+from even_sieve.sources import xlsx_rows
 from even_sieve.sources.source_options import Limits
 from even_sieve.sources.xlsx_sheet import SheetReader, Values
 
@@ -45,7 +48,7 @@ def sheet(rows, before="", after=""):
     ],
 )  # fmt: skip
 def test_rows_are_read_as_they_stand_however_they_are_written(xml, piece, monkeypatch):
-    monkeypatch.setattr(xlsx_sheet, "_PIECE", piece)
+    monkeypatch.setattr(xlsx_rows, "_PIECE", piece)
     found = read(xml)
     assert found.rows == GRID
     assert (found.hidden, found.filtered) == ({2}, set())
@@ -97,3 +100,48 @@ def test_a_sheet_that_breaks_off_is_no_short_one():
     for end in (-20, -40):
         with pytest.raises((ValueError, SyntaxError)):
             read(sheet(ROWS)[:end])
+
+
+_TEXT = st.sampled_from(["5", "1.50", "", " a ", "&amp;lt;", "R&amp;D", "&#65;", "x]]y", "é", "a\nb", "a\rb", "-1E5", "<!-- no -->", "&quot;"])  # fmt: skip
+_STYLE = st.sampled_from(["", ' s="1"', ' s="007"', ' cm="1"'])
+_KIND = st.sampled_from(["", ' t="s"', ' t="str"', ' t="inlineStr"', ' t="b"', ' t="e"', " t='n'"])
+_FORMULA = st.sampled_from(["", "<f>A1*2</f>", '<f t="shared" ref="A1:A9" si="0">SUM(A1:A5)</f>',
+                            '<f t="shared" si="0"/>', "<f/>", '<f ca="1">NOW()</f>', "<f>A1&amp;B1</f>"])  # fmt: skip
+_INSIDE = st.one_of(
+    _TEXT.map(lambda each: f"<v>{each}</v>"),
+    _TEXT.map(lambda each: f'<is><t xml:space="preserve">{each}</t></is>'),
+    st.sampled_from(["", "<v/>", "<is><r><t>a</t></r></is>", "<v>5</v><extLst/>"]),
+)
+_PLACES = st.sampled_from([' r="A1"', ' r="XFD99"', ' r="b7"', "", ' r="A1" '])
+_CELL = st.one_of(
+    st.tuples(_PLACES, _STYLE, _KIND, _FORMULA, _INSIDE).map(
+        lambda each: f"<c{each[0]}{each[1]}{each[2]}>{each[3]}{each[4]}</c>"
+    ),
+    st.just('<c r="B2" s="1"/>'),
+    st.just("\n"),
+)
+_ROW = st.tuples(
+    st.sampled_from(['<row r="3">', "<row>", '<row r="4" hidden="1" ht="5">', "<row hidden='1'>"]),
+    st.lists(_CELL, max_size=4).map("".join),
+).map(lambda each: f"{each[0]}{each[1]}</row>")
+
+
+@given(st.lists(st.one_of(_ROW, st.sampled_from(['<row r="2" hidden="true"/>', " "])), max_size=4))
+def test_the_plain_way_takes_rows_apart_as_a_parser_does(rows):
+    text = "".join(rows)
+    found = xlsx_rows.plain_rows(text) if "\r" not in text else None  # as the caller asks
+    if found is None:
+        return
+    parsed = [xlsx_rows.row_of(each) for each in fromstring(f'<s xmlns="{NS}">{text}</s>')]
+    assert found == parsed
+
+
+def test_what_most_writers_write_is_plain():
+    assert xlsx_rows.plain_rows(ROWS + '<row r="9"/>') is not None
+    assert xlsx_rows.plain_rows(ROWS.replace("<c ", "<!-- --><c ")) is None
+
+
+@pytest.mark.parametrize("place", ["12", "AB", "A1B", "ABCD1", "A-1", " "])
+def test_a_place_that_is_none_is_refused(place):
+    with pytest.raises(SourceError, match="which is no place"):
+        read(sheet(f'<row r="2"><c r="{place}"><v>1</v></c></row>'))

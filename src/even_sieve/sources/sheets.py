@@ -54,11 +54,14 @@ class Sheet:
     filtered: set[int] = field(default_factory=set)
     subtotals: dict[int, set[int]] = field(default_factory=dict)
 
-    def cell(self, row: int, column: int) -> Cell:
-        """Return the cell at a row and column counted from 1; None beyond what is filled."""
-        if row > len(self.rows) or column > len(self.rows[row - 1]):
-            return None
-        return self.rows[row - 1][column - 1]
+    def block(self, top: int, bottom: int, left: int, right: int) -> list[list[Cell]]:
+        """Return the cells of a block, counted from 1; None beyond what is filled."""
+        found = [row[left - 1 : right] for row in self.rows[top - 1 : bottom]]
+        found += [[] for _ in range(bottom + 1 - top - len(found))]
+        width = right + 1 - left
+        for row in found:
+            row += [None] * (width - len(row))
+        return found
 
     @property
     def used(self) -> Area:
@@ -116,8 +119,7 @@ class Workbook:
         """Return the area's cells row by row, all rows of one length."""
         sheet = self.sheet(area.sheet)
         bottom = min(area.bottom, len(sheet.rows))
-        columns = range(area.left, area.right + 1)
-        return [[sheet.cell(row, c) for c in columns] for row in range(area.top, bottom + 1)]
+        return sheet.block(area.top, bottom, area.left, area.right)
 
 
 def block_of(wanted: str, source: str) -> tuple[int, int, int, int]:

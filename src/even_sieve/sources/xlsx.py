@@ -19,7 +19,8 @@ from even_sieve.sources.sheets import (
     table_of,
 )
 from even_sieve.sources.source_options import SourceOptions
-from even_sieve.sources.xlsx_sheet import SheetReader, Values, text_of
+from even_sieve.sources.xlsx_rows import text_of
+from even_sieve.sources.xlsx_sheet import SheetReader, Values
 
 _GUARD = "OPENPYXL_DEFUSEDXML"
 _MAIN = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"

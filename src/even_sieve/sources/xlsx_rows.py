@@ -1,0 +1,206 @@
+"""The rows in the XML of a sheet, cut out of it a few megabytes at a time.
+
+Most writers write cells in one plain way, which one pattern takes apart; a piece that holds
+anything else is parsed as XML. Both give the same tokens. An XML that cannot be cut into pieces
+(another encoding, no rows) is parsed as a whole.
+"""
+
+import re
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from operator import itemgetter
+from typing import IO, TypeAlias
+from xml.etree.ElementTree import Element, fromstring
+
+_PIECE = 1 << 22
+_LONGEST_HEAD = 1 << 24
+_DATA = re.compile(rb"<((?:[\w.-]+:)?)sheetData(?:\s[^>]*)?(?<!/)>")
+_ROOT = re.compile(rb"<(?:[\w.-]+:)?worksheet(?:\s[^>]*)?>")
+_OTHER_ENCODING = re.compile(rb"<\?xml[^>]*encoding=[\"'](?!utf-?8)", re.IGNORECASE)
+
+#: A cell: the letters of its place (empty: after the one before), style, kind; whether there is a
+#: formula, its group, its text; the value, and the text inside of the cell; what is none of it.
+Token: TypeAlias = tuple[str, str, str, str, str, str, str, str, str]
+
+_TOKEN = re.compile(
+    r'<c r="([A-Z]{1,3})[0-9]+"(?: s="([0-9]+)")?(?: t="([a-zA-Z]+)")?(?:/>|>'
+    r'(?:(<f)(?: t="shared"(?: ref="[A-Z0-9:]+")? si="([0-9]+)")?(?:/>|>([^<]*)</f>))?'
+    r'(?:<v(?: xml:space="preserve")?>([^<]*)</v>'
+    r'|<is><t(?: xml:space="preserve")?>([^<]*)</t></is>|<v/>)?</c>)|\s+|(.)',
+    re.DOTALL,
+)
+_ROW = re.compile(r'\s*<row((?: [\w:.]+="[^"<&]*")*)(/?)>')
+_OF_CELL = re.compile(r"([A-Za-z]{1,3})[0-9]+\Z")
+_PLACE = re.compile(r' r="([^"]*)"')
+_HIDDEN = re.compile(r' hidden="(?:1|true)"')
+#: What an XML parser changes or refuses, so that the pattern must not see it.
+_NOT_PLAIN = ("<!", "<?", "]]>", "\ufffe", "\uffff")
+_CONTROL = bytes(each for each in range(32) if each not in b"\t\n")
+_OTHER_ENTITY = re.compile(r"&(?!(?:amp|lt|gt|quot|apos);)")
+_LETTERS, _OTHER = itemgetter(0), itemgetter(8)
+_ENTITIES = {"&lt;": "<", "&gt;": ">", "&quot;": '"', "&apos;": "'", "&amp;": "&"}
+
+
+@dataclass
+class Row:
+    """A row: its number as it is written (None: the next one), whether it is hidden, its cells."""
+
+    place: str | None
+    hidden: bool
+    cells: list[Token]
+
+
+def plain_rows(text: str) -> list[Row] | None:
+    """Return the rows of a piece of XML; None if it is not all written in the plain way.
+
+    >>> plain_rows('<row r="2"><c r="A2" t="s"><v>0</v></c></row>')[0].cells
+    [('A', '', 's', '', '', '', '0', '', '')]
+    """
+    escaped = "&" in text
+    if any(each in text for each in _NOT_PLAIN) or (escaped and _OTHER_ENTITY.search(text)):
+        return None
+    found: list[Row] = []
+    *chunks, last = text.split("</row>")
+    for chunk in chunks:
+        at = 0
+        while (opening := _ROW.match(chunk, at)) is not None:
+            row = _opened(opening[1])
+            found.append(row)
+            at = opening.end()
+            if not opening[2]:
+                break
+        if opening is None:
+            return None
+        tokens = _TOKEN.findall(chunk, at)
+        if any(map(_OTHER, tokens)):
+            return None
+        row.cells = tokens if all(map(_LETTERS, tokens)) else list(filter(_LETTERS, tokens))
+        if escaped:
+            row.cells = [tuple(map(_unescaped, each)) for each in row.cells]  # type: ignore[misc]
+    at = 0
+    while (opening := _ROW.match(last, at)) is not None and opening[2]:
+        found.append(_opened(opening[1]))
+        at = opening.end()
+    return None if last[at:].strip() else found
+
+
+def _opened(attributes: str) -> Row:
+    place = _PLACE.search(attributes)
+    return Row(None if place is None else place[1], _HIDDEN.search(attributes) is not None, [])
+
+
+def row_of(element: Element) -> Row:
+    """Return the row of an element of XML."""
+    cells = [token_of(each) for each in element if each.tag[-2:] == "}c"]
+    return Row(element.get("r"), element.get("hidden") in ("1", "true"), cells)
+
+
+def token_of(cell: Element) -> Token:
+    """Return the cell of an element of XML."""
+    kind = cell.get("t", "")
+    value = inline = formula = shared = words = ""
+    for child in cell:
+        tag = child.tag[-2:]
+        if tag == "}v":
+            value = child.text or ""
+        elif tag == "}f":
+            formula, words = "<f", child.text or ""
+            shared = child.get("si", "") if child.get("t") == "shared" else ""
+        elif child.tag[-3:] == "}is":
+            inline = text_of(child)
+    place = cell.get("r", "")
+    found = _OF_CELL.match(place)
+    letters = found[1] if found else f"{place} " if place else ""  # which no column has
+    return letters, cell.get("s", ""), kind, formula, shared, words, value, inline, ""
+
+
+def _unescaped(text: str) -> str:
+    """Return what a plain text of XML stands for."""
+    if "&" in text:
+        for entity, letter in _ENTITIES.items():  # that of & itself last
+            text = text.replace(entity, letter)
+    return text
+
+
+def text_of(element: Element) -> str:
+    """Return the text of a shared or inline string: its runs together, without their readings."""
+    if len(element) == 1 and element[0].tag[-2:] == "}t":
+        return element[0].text or ""
+    return "".join(
+        part.text or ""
+        for child in element
+        if child.tag[-4:] != "}rPh"
+        for part in ([child] if child.tag[-2:] == "}t" else child)
+        if part.tag[-2:] == "}t"
+    )
+
+
+class SheetXml:
+    """The XML of a sheet: its rows one after the other; then `rest`, all but the rows."""
+
+    def __init__(self, part: IO[bytes], told: Callable[[int], None]) -> None:
+        self._part, self._told, self._done = part, told, 0
+        self.rest: Element | None = None
+
+    def _more(self) -> bytes:
+        piece = self._part.read(_PIECE)
+        self._done += len(piece)
+        self._told(self._done)
+        return piece
+
+    def rows(self) -> Iterator[Row]:
+        """Yield the rows."""
+        head, found = self._more(), None
+        while (found := _DATA.search(head)) is None and len(head) < _LONGEST_HEAD:
+            piece = self._more()
+            if not piece:
+                break
+            head += piece
+        opening = _ROOT.search(head)
+        if found is None or opening is None or _OTHER_ENCODING.search(head[:200]):
+            yield from self._whole(head)
+        else:
+            yield from self._in_pieces(head, found, opening[0])
+
+    def _whole(self, head: bytes) -> Iterator[Row]:
+        pieces = [head]
+        while piece := self._more():
+            pieces.append(piece)
+        self.rest = fromstring(b"".join(pieces))
+        for element in self.rest:
+            if element.tag.endswith("}sheetData"):
+                yield from map(row_of, element)
+
+    def _in_pieces(self, head: bytes, found: re.Match[bytes], opening: bytes) -> Iterator[Row]:
+        prefix = found[1]
+        row_ends, data_ends = b"</" + prefix + b"row>", b"</" + prefix + b"sheetData>"
+        closing = b"</" + opening[1:].split(None, 1)[0].rstrip(b">") + b">"
+        rest = head[found.end() :]
+        while True:
+            stop = rest.find(data_ends)
+            cut = stop if stop >= 0 else rest.rfind(row_ends) + len(row_ends)
+            if stop >= 0 or cut >= len(row_ends):
+                yield from _rows(rest[:cut], opening, closing, plain=not prefix)
+                rest = rest[cut:]
+            if stop >= 0:
+                break
+            piece = self._more()
+            if not piece:
+                raise ValueError("the sheet breaks off")
+            rest += piece
+        while piece := self._more():
+            rest += piece
+        self.rest = fromstring(head[: found.end()] + rest)
+
+
+def _rows(piece: bytes, opening: bytes, closing: bytes, *, plain: bool) -> list[Row]:
+    """Return the rows of a piece that holds whole ones."""
+    if plain and len(piece.translate(None, _CONTROL)) == len(piece):
+        try:
+            found = plain_rows(piece.decode("utf-8"))
+        except UnicodeDecodeError:  # told by the parser
+            found = None
+        if found is not None:
+            return found
+    elements = fromstring(opening + piece + closing)
+    return [row_of(each) for each in elements if each.tag.endswith("}row")]
