@@ -11,6 +11,7 @@ import zipfile
 from dataclasses import replace
 from datetime import UTC, datetime
 from decimal import Decimal
+from fractions import Fraction
 from functools import cache
 from pathlib import Path
 from xml.sax.saxutils import escape, quoteattr
@@ -303,6 +304,10 @@ def _rows(table, cut=False):
 def _shown(cell, cut):
     if cut and isinstance(cell, datetime):
         cell = cell.replace(microsecond=cell.microsecond // 1000 * 1000)
+    if isinstance(cell, float):
+        return str(Fraction(repr(cell)))
+    if isinstance(cell, int | Decimal) and not isinstance(cell, bool):
+        return str(Fraction(cell))
     return "" if cell is None else str(cell)
 
 

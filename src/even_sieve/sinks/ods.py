@@ -1,6 +1,10 @@
-"""OpenDocument spreadsheets (ISO/IEC 26300), written with odfpy."""
+"""OpenDocument spreadsheets (ISO/IEC 26300).
 
-from collections.abc import Sequence
+odfpy makes the document, its sheets and styles; their rows are put in one by one.
+"""
+
+import re
+from collections.abc import Iterator, Sequence
 from datetime import date
 from decimal import Decimal
 from pathlib import Path
@@ -11,16 +15,18 @@ from odf.number import Number, NumberStyle
 from odf.opendocument import OpenDocumentSpreadsheet
 from odf.style import Style, TextProperties
 from odf.table import Table as OdfTable
-from odf.table import TableCell, TableRow
-from odf.teletype import addTextToElement
-from odf.text import P
+from odf.table import TableRow
 
 from even_sieve.core.cells import Cell, CellError, format_date
-from even_sieve.core.table import Mark, Table
+from even_sieve.core.table import Column, Mark, Table
 from even_sieve.sinks.files import repeats_others
 from even_sieve.sinks.fitting import refuse_unfit
-from even_sieve.sinks.packing import write_packed
+from even_sieve.sinks.packing import escaped, write_packed
 from even_sieve.sinks.tokens import token
+
+_GAP = re.compile(rb"()<table:table-row ?/>()")
+#: A run of spaces, or one at the beginning or the end of a line.
+_SPACES = re.compile(r" {2,}|^ | $", re.MULTILINE)
 
 
 def write(table: Table, path: Path, leave_formulas: bool) -> None:
@@ -36,20 +42,24 @@ def write_sheets(
     Element.namespaces.clear()  # odfpy would declare all that were met so far in the process
     document = OpenDocumentSpreadsheet()
     styles = _Styles(document)
+    rows = []
     for name, table in sheets:
-        document.spreadsheet.addElement(_sheet(name, table, styles))
-    write_packed(document.write, path)
+        sheet = OdfTable(name=name)
+        sheet.addElement(TableRow())  # where its rows go
+        document.spreadsheet.addElement(sheet)
+        rows.append(_rows(table, [_Column(column, styles) for column in table.columns]))
+    write_packed(document.write, path, _GAP, {"content.xml": rows})
 
 
 class _Styles:
-    """The styles of cells, made when they are needed: so many decimals, bold or not."""
+    """The styles of cells: so many decimals, bold or not."""
 
     def __init__(self, document: Any) -> None:
         self._styles = document.automaticstyles
-        self._made: dict[tuple[int, bool], dict[str, Any]] = {(0, False): {}}
+        self._made: dict[tuple[int, bool], str] = {(0, False): ""}
 
-    def of(self, decimals: int, bold: bool) -> dict[str, Any]:
-        """Return what a cell takes to be shown so."""
+    def of(self, decimals: int, bold: bool) -> str:
+        """Return what a cell says of its style."""
         if (decimals, bold) not in self._made:
             name = f"{'bold' if bold else 'plain'}-{decimals}"
             more = {"datastylename": self._number(name, decimals)} if decimals else {}
@@ -57,7 +67,7 @@ class _Styles:
             if bold:
                 style.addElement(TextProperties(fontweight="bold"))
             self._styles.addElement(style)
-            self._made[decimals, bold] = {"stylename": style}
+            self._made[decimals, bold] = f' table:style-name="{name}"'
         return self._made[decimals, bold]
 
     def _number(self, name: str, decimals: int) -> Any:
@@ -67,45 +77,62 @@ class _Styles:
         return shown
 
 
-def _sheet(name: str, table: Table, styles: _Styles) -> OdfTable:
-    sheet = OdfTable(name=name)
-    header = TableRow()
-    for column in table.names:
-        header.addElement(_cell(column, 0, styles.of(0, True)))
-    sheet.addElement(header)
-    decimals = [column.decimals for column in table.columns]
+class _Column:
+    """How the cells of one column are written: its decimals, its styles, bold ones second."""
+
+    def __init__(self, column: Column, styles: _Styles) -> None:
+        self.decimals = column.decimals
+        self.number, self.other = (
+            [styles.of(places, bold) for bold in (False, True)] for places in (self.decimals, 0)
+        )
+
+    def cell(self, cell: Cell, bold: bool) -> str:
+        """Return the XML of a cell."""
+        if cell is None:
+            return "<table:table-cell/>"
+        if isinstance(cell, bool):
+            shown = "true" if cell else "false"
+            return _cell("boolean", f' office:boolean-value="{shown}"{self.other[bold]}')
+        if isinstance(cell, int | float | Decimal):
+            value = token(cell, self.decimals)
+            return _cell("float", f' office:value="{value}"{self.number[bold]}')
+        if isinstance(cell, date):
+            return _cell("date", f' office:date-value="{_iso(cell)}"{self.other[bold]}')
+        formula = ' table:formula="of:=NA()"' if isinstance(cell, CellError) else ""
+        return _cell("string", f"{formula}{self.other[bold]}", _paragraphs(str(cell)))
+
+
+def _cell(kind: str, more: str, inside: str = "") -> str:
+    start = f'<table:table-cell office:value-type="{kind}"{more}'
+    return f"{start}>{inside}</table:table-cell>" if inside else f"{start}/>"
+
+
+def _paragraphs(text: str) -> str:
+    """Return a text as paragraphs, with runs of spaces and tabs as the standard has them."""
+    found = _SPACES.sub(_spaces, escaped(text)).replace("\t", "<text:tab/>")
+    return "".join(f"<text:p>{line}</text:p>" for line in found.split("\n"))
+
+
+def _spaces(found: re.Match[str]) -> str:
+    run = found[0]
+    return f' <text:s text:c="{len(run) - 1}"/>' if len(run) > 1 else "<text:s/>"
+
+
+def _rows(table: Table, columns: Sequence[_Column]) -> Iterator[str]:
+    """Yield the XML of the header and of the rows."""
+    names = zip(columns, table.names, strict=True)
+    header = "".join(column.cell(name, True) for column, name in names)
+    yield f"<table:table-row>{header}</table:table-row>"
     for row, record in enumerate(zip(*(c.cells() for c in table.columns), strict=True)):
-        line = TableRow()
         marks = Mark(0) if table.marks is None else Mark(int(table.marks[row]))
+        said = ""
         if marks & Mark.HIDDEN:
-            line.setAttribute("visibility", "collapse")
+            said = ' table:visibility="collapse"'
         elif marks & Mark.FILTERED:
-            line.setAttribute("visibility", "filter")
+            said = ' table:visibility="filter"'
         bold = repeats_others(table, row)
-        for cell, places in zip(record, decimals, strict=True):
-            number = isinstance(cell, int | float | Decimal) and not isinstance(cell, bool)
-            line.addElement(_cell(cell, places, styles.of(places if number else 0, bold)))
-        sheet.addElement(line)
-    return sheet
-
-
-def _cell(cell: Cell, decimals: int, style: dict[str, Any]) -> TableCell:
-    if cell is None:
-        return TableCell()
-    if isinstance(cell, bool):
-        shown = "true" if cell else "false"
-        return TableCell(valuetype="boolean", booleanvalue=shown, **style)
-    if isinstance(cell, int | float | Decimal):
-        return TableCell(valuetype="float", value=token(cell, decimals), **style)
-    if isinstance(cell, date):
-        return TableCell(valuetype="date", datevalue=_iso(cell), **style)
-    formula = {"formula": "of:=NA()"} if isinstance(cell, CellError) else {}
-    found = TableCell(valuetype="string", **formula, **style)
-    for line in str(cell).split("\n"):
-        paragraph = P()
-        addTextToElement(paragraph, line)  # runs of spaces and tabs as the standard has them
-        found.addElement(paragraph)
-    return found
+        cells = [column.cell(cell, bold) for column, cell in zip(columns, record, strict=True)]
+        yield f"<table:table-row{said}>{''.join(cells)}</table:table-row>"
 
 
 def _iso(value: date) -> str:

@@ -1,7 +1,11 @@
-"""Workbooks of ISO/IEC 29500, written with openpyxl: real numbers and dates, hidden rows."""
+"""Workbooks of ISO/IEC 29500: real numbers and dates, hidden rows.
 
+openpyxl makes the workbook, its sheets and styles; their rows are put in one by one.
+"""
+
+import re
 from collections.abc import Iterator, Sequence
-from datetime import date, datetime
+from datetime import datetime
 from decimal import Decimal
 from itertools import count, islice
 from pathlib import Path
@@ -11,16 +15,18 @@ from openpyxl import Workbook
 from openpyxl.cell import WriteOnlyCell
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
+from openpyxl.utils.datetime import to_excel
 
 from even_sieve.core.cells import Cell, CellError
-from even_sieve.core.table import Table
+from even_sieve.core.table import Column, Table
 from even_sieve.sinks.files import is_hidden, repeats_others
 from even_sieve.sinks.fitting import refuse_unfit
-from even_sieve.sinks.packing import write_packed
+from even_sieve.sinks.packing import escaped, write_packed
 from even_sieve.sinks.tokens import token
 
 _DAY, _MOMENT = "yyyy-mm-dd", "yyyy-mm-dd hh:mm:ss"
 _LOOKED_AT, _WIDEST = 200, 40
+_GAP = re.compile(rb"(<sheetData>)(</sheetData>)")
 
 
 def write(table: Table, path: Path, leave_formulas: bool) -> None:
@@ -34,27 +40,17 @@ def write_sheets(
     """Write tables to the path, each on a sheet of that name, the names of columns kept in view."""
     refuse_unfit(sheets)
     book = Workbook(write_only=True)
-    for name, table in sheets:
+    rows = {}
+    for number, (name, table) in enumerate(sheets, 1):
         sheet: Any = book.create_sheet(name)
         sheet.freeze_panes = "A2"
         for letter, width in zip(_letters(), _widths(table), strict=False):
             sheet.column_dimensions[letter].width = width
-        sheet.append([_bold(_cell(sheet, each, False)) for each in table.names])
-        formats = [f"#,##0.{'0' * c.decimals}" if c.decimals else None for c in table.columns]
-        for row, record in enumerate(zip(*(c.cells() for c in table.columns), strict=True)):
-            if is_hidden(table, row):
-                sheet.row_dimensions[row + 2].hidden = True
-            cells = [
-                _cell(sheet, cell, leave_formulas, shown)
-                for cell, shown in zip(record, formats, strict=True)
-            ]
-            sheet.append([_bold(cell) for cell in cells] if repeats_others(table, row) else cells)
-    write_packed(book.save, path)
-
-
-def _bold(cell: Any) -> Any:
-    cell.font = Font(bold=True)
-    return cell
+        styles = _Styles(sheet)
+        lettered = zip(table.columns, _letters(), strict=False)
+        made = [_Column(column, letter, styles) for column, letter in lettered]
+        rows[f"xl/worksheets/sheet{number}.xml"] = [_rows(table, made, leave_formulas)]
+    write_packed(book.save, path, _GAP, rows)
 
 
 def _letters() -> Iterator[str]:
@@ -68,25 +64,68 @@ def _widths(table: Table) -> Iterator[int]:
         yield min(max(map(len, [column.name, *first])) + 2, _WIDEST)
 
 
-def _cell(sheet: Any, cell: Cell, leave_formulas: bool, shown: str | None = None) -> Any:
-    if isinstance(cell, CellError):
-        return _of_type(sheet, cell.token, "e" if cell.token.startswith("#") else "s")
-    if isinstance(cell, int | float | Decimal) and not isinstance(cell, bool):
-        number: Any = _of_type(sheet, 0, "n")
-        number._value = token(cell)  # openpyxl would round it to 16 digits
+class _Styles:
+    """The styles of cells: how numbers and dates are shown, in bold or not."""
+
+    def __init__(self, sheet: Any) -> None:
+        self._sheet = sheet
+
+    def of(self, shown: str | None, bold: bool) -> str:
+        """Return what a cell says of its style."""
+        cell: Any = WriteOnlyCell(self._sheet, None)
         if shown is not None:
-            number.number_format = shown
-        return number
-    if isinstance(cell, str) and not leave_formulas:
-        return _of_type(sheet, cell, "s")
-    plain: Any = cell
-    written = WriteOnlyCell(sheet, plain)
-    if isinstance(cell, date):
-        written.number_format = _MOMENT if isinstance(cell, datetime) else _DAY
-    return written
+            cell.number_format = shown
+        if bold:
+            cell.font = Font(bold=True)
+        return f' s="{cell.style_id}"' if cell.style_id else ""
 
 
-def _of_type(sheet: Any, value: str | int, kind: str) -> Any:
-    written = WriteOnlyCell(sheet, value)
-    written.data_type = kind
-    return written
+class _Column:
+    """How the cells of one column are written: its letter, and its styles, bold ones second."""
+
+    def __init__(self, column: Column, letter: str, styles: _Styles) -> None:
+        self.letter = letter
+        number = f"#,##0.{'0' * column.decimals}" if column.decimals else None
+        self.number, self.day, self.moment, self.other = (
+            [styles.of(shown, bold) for bold in (False, True)]
+            for shown in (number, _DAY, _MOMENT, None)
+        )
+
+    def cell(self, cell: Cell, row: int, bold: bool, leave_formulas: bool) -> str:
+        """Return the XML of a cell; a blank leaves none."""
+        if cell is None:
+            return ""
+        place = f'<c r="{self.letter}{row}"'
+        if isinstance(cell, str):
+            if leave_formulas and cell[:1] == "=" and len(cell) > 1:
+                return f"{place}{self.other[bold]}><f>{escaped(cell[1:])}</f><v/></c>"
+            return _text(place, cell, self.other[bold])
+        if isinstance(cell, bool):
+            return f'{place}{self.other[bold]} t="b"><v>{int(cell)}</v></c>'
+        if isinstance(cell, int | float | Decimal):
+            return f"{place}{self.number[bold]}><v>{token(cell)}</v></c>"
+        if isinstance(cell, CellError):
+            if not cell.token.startswith("#"):
+                return _text(place, cell.token, self.other[bold])
+            return f'{place}{self.other[bold]} t="e"><v>{escaped(cell.token)}</v></c>'
+        style = self.moment if isinstance(cell, datetime) else self.day
+        return f"{place}{style[bold]}><v>{token(to_excel(cell))}</v></c>"  # type: ignore[no-untyped-call]
+
+
+def _text(place: str, text: str, style: str) -> str:
+    return f'{place}{style} t="inlineStr"><is><t>{escaped(text)}</t></is></c>'
+
+
+def _rows(table: Table, columns: Sequence[_Column], leave_formulas: bool) -> Iterator[str]:
+    """Yield the XML of the header and of the rows."""
+    names = zip(columns, table.names, strict=True)
+    header = "".join(_text(f'<c r="{c.letter}1"', name, c.other[1]) for c, name in names)
+    yield f'<row r="1">{header}</row>'
+    for row, record in enumerate(zip(*(c.cells() for c in table.columns), strict=True)):
+        bold, hidden = repeats_others(table, row), is_hidden(table, row)
+        cells = [
+            column.cell(cell, row + 2, bold, leave_formulas)
+            for column, cell in zip(columns, record, strict=True)
+        ]
+        said = ' hidden="1"' if hidden else ""
+        yield f'<row r="{row + 2}"{said}>{"".join(cells)}</row>'
