@@ -5,7 +5,7 @@ rows; here each row is let go once it is read.
 """
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import date, datetime
 from decimal import Decimal, InvalidOperation
@@ -17,6 +17,7 @@ from zipfile import ZipFile
 from even_sieve.core.cells import Cell, CellError, error_from_token
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
+from even_sieve.sources.ods_text import text_of
 from even_sieve.sources.packed import open_packed, right_ending
 from even_sieve.sources.sheets import (
     NO_RESULT,
@@ -34,12 +35,12 @@ _OFFICE, _TABLE, _TEXT = (
 )
 _CALCULATED = "{urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0}value-type"
 _ROW, _CELL, _COVERED = f"{_TABLE}table-row", f"{_TABLE}table-cell", f"{_TABLE}covered-table-cell"
-_PARAGRAPH, _SPACES = f"{_TEXT}p", f"{_TEXT}s"
-_SIGNS = {f"{_TEXT}tab": "\t", f"{_TEXT}line-break": "\n"}
-_NOT_TEXT = (f"{_OFFICE}annotation", f"{_TEXT}note")
-#: By part 3, 6.1.2 of the standard a run of white space in a text is one space.
-_WHITE = re.compile(r"[ \t\r\n]+")
+_PARAGRAPH = f"{_TEXT}p"
 _LONGEST_WHOLE = 10**15
+#: A number of at most 15 digits, written plainly.
+_SHORT = re.compile(r"-?(?=[0-9.]{1,16}\Z)[0-9]{1,15}(?:\.[0-9]{1,14})?\Z")
+_VALUE_TYPE, _VALUE, _FORMULA = f"{_OFFICE}value-type", f"{_OFFICE}value", f"{_TABLE}formula"
+_REPEATED = {what: f"{_TABLE}number-{what}-repeated" for what in ("rows", "columns")}
 
 #: The options that a file is read by.
 READS_BY = frozenset({"sheet", "cells", "header", "sideways", "blank_as"})
@@ -181,7 +182,10 @@ _NAMED = {
 
 def _repeated(element: Element, what: str) -> int:
     """Return how often a row or a cell is repeated. Raises `ValueError` for less than once."""
-    times = int(element.get(f"{_TABLE}number-{what}-repeated") or 1)
+    given = element.get(_REPEATED[what])
+    if given is None:
+        return 1
+    times = int(given or 1)
     if times < 1:
         raise ValueError(f"{what} are repeated {times} times")
     return times
@@ -205,19 +209,20 @@ def _cells(row: Element, number: int, limits: Limits) -> tuple[list[Cell], set[i
                 return None
             cells.extend([None] * (position - len(cells)))
             cells.extend([cell] * repeated)
-            if is_subtotalling(element.get(f"{_TABLE}formula") or "", number, position + 1):
+            formula = element.get(_FORMULA)
+            if formula and is_subtotalling(formula, number, position + 1):
                 subtotals.update(range(position + 1, position + repeated + 1))
         position += repeated
     return cells, subtotals
 
 
 def _cell(element: Element, longest: int) -> Cell:
-    kind, formula = element.get(f"{_OFFICE}value-type"), element.get(f"{_TABLE}formula")
+    kind, formula = element.get(_VALUE_TYPE), element.get(_FORMULA)
     read = _TYPED.get(kind or "")
     if formula is None and read is not None and element.get(_CALCULATED) != "error":
         return read(element)
     # Its own paragraphs alone: a comment on the cell has some too.
-    text = "\n".join(_text(each, longest) for each in element if each.tag == _PARAGRAPH).strip()
+    text = "\n".join(text_of(each, longest) for each in element if each.tag == _PARAGRAPH).strip()
     if element.get(_CALCULATED) == "error" or (formula and error_from_token(text)):
         return error_from_token(text) or CellError(text or "error", "the formula gave an error")
     if read is not None:
@@ -228,42 +233,12 @@ def _cell(element: Element, longest: int) -> Cell:
     return intern(text) if text else None  # a value that comes again takes no more memory
 
 
-def _text(element: Element, longest: int) -> str:
-    """Return the text of a paragraph, its runs of spaces, tabs and line breaks spelt out.
-
-    Raises `ValueError` for one longer than a cell may be, before it is made.
-    """
-    pieces, length = [], 0
-    for piece in _pieces(element):
-        length += piece if isinstance(piece, int) else len(piece)
-        if length > longest:
-            raise ValueError(f"a cell has more than {longest:,} characters")
-        pieces.append(" " * piece if isinstance(piece, int) else piece)
-    return "".join(pieces).strip("\n")
-
-
-def _pieces(element: Element) -> Iterator[str | int]:
-    """Yield the texts inside of an element, runs of spaces as how many there are."""
-    waiting: list[Element | str] = [element]
-    while waiting:  # spans may stand in spans: nothing calls itself
-        each = waiting.pop()
-        if isinstance(each, str):
-            yield _WHITE.sub(" ", each)
-            continue
-        if each.tag == _SPACES:
-            yield max(int(each.get(f"{_TEXT}c") or 1), 0)
-        elif each.tag in _SIGNS:
-            yield _SIGNS[each.tag]
-        elif each is element or each.tag not in _NOT_TEXT:
-            inside: list[Element | str] = [each.text or ""]
-            for child in each:
-                inside += (child, child.tail or "")
-            waiting += reversed(inside)
-
-
 def _number(element: Element) -> Cell:
-    """Return the number as the file writes it, exactly."""
-    number = Decimal(element.get(f"{_OFFICE}value", ""))
+    """Return the number as the file writes it, exactly: a double shows up to 15 digits as such."""
+    text = element.get(_VALUE, "")
+    if _SHORT.match(text):
+        return float(text) if "." in text else int(text)
+    number = Decimal(text)
     whole = number == number.to_integral_value() and abs(number) < _LONGEST_WHOLE
     return int(number) if whole else number
 
