@@ -6,6 +6,7 @@ from fractions import Fraction
 
 import numpy as np
 import pandas as pd
+import pyarrow as pa
 import pytest
 
 from even_sieve import read_table, table_from
@@ -152,3 +153,13 @@ def test_every_measure_takes_the_digits_that_were_written():
     assert found[3].exact == (middle + 3) / 2
     assert found[4].exact == least * middle * 3 * 10**30
     assert len(table.recheck(found)) == len(found)
+
+
+def test_a_short_double_in_a_list_counts_as_the_decimal_that_it_prints():
+    found = table_from({"dues": [np.float32(0.1), np.int8(5), None]}).tally("sum of dues")
+    assert found[0].value == 5.1
+
+
+def test_views_of_strings_are_texts():
+    views = pa.table({"zone": pa.array(["Outer", None, "x" * 40], pa.string_view())})
+    assert list(table_from(views).column("zone")) == ["Outer", None, "x" * 40]

@@ -78,6 +78,8 @@ def _column(field: Any, chunked: Any, source: str, options: SourceOptions) -> Co
         return column_from_strings(name, filled, options)
     if pa.types.is_dictionary(kind):
         return column_of_coded(name, array)
+    if pa.types.is_string_view(kind):
+        array, kind = pc.cast(array, pa.string()), pa.string()
     if pa.types.is_string(kind) or pa.types.is_large_string(kind):
         return column_of_texts(name, array)
     if pa.types.is_boolean(kind):

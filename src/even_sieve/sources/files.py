@@ -76,7 +76,7 @@ def _refuse_without_effect(
 
 _GZIP = b"\x1f\x8b"
 #: What is read from a pipe has no name that says what it is.
-_NAMELESS = re.compile(r"standard input\Z|/dev/fd/|/proc/self/fd/")
+_NAMELESS = re.compile(r"standard input\Z|/dev/stdin\Z|/dev/fd/|/proc/self/fd/")
 _MAGIC = {b"PAR1": ".parquet", b"ARROW1": ".arrow"}
 
 

@@ -122,7 +122,9 @@ def _plain(name: str, value: object) -> Cell:
     """Return the value as a cell of one of the exact types in `_KINDS`."""
     if value is None:
         return None
-    if isinstance(value, np.generic):
+    if isinstance(value, np.floating) and value.itemsize < np.float64().itemsize:
+        value = float(str(value))  # it counts as the decimal that it prints
+    elif isinstance(value, np.generic):
         value = value.item()
     if isinstance(value, str):
         return value.strip() or None
