@@ -16,16 +16,17 @@ import sys
 import time
 import traceback
 from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
 from itertools import chain, count
 from pathlib import Path
 
 #: The kinds, and how many of each are tried in a round.
-KINDS = {"figures": 10, "damage": 80, "words": 1600, "made": 16, "asked": 32, "calls": 8}
+KINDS = {"figures": 40, "damage": 320, "words": 6400, "made": 64, "asked": 128, "calls": 32}
 _FOUND = Path(__file__).parent.parent / "tests" / "found"
 _MEMORY = 2 << 30
 _LONGEST = 5.0
 _GIVEN_UP = 20
-_BATCHES = 4
+_BATCHES, _TOLD = 4, 5
 
 
 def attempt(kind, seed):
@@ -70,35 +71,47 @@ def _batch(task):
 
 
 def main(seconds=60.0, seed=None):
-    """Try until the time is over; return how many tries went wrong."""
+    """Try until the time is over, with new processes each round; return how many went wrong."""
     seed = seed or str(time.time_ns())
     tries, faults, slowest = dict.fromkeys(KINDS, 0), {}, 0.0
-    ends = time.monotonic() + seconds
-
-    context = multiprocessing.get_context("spawn")
-    with ProcessPoolExecutor(2, context, max_tasks_per_child=200) as pool:
-        for number in count():
-            if time.monotonic() >= ends:
-                break
-            tasks = []
-            for kind, most in KINDS.items():
-                names = [f"{seed}-{number}-{i}" for i in range(most)]
-                tasks += [(kind, names[at::_BATCHES]) for at in range(_BATCHES)]
-            for kind, own, fault, took in chain.from_iterable(pool.map(_batch, tasks)):
-                tries[kind] += tries_in(kind)
-                slowest = max(slowest, took)
-                wrong = fault or (f"took {took:.1f} s" if took > _LONGEST else "")
-                if wrong:
-                    faults.setdefault((kind, wrong.split(":")[0] + wrong[-30:]), (own, wrong))
+    begun = time.monotonic()
+    for number in count():
+        if time.monotonic() - begun >= seconds:
+            break
+        for kind, own, fault, took in _round(f"{seed}-{number}"):
+            tries[kind] += tries_in(kind)
+            slowest = max(slowest, took)
+            wrong = fault or (f"took {took:.1f} s" if took > _LONGEST else "")
+            if wrong:
+                faults.setdefault((kind, wrong.split(":")[0] + wrong[-30:]), (own, wrong))
+        if number % _TOLD == 0:
+            print(_told(seed, tries, faults, slowest), flush=True)
     for (kind, _), (own, fault) in faults.items():
         print(f"{kind} {own}: {fault[:300]}")
         _FOUND.mkdir(exist_ok=True)
         (_FOUND / f"{kind}-{own}.json").write_text(json.dumps({"kind": kind, "seed": own}) + "\n")
-    shown = ", ".join(f"{count:,} {kind}" for kind, count in tries.items())
-    print(
-        f"seed {seed}: {shown}; {len(faults)} kinds of faults; the slowest try took {slowest:.1f} s"
-    )
+    print(_told(seed, tries, faults, slowest))
     return len(faults)
+
+
+def _round(seed):
+    """Return what came of one round: the kind, the seed, the fault and the seconds of each try."""
+    context = multiprocessing.get_context("spawn")
+    tasks = []
+    for kind, most in KINDS.items():
+        names = [f"{seed}-{i}" for i in range(most)]
+        tasks += [(kind, names[at::_BATCHES]) for at in range(_BATCHES)]
+    with ProcessPoolExecutor(2, context) as pool:
+        try:
+            return list(chain.from_iterable(pool.map(_batch, tasks)))
+        except BrokenProcessPool:
+            return [("words", seed, "a process of this round died", 0.0)]
+
+
+def _told(seed, tries, faults, slowest):
+    shown = ", ".join(f"{count:,} {kind}" for kind, count in tries.items())
+    every = f"{sum(tries.values()):,} tries ({shown})"
+    return f"seed {seed}: {every}; {len(faults)} kinds of faults; the slowest took {slowest:.1f} s"
 
 
 if __name__ == "__main__":
