@@ -760,3 +760,9 @@ def test_the_module_is_the_command():
         capture_output=True, text=True, check=True, env=os.environ,
     )  # fmt: skip
     assert run.stdout == f"even-sieve, version {__version__}\n"
+
+
+def test_formulas_are_guarded_in_csv_on_the_screen_unless_they_are_left(call, folder):
+    (folder / "odd.csv").write_text("zone\n=cmd()\n", encoding="utf-8")
+    assert call("rows odd.csv --format csv").output.splitlines()[1:] == ["'=cmd()"]
+    assert call("rows odd.csv --format csv --leave-formulas").output.splitlines()[1:] == ["=cmd()"]

@@ -181,7 +181,8 @@ def rows(
 
         names = tuple(each.strip() for each in split_unquoted(columns or "", ",") if each.strip())
         query, table = _asked(file, options, to)
-        show(list_rows(query, table, Choice(names, sort, limit), every_row=every_row), options.form)
+        found = list_rows(query, table, Choice(names, sort, limit), every_row=every_row)
+        show(found, options.form, leave_formulas=leave_formulas)
         if to is not None:  # marked rows are written with their marks
             Table(table).sifted(query).write(to, leave_formulas=leave_formulas)
 

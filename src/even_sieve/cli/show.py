@@ -10,15 +10,23 @@ if TYPE_CHECKING:
     from even_sieve.core.answer import Answer
 
 
-def show(answer: "Answer", form: str, beside: "Mapping[str, Answer] | None" = None) -> None:
+def show(
+    answer: "Answer",
+    form: str,
+    beside: "Mapping[str, Answer] | None" = None,
+    *,
+    leave_formulas: bool = False,
+) -> None:
     """Print an answer: on a terminal with its width and colours, else as plain text.
 
     `beside` are answers that stand under it, by what a program reads them as. In CSV, which
-    has no place for them, rechecks go to standard error.
+    has no place for them, rechecks go to standard error; there texts that begin as formulas do
+    are guarded unless they are left.
     """
     from even_sieve.core.tally import Rechecks
     from even_sieve.documents import document_of
     from even_sieve.documents.values import visible
+    from even_sieve.renderers.formats.csv import CsvRenderer
     from even_sieve.renderers.renderer import renderer
 
     under = dict(beside or {})
@@ -36,7 +44,8 @@ def show(answer: "Answer", form: str, beside: "Mapping[str, Answer] | None" = No
         for document in (document_of(answer), *documents.values()):
             console.print(draw(document, console.width))
         return
-    shown = renderer(form).answer(document_of(answer), documents)
+    rendered = CsvRenderer(leave_formulas) if form == "csv" else renderer(form)
+    shown = rendered.answer(document_of(answer), documents)
     if sys.stdout.isatty():  # nothing that a cell holds is obeyed
         shown = "".join(f"{visible(line)}\n" for line in shown.split("\n"))[:-1]
     click.echo(shown, nl=False, color=True)  # and nothing is taken from it elsewhere

@@ -2,8 +2,10 @@
 
 import csv
 from collections.abc import Mapping
+from dataclasses import dataclass
 from io import StringIO
 
+from even_sieve.core.cells import Cell
 from even_sieve.core.errors import CallError
 from even_sieve.documents.document import Document, ReportDocument, free_name
 from even_sieve.documents.values import plain_text
@@ -12,8 +14,11 @@ from even_sieve.sinks.tokens import harmless
 _MARK = "mark"
 
 
+@dataclass(frozen=True)
 class CsvRenderer:
-    """Renders the records of a document."""
+    """Renders the records of a document; texts that begin as formulas do are guarded or left."""
+
+    leave_formulas: bool = False
 
     def answer(self, document: Document, beside: Mapping[str, Document]) -> str:
         """Return a header and a line a record. Raises `CallError` for more than the records."""
@@ -21,7 +26,7 @@ class CsvRenderer:
             raise CallError("CSV holds one table and nothing beside it\nUse another format")
         records = document.records()
         columns = {
-            harmless(name, name): [harmless(plain_text(cell), cell) for cell in cells]
+            self._text(name, name): [self._text(plain_text(cell), cell) for cell in cells]
             for name, cells in records.columns.items()
         }
         if records.spelt:
@@ -31,6 +36,9 @@ class CsvRenderer:
         writer.writerow(columns)
         writer.writerows(zip(*columns.values(), strict=True))
         return out.getvalue()
+
+    def _text(self, text: str, cell: Cell) -> str:
+        return text if self.leave_formulas else harmless(text, cell)
 
     def report(self, report: ReportDocument) -> str:
         """Refuse: a report is several tables, each a file of its own."""
