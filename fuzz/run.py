@@ -82,16 +82,21 @@ def main(seconds=60.0, seed=None):
             tries[kind] += tries_in(kind)
             slowest = max(slowest, took)
             wrong = fault or (f"took {took:.1f} s" if took > _LONGEST else "")
-            if wrong:
-                faults.setdefault((kind, wrong.split(":")[0] + wrong[-30:]), (own, wrong))
+            key = kind, wrong.split(":")[0] + wrong[-30:]
+            if wrong and key not in faults:
+                faults[key] = own
+                _keep(kind, own, wrong)
         if number % _TOLD == 0:
             print(_told(seed, tries, faults, slowest), flush=True)
-    for (kind, _), (own, fault) in faults.items():
-        print(f"{kind} {own}: {fault[:300]}")
-        _FOUND.mkdir(exist_ok=True)
-        (_FOUND / f"{kind}-{own}.json").write_text(json.dumps({"kind": kind, "seed": own}) + "\n")
     print(_told(seed, tries, faults, slowest))
     return len(faults)
+
+
+def _keep(kind, own, wrong):
+    """Tell of a fault at once, and keep what makes it again."""
+    print(f"{kind} {own}: {wrong[:300]}", flush=True)
+    _FOUND.mkdir(exist_ok=True)
+    (_FOUND / f"{kind}-{own}.json").write_text(json.dumps({"kind": kind, "seed": own}) + "\n")
 
 
 def _round(seed):
