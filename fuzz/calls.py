@@ -84,6 +84,8 @@ def _call(words):
             run(words)
         except SystemExit as ended:
             status = ended.code
+    for each in (out, told):
+        each.flush()
     shown = [each.buffer.getvalue().decode() for each in (out, told)]
     assert status in (0, 1, 2), f"{words}: {status} {shown[1][:300]}"
     assert status == 0 or shown[1].startswith(("even-sieve: ", "Usage: ", "Error: ")), shown[1]

@@ -224,12 +224,14 @@ def _row_numbers(text: str) -> Any:
         begin, end = (Decimal(each) for each in (first, last if dash else first))
         count += max(int(end - begin) + 1, 0)
         if count > _MOST_ROWS or end >= 2**62:
-            raise CallError(f"'{text}': so many rows no table has")
+            hint = "Mark them by criteria: --hidden, --subtotal"
+            raise CallError(f"'{text}': more than {_MOST_ROWS:,} rows\n{hint}")
         numbers.append(np.arange(int(begin), int(end) + 1))
     return np.concatenate(numbers)
 
 
-_MOST_ROWS = 100_000_000
+#: Their numbers stand in memory, some 26 bytes each until they are found.
+_MOST_ROWS = 15_000_000
 
 
 def _words(options: Iterable[str]) -> list[str]:
