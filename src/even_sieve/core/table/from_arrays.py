@@ -50,7 +50,11 @@ def column_from(name: str, values: Any) -> Column:
             return build(name, values)
     cells = values if isinstance(values, list) else list(values)
     numbers = _only_numbers(cells)
-    return column_from_cells(name, cells) if numbers is None else _from_floats(name, numbers)
+    if numbers is not None:
+        column = _from_floats(name, numbers)
+        if isinstance(column.lanes.get(Kind.NUMBER), FixedLane):
+            return column
+    return column_from_cells(name, cells)  # long ones are told one by one
 
 
 def _only_numbers(cells: list[Any]) -> Array | None:
