@@ -80,6 +80,7 @@ def main(seconds=60.0, seed=None):
             break
         for kind, own, fault, took in _round(f"{seed}-{number}"):
             tries[kind] += tries_in(kind)
+            took /= tries_in(kind)
             slowest = max(slowest, took)
             wrong = fault or (f"took {took:.1f} s" if took > _LONGEST else "")
             key = kind, wrong.split(":")[0] + wrong[-30:]

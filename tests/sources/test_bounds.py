@@ -10,8 +10,8 @@ import pyarrow as pa
 import pytest
 from pyarrow import parquet
 
-from even_sieve import read_table
-from even_sieve.core.errors import CallError, SourceError
+from even_sieve import read_criteria, read_table
+from even_sieve.core.errors import CallError, SourceError, SourceNotFound
 from even_sieve.sources import contents
 
 _NAMES = {
@@ -128,3 +128,9 @@ def test_a_pipe_is_read_and_one_without_a_writer_is_not_waited_for(tmp_path, mon
     writer.start()
     assert len(read_table(path)) == 1
     writer.join()
+
+
+def test_a_name_that_no_file_can_have_is_refused():
+    for name in ("a\0.csv", "a\0b.xlsx!wanted"):
+        with pytest.raises(SourceNotFound, match="no file has such a name"):
+            read_criteria(name)

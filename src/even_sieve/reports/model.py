@@ -135,10 +135,10 @@ def read_report(path: str | Path) -> ReportFile:
         plain = tomllib.loads(file.read_text(encoding="utf-8"))
     except FileNotFoundError:
         raise SourceNotFound(str(path), "there is no such file") from None
-    except (OSError, UnicodeDecodeError) as error:
-        raise ReportError(str(path), [("", f"the file cannot be read: {error}")]) from None
     except tomllib.TOMLDecodeError as error:
         raise ReportError(str(path), [("", f"this is no TOML: {error}")]) from None
+    except (OSError, ValueError) as error:
+        raise ReportError(str(path), [("", f"the file cannot be read: {error}")]) from None
     try:
         return ReportFile.model_validate(plain)
     except ValidationError as error:

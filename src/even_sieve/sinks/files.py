@@ -73,6 +73,8 @@ def replace_file(file: Path, write: Callable[[Path], None]) -> None:
 
     Raises `SourceError` if that fails; the old file is then as it was.
     """
+    if "\0" in str(file):
+        raise SourceError(repr(str(file)), "the file cannot be written: no file has such a name")
     try:
         file = file.resolve() if file.is_symlink() else file  # a link stays one
     except (OSError, RuntimeError):

@@ -25,6 +25,8 @@ def read_bytes(file: Path, limits: Limits | None = None) -> bytes:
     Raises `SourceNotFound`, or `SourceError` if it is shut or beyond the limits.
     """
     most = (limits or Limits()).unpacked
+    if "\0" in str(file):
+        raise SourceNotFound(repr(str(file)), "no file has such a name", "Check the name")
     try:
         if file.is_dir():
             inside = sorted(each.name for each in file.iterdir() if each.suffix in READERS)

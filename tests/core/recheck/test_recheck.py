@@ -171,3 +171,10 @@ def test_what_a_question_marks_and_derives_is_known_to_all_that_backs_its_figure
     assert "hidden by a person (rows 1, 3)" in str(calls.explain(found))
     lines = calls.tally("sum of double", by="zone", **asked)
     assert len(calls.recheck(lines)) == len(list(lines.tallies))
+
+
+def test_a_kept_error_is_used_whatever_its_weight():
+    table = table_from({"w": [2, "a"], "x": [5, CellError("#N/A")]})
+    found = table.tally("weighted average of x by w keep errors")
+    assert (str(found[0].value), found[0].account.used) == ("#N/A", 2)
+    assert str(table.recheck(found)[0].again) == "#N/A"

@@ -123,10 +123,13 @@ class RowByRow:
         if key not in self._cells:
             measured, weights = self._measured(request)
             found = bytes([_USED]) * self.table.length
-            for column in (weights, measured):
-                if column is not None:
-                    own = _of_cells(request, column)
-                    found = bytes(map(_first_unused, own, found)) if weights is not None else own
+            if measured is not None:
+                found = _of_cells(request, measured)
+            if measured is not None and weights is not None:
+                wrong = bytes(isinstance(value, CellError) for value in measured.apart.values)
+                beside = _of_cells(request, weights)
+                errors = map(wrong.__getitem__, measured.codes)
+                found = bytes(map(_of_both, found, beside, errors))
             self._cells[key] = found
         return self._cells[key]
 
@@ -182,9 +185,9 @@ def _marked_out(marks: int, request: MeasureRequest) -> int:
     return _UNMATCHED
 
 
-def _first_unused(bucket: int, other: int) -> int:
-    """Return the bucket of a cell with another one beside it, which counts if it is used."""
-    return other if bucket == _USED else bucket
+def _of_both(bucket: int, beside: int, error: int) -> int:
+    """Return the bucket of a cell with a weight beside it; a kept error is used with any."""
+    return beside if bucket == _USED and not error else bucket
 
 
 def _of_cells(request: MeasureRequest, column: SpreadColumn) -> bytes:
