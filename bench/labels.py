@@ -12,7 +12,8 @@ from even_sieve.core.cells import Kind
 from even_sieve.core.measures import parse_measure
 from even_sieve.core.query import Query
 from even_sieve.core.table import Column, Table
-from even_sieve.core.table.lanes import FixedLane, text_lane
+from even_sieve.core.table.coded_lanes import text_lane
+from even_sieve.core.table.lanes import FixedLane
 from even_sieve.core.tally import Layout, break_down, tally
 from timing import typical
 

@@ -18,7 +18,8 @@ from even_sieve.core.criteria import parse_criteria
 from even_sieve.core.measures import parse_measure
 from even_sieve.core.query import Query
 from even_sieve.core.table import Column, Table
-from even_sieve.core.table.lanes import FixedLane, FloatLane, Lane, text_lane
+from even_sieve.core.table.coded_lanes import text_lane
+from even_sieve.core.table.lanes import FixedLane, FloatLane, Lane
 from even_sieve.core.tally import tally
 from timing import typical
 

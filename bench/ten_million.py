@@ -24,7 +24,8 @@ from even_sieve.core.criteria import parse_criteria
 from even_sieve.core.measures import parse_measure
 from even_sieve.core.query import Query
 from even_sieve.core.table import Column, Mark, Table
-from even_sieve.core.table.lanes import DateLane, FixedLane, Lane, text_lane
+from even_sieve.core.table.coded_lanes import text_lane
+from even_sieve.core.table.lanes import DateLane, FixedLane, Lane
 from even_sieve.core.tally import tally
 
 CRITERIA = "(zone = North and arrived in 2031-Q2) or (vessel = B* and tonnage > 5000)"

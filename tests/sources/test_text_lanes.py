@@ -5,7 +5,7 @@ import pyarrow as pa
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from even_sieve.core.table.lanes import text_lane
+from even_sieve.core.table.coded_lanes import text_lane
 from even_sieve.sources.text_lanes import in_order, text_lane_of
 
 _LETTERS = st.sampled_from(

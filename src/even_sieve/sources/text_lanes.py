@@ -8,7 +8,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.cells import fold
-from even_sieve.core.table.lanes import Array, TextLane, narrowest, ranks, text_lane
+from even_sieve.core.table.coded_lanes import ranks, text_lane
+from even_sieve.core.table.lanes import Array, TextLane, narrowest
 from even_sieve.sources.arrow_buffers import Bytes, Strings, mask_of, stored, take, take_any
 
 #: Blocks of letters that never join with the letter before them: Latin, Greek, Cyrillic, kana,

@@ -13,6 +13,7 @@ import numpy as np
 from even_sieve.core.cells import Cell, CellError, Kind
 from even_sieve.core.cells.dates import DAY, days_of, micros_of
 from even_sieve.core.notices import Code, Notice, each_once
+from even_sieve.core.table.coded_lanes import error_lane, text_lane
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import (
     Array,
@@ -22,9 +23,7 @@ from even_sieve.core.table.lanes import (
     Lane,
     YesNoLane,
     changed,
-    error_lane,
     narrowest,
-    text_lane,
 )
 from even_sieve.core.table.shortest import exact_decimal, shortest_decimal
 

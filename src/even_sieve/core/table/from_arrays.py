@@ -15,6 +15,7 @@ from even_sieve.core.table.build import (
     column_from_cells,
     column_from_codes,
 )
+from even_sieve.core.table.coded_lanes import error_lane
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import (
     MOST_EXACT,
@@ -24,7 +25,6 @@ from even_sieve.core.table.lanes import (
     FloatLane,
     Lane,
     YesNoLane,
-    error_lane,
     narrowest,
 )
 

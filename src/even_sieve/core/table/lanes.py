@@ -15,7 +15,7 @@ from typing import Any, ClassVar, TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
-from even_sieve.core.cells import CellError, Kind, fold
+from even_sieve.core.cells import CellError, Kind
 from even_sieve.core.cells.dates import date_from_days, datetime_from_micros
 from even_sieve.core.table.shortest import aligned, decimal_of, shortest_decimals
 
@@ -277,28 +277,6 @@ class ErrorLane:
 
 
 Lane: TypeAlias = FixedLane | FloatLane | DateLane | TextLane | YesNoLane | ErrorLane
-
-
-def text_lane(spellings: Sequence[str], codes: Array) -> TextLane:
-    """Return a text lane from distinct spellings in the order first met, and codes into them."""
-    folded = [fold(spelling) for spelling in spellings]
-    order = sorted(range(len(folded)), key=folded.__getitem__)  # stable: first met first
-    return TextLane(
-        ranks(order)[codes], tuple(spellings[i] for i in order), tuple(folded[i] for i in order)
-    )
-
-
-def ranks(order: Sequence[int] | Array) -> Array:
-    """Return each position's place in an order that lists positions, as narrow codes."""
-    rank = np.empty(max(len(order), 1), dtype=narrowest(len(order)))
-    rank[np.asarray(order, dtype=np.intp)] = np.arange(len(order))
-    return rank
-
-
-def error_lane(errors: Sequence[CellError], codes: Array) -> ErrorLane:
-    """Return an error lane from distinct errors and codes into them."""
-    order = sorted(range(len(errors)), key=lambda i: (errors[i].token, errors[i].reason))
-    return ErrorLane(ranks(order)[codes], tuple(errors[i] for i in order))
 
 
 def changed(lane: Lane, change: Callable[[Array], Array]) -> Lane:

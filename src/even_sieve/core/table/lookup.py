@@ -14,8 +14,9 @@ from even_sieve.core.cells import Cell, CellError, Kind, fold
 from even_sieve.core.cells.dates import micros
 from even_sieve.core.errors import LookUpError, UnknownColumn
 from even_sieve.core.table.build import assemble, kind_of
+from even_sieve.core.table.coded_lanes import error_lane
 from even_sieve.core.table.columns import Column
-from even_sieve.core.table.lanes import Array, error_lane
+from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.marks import Mark
 from even_sieve.core.table.table import Table
 
