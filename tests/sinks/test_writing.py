@@ -241,3 +241,17 @@ def test_the_command_line_writes_rows_and_answers(tmp_path):
     assert (tmp_path / "by.csv").read_text().splitlines()[-1] == "total,408,subtotal"
     refused = call(main, ["tally", source, "rows", "--to", str(tmp_path / "x.doc")])
     assert refused.exit_code == 2
+
+
+def test_dates_about_the_day_that_never_was_come_back_from_xlsx(tmp_path):
+    days = [
+        date(1, 1, 1),
+        date(1899, 12, 29),
+        date(1900, 1, 1),
+        date(1900, 2, 28),
+        date(1900, 3, 1),
+    ]
+    moments = [datetime(1900, 2, 28, 12), datetime(1900, 3, 1, 12), datetime(9999, 12, 31, 6)]
+    for each in (days, moments):
+        table_from({"arrived": each}).write(tmp_path / "days.xlsx")
+        assert list(read_table(tmp_path / "days.xlsx").column("arrived")) == each

@@ -5,7 +5,7 @@ openpyxl makes the workbook, its sheets and styles; their rows are put in one by
 
 import re
 from collections.abc import Iterator, Sequence
-from datetime import datetime
+from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 from itertools import count, islice
 from pathlib import Path
@@ -15,7 +15,6 @@ from openpyxl import Workbook
 from openpyxl.cell import WriteOnlyCell
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
-from openpyxl.utils.datetime import to_excel
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.table import Column, Table
@@ -26,6 +25,7 @@ from even_sieve.sinks.tokens import token
 
 _DAY, _MOMENT = "yyyy-mm-dd", "yyyy-mm-dd hh:mm:ss"
 _LOOKED_AT, _WIDEST = 200, 40
+_EPOCH, _NO_DAY = datetime(1899, 12, 30), 61
 _GAP = re.compile(rb"(<sheetData>)(</sheetData>)")
 
 
@@ -109,7 +109,17 @@ class _Column:
                 return _text(place, cell.token, self.other[bold])
             return f'{place}{self.other[bold]} t="e"><v>{escaped(cell.token)}</v></c>'
         style = self.moment if isinstance(cell, datetime) else self.day
-        return f"{place}{style[bold]}><v>{token(to_excel(cell))}</v></c>"  # type: ignore[no-untyped-call]
+        return f"{place}{style[bold]}><v>{token(_days(cell))}</v></c>"
+
+
+def _days(value: date) -> float:
+    """Return a date as a number of days, as the standard stores it (ISO/IEC 29500-1, 18.17.4).
+
+    They count a 29 February 1900, which was none: the days before it stand one later.
+    """
+    moment = value if isinstance(value, datetime) else datetime.combine(value, time())
+    days = (moment - _EPOCH) / timedelta(days=1)
+    return days - 1 if 1 <= days < _NO_DAY else days
 
 
 def _text(place: str, text: str, style: str) -> str:
