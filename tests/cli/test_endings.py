@@ -67,7 +67,14 @@ def test_words_that_are_no_text_are_shown_escaped(harbour):
 
 
 @pytest.mark.parametrize(
-    ("words", "status"), [(["--version"], 0), (["tally"], 2), (["nothing"], 2), (["demo"], 0)]
+    ("words", "status"),
+    [
+        (["--version"], 0),
+        (["tally"], 2),
+        (["nothing"], 2),
+        (["demo"], 0),
+        (["bridge", "calls.csv", "rows", "--criteria", "no\0.csv"], 2),
+    ],
 )
 def test_a_command_keeps_its_own_status(words, status, capsys):
     with pytest.raises(SystemExit) as caught:

@@ -65,6 +65,8 @@ def refuse_inputs(outputs: Iterable[str | Path | None], inputs: Iterable[str | P
 
 def _real(path: str | Path) -> str:
     """Return where a path leads to, however it is spelt."""
+    if "\0" in str(path):  # no file has such a name: told where it is opened
+        return str(path)
     return os.path.normcase(os.path.realpath(path))
 
 

@@ -87,6 +87,8 @@ ON_CRITERIA = [
      "conditions before it leave; the closest is 60 in row 6"),
     (Code.EMPTIED_BY, CALLS, "tons = 44",
      "'tons = 44' holds for no row; the closest is 40 in row 4"),
+    (Code.EMPTIED_BY, CALLS, "dues = 1.7e308",
+     "'dues = 1.7e308' holds for no row; the closest is 500 in row 1"),
     (Code.EMPTIED_BY, DATED, "arrived = 2031-01-09",
      "'arrived = 2031-01-09' holds for no row; the closest is 2031-01-05 in row 1"),
     (Code.NOTHING_USED, CALLS, "tons > 1000", "no row matched: this 0 stands for nothing found"),

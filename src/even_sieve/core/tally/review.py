@@ -176,8 +176,9 @@ def _nearest(plan: Plan, part: Criteria) -> str:
     rows = find_rows(plan, Condition(part.column, Holds(held)), plan.skipped)
     if not len(rows):
         return ""
+    asked, (least, most) = value.first(lane), lane.ends
     stored = lane.values[rows].astype(np.float64)
-    row = int(rows[int(np.abs(stored - float(value.first(lane))).argmin())])
+    row = int(rows[int(np.abs(stored - float(min(max(asked, least), most))).argmin())])
     cell = column.cell(row)
     shown = f"{cell:,}" if isinstance(cell, int | float) else format_date(cell)  # type: ignore[arg-type]
     return f"; the closest is {shown} in row {plan.table.number(row)}"
