@@ -18,6 +18,7 @@ CALLS = table_from(
         "arrived": ["2031-01-05", "05/01/2031", "2031-02-30", "x", "y", "z"],
     }
 )
+PRICED = table_from({"dues": [500, 120.5]})
 DATED = table_from(
     {"arrived": __import__("numpy").array(["2031-01-05", "2031-02-05"], "datetime64[D]")}
 )
@@ -87,7 +88,7 @@ ON_CRITERIA = [
      "conditions before it leave; the closest is 60 in row 6"),
     (Code.EMPTIED_BY, CALLS, "tons = 44",
      "'tons = 44' holds for no row; the closest is 40 in row 4"),
-    (Code.EMPTIED_BY, CALLS, "dues = 1.7e308",
+    (Code.EMPTIED_BY, PRICED, "dues = 1.7e308",
      "'dues = 1.7e308' holds for no row; the closest is 500 in row 1"),
     (Code.EMPTIED_BY, DATED, "arrived = 2031-01-09",
      "'arrived = 2031-01-09' holds for no row; the closest is 2031-01-05 in row 1"),

@@ -180,5 +180,5 @@ def _nearest(plan: Plan, part: Criteria) -> str:
     stored = lane.values[rows].astype(np.float64)
     row = int(rows[int(np.abs(stored - float(min(max(asked, least), most))).argmin())])
     cell = column.cell(row)
-    shown = f"{cell:,}" if isinstance(cell, int | float) else format_date(cell)  # type: ignore[arg-type]
+    shown = f"{cell:,}".removesuffix(".0") if isinstance(cell, int | float) else format_date(cell)  # type: ignore[arg-type]
     return f"; the closest is {shown} in row {plan.table.number(row)}"
