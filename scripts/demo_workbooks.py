@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal, InvalidOperation
 from pathlib import Path
+from typing import Any
 
 import xlsxwriter
 from odf.opendocument import OpenDocumentSpreadsheet
@@ -25,7 +26,7 @@ from odf.table import (
 )
 from odf.text import P
 
-from even_sieve.demo.make import HEADER, WANTED, make_calls
+from even_sieve.demo.make import HEADER, TOTAL, WANTED, Row, make_calls, make_months
 
 TITLE = "Calls of the harbour, 2031"
 HEADER_ROW = 3
@@ -44,11 +45,11 @@ class Line:
     sums: tuple[int, int] | None
 
 
-def lines() -> Iterator[Line]:
+def lines(rows: Sequence[Row]) -> Iterator[Line]:
     """Yield the rows of calls and month totals, numbered as on the sheet."""
     first = HEADER_ROW + 1
-    for number, row in enumerate(make_calls(), first):
-        total = row[HEADER.index("vessel")].startswith("Month total")
+    for number, row in enumerate(rows, first):
+        total = row[HEADER.index("vessel")].startswith(TOTAL)
         sums = (first, number - 1) if total else None
         first = number + 1 if total else first
         cells = tuple(_typed(name, cell) for name, cell in zip(HEADER, row, strict=True))
@@ -75,14 +76,37 @@ def _formula(line: Line, column: int) -> str:
 
 def write_xlsx(path: Path) -> None:
     """Write the calls as an ISO/IEC 29500 workbook."""
+    book = _xlsx_book(path)
+    sheet = book.add_worksheet("calls")
+    last = _fill_xlsx(sheet, TITLE, make_calls())
+    for offset, row in enumerate(WANTED):
+        sheet.write_row(HEADER_ROW - 1 + offset, WANTED_COLUMN, row)
+    sheet.autofilter(HEADER_ROW - 1, 0, last - 1, len(HEADER) - 1)
+    book.define_name("wanted", f"=calls!{WANTED_BLOCK}")
+    book.close()
+
+
+def write_months(path: Path) -> None:
+    """Write the calls as a workbook with a sheet a month."""
+    book = _xlsx_book(path)
+    for month, rows in make_months():
+        _fill_xlsx(book.add_worksheet(month), f"Calls of the harbour, {month}", rows)
+    book.close()
+
+
+def _xlsx_book(path: Path) -> xlsxwriter.Workbook:
     book = xlsxwriter.Workbook(str(path), {"default_date_format": "yyyy-mm-dd hh:mm"})
     book.set_properties({"created": datetime(2031, 12, 31)})
-    sheet = book.add_worksheet("calls")
-    sheet.write(0, 0, TITLE)
+    return book
+
+
+def _fill_xlsx(sheet: Any, title: str, rows: Sequence[Row]) -> int:
+    """Write rows under a title and their names; return the last row's number."""
+    sheet.write(0, 0, title)
     for column, name in enumerate(HEADER):
         sheet.write(HEADER_ROW - 1, column, name)
     last = HEADER_ROW
-    for line in lines():
+    for line in lines(rows):
         last = line.number
         for column, cell in enumerate(line.cells):
             if line.sums is not None and isinstance(cell, Decimal):
@@ -96,11 +120,7 @@ def write_xlsx(path: Path) -> None:
                 sheet.write(line.number - 1, column, cell)
         if line.hidden:
             sheet.set_row(line.number - 1, None, None, {"hidden": True})
-    for offset, row in enumerate(WANTED):
-        sheet.write_row(HEADER_ROW - 1 + offset, WANTED_COLUMN, row)
-    sheet.autofilter(HEADER_ROW - 1, 0, last - 1, len(HEADER) - 1)
-    book.define_name("wanted", f"=calls!{WANTED_BLOCK}")
-    book.close()
+    return last
 
 
 def write_ods(path: Path) -> None:
@@ -112,7 +132,7 @@ def write_ods(path: Path) -> None:
     beside = {HEADER_ROW + i: [None, *row] for i, row in enumerate(WANTED)}
     table.addElement(_ods_row([*HEADER, *beside[HEADER_ROW]]))
     last = HEADER_ROW
-    for line in lines():
+    for line in lines(make_calls()):
         last = line.number
         row = _ods_row([*line.cells, *beside.get(line.number, [])], line)
         if line.hidden:
@@ -162,8 +182,9 @@ def _ods_cell(cell: object, column: int, line: Line | None) -> TableCell:
 
 
 def write_workbooks(folder: Path) -> None:
-    """Write both workbooks into the folder."""
+    """Write all workbooks into the folder."""
     write_xlsx(folder / "harbour.xlsx")
+    write_months(folder / "months.xlsx")
     write_ods(folder / "harbour.ods")
 
 

@@ -58,6 +58,7 @@ if TYPE_CHECKING:
         read_parameters,
     )
     from even_sieve.public.reading import (
+        combine,
         read_table,
         table_from,
     )
@@ -85,7 +86,7 @@ _HOMES = {
     ),
     "even_sieve.core.table": ("Profile",),
     "even_sieve.public.criteria": ("read_criteria", "read_parameters",),
-    "even_sieve.public.reading": ("read_table", "table_from",),
+    "even_sieve.public.reading": ("combine", "read_table", "table_from",),
     "even_sieve.public.table": ("Table",),
     "even_sieve.reports": ("Report",),
 }  # fmt: skip
@@ -115,6 +116,7 @@ __all__ = [
     "Tallies",
     "Tally",
     "Together",
+    "combine",
     "describe",
     "explain",
     "field",

@@ -596,8 +596,23 @@ Ask for min or max of arrived
     (r'''tally none.csv rows''', 2, r'''even-sieve: none.csv: there is no such file
 Did you mean 'wanted.csv'?
 '''),
-    (r'''tally . rows''', 2, r'''even-sieve: .: this is a folder, not a file
-In it are: calls.csv, harbour.ods, harbour.xlsx, tariff.csv, wanted-with-gap.csv
+    (r'''tally . rows''', 1, r'''even-sieve: wanted.csv: two columns are called 'arrived' (columns 2 and 3)
+Rename one of them: a name must mean one column.
+'''),
+    (r'''tally tariff.csv rows --and calls.csv''', 1, r'''even-sieve: calls.csv: there is no column 'a ton', which tariff.csv has
+To take what is lacking as blank say: --lacking blank
+'''),
+    (r'''tally months rows --hidden-rows 12''', 1, r'''even-sieve: the rows are of 12 sources, and each counts its own
+Say of which source: 12 of 2031-01.csv
+'''),
+    (r'''tally months rows --and months/2031-01.csv''', 2, r'''even-sieve: months/2031-01.csv is named twice: its rows would count twice
+Name it once
+'''),
+    (r'''tally months/*.ods rows''', 2, r'''even-sieve: months/*.ods: no file that is read matches this pattern
+Beside it are: 2031-01.csv, 2031-02.csv, 2031-03.csv, 2031-04.csv, 2031-05.csv
+'''),
+    (r'''tally months.xlsx!2032-* rows''', 1, r'''even-sieve: months.xlsx: no sheet '2032-*'
+Did you mean '2031-12', '2031-11' or '2031-10'?
 '''),
     (r'''tally calls.csv "sum of duse"''', 1, r'''even-sieve: measure 'sum of duse': no column 'duse'
 Did you mean 'dues'?

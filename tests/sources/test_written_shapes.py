@@ -167,6 +167,6 @@ def test_a_long_file_in_pieces_is_the_same(shape, tmp_path, monkeypatch):
     path.write_text(f"n\tx\n{lines}")
     monkeypatch.setattr(long_csv, "_PIECE", 50_000)
     options = SourceOptions.of(**how)
-    pieces, whole = long_csv.read(path, "x", options), read(path.read_bytes(), "x", options)
+    pieces, whole = long_csv.read([(path, "")], "x", options), read(path.read_bytes(), "x", options)
     assert list(pieces.column("x").cells()) == list(whole.column("x").cells())
     assert pieces.column("x").notices == whole.column("x").notices

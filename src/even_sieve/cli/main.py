@@ -271,15 +271,18 @@ def _asked(
     Raises `CallError` for an output that would be written over what is read.
     """
     from even_sieve.sinks.files import refuse_inputs
-    from even_sieve.sources.files import read_file
+    from even_sieve.sources.places import places_of
+    from even_sieve.sources.several import read_places
     from even_sieve.sources.source_options import SourceOptions
 
-    refuse_inputs(outputs, [file, *options.criteria_files, *options.parameter_files])
+    places = places_of([file, *options.more_files])
+    inputs = [each.path for each in places.every]
+    refuse_inputs(outputs, [*inputs, *options.criteria_files, *options.parameter_files])
     known = asks is not None and not options.criteria_files
     words = " ".join((*(asks or ()), *options.words())) if known else None
-    with reading(file) as progress:
+    with reading(inputs) as progress:
         source = SourceOptions.of(**options.source, progress=progress, asks=words)
-        table = read_file(file, source)
+        table = read_places(places, source)
     query = options.query()
     return query.of_made_table(), query.made_table(table)
 

@@ -21,6 +21,10 @@ _Command = TypeVar("_Command", bound=Callable[..., Any])
 
 _ASKED = (
     click.option(
+        "--and", "more_files", multiple=True, metavar="FILE",
+        help="One more file of the same columns, its rows below. Repeated: one after the other.",
+    ),
+    click.option(
         "--where", multiple=True, metavar="CRITERIA",
         help='Rows that match, as "zone = Outer and dues > 500". Repeated: all must hold.',
     ),
@@ -52,7 +56,7 @@ _ASKED = (
     ),
     click.option(
         "--hidden-rows", multiple=True, metavar="ROWS",
-        help="Mark rows as hidden by their numbers: 12,40-52.",
+        help="Mark rows as hidden by their numbers: 12,40-52. Of several files: 12,40-52 of NAME.",
     ),
     click.option(
         "--subtotal-rows", multiple=True, metavar="ROWS",
@@ -121,6 +125,7 @@ _SHARED = (*_ASKED, *_source_options(), *_ANSWERED)
 class TableOptions:
     """What the shared options say; `source` is what they say of how the file is read."""
 
+    more_files: tuple[str, ...]
     where: tuple[str, ...]
     criteria_files: tuple[str, ...]
     settings: tuple[str, ...]
@@ -211,8 +216,20 @@ def _pair(text: str, joint: str) -> tuple[str, str]:
     return first, rest[0] if rest else first
 
 
+_OF_SOURCE = re.compile(r"([\d\s,-]+?)\s+of\s+(.+)", re.DOTALL)
+
+
 def _row_numbers(text: str) -> Any:
-    """Return the numbers of `12,40-52` as an array. Raises `CallError` for anything else."""
+    """Return the rows of `12,40-52`, or `12,40-52 of calls.csv`. Raises `CallError` for others."""
+    from even_sieve.core.table.marking import RowsOf
+
+    found = _OF_SOURCE.fullmatch(text.strip())
+    if found is not None:
+        return RowsOf(unquoted(found[2]), _numbers(found[1]))
+    return _numbers(text)
+
+
+def _numbers(text: str) -> Any:
     import numpy as np
 
     numbers: list[Any] = []

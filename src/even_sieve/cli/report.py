@@ -48,7 +48,7 @@ def watch_report(path: str, settings: Iterable[str], folder: Path | None) -> Non
     outputs = {each.name for each in report.write(before, folder)}
     for seen in watch(*folders, raise_interrupt=False):
         names = {Path(each).name for _, each in seen} - outputs
-        if not names & {each.name for each in before.inputs}:
+        if not names & ({Path(each.name).name for each in before.inputs} | _named_now(report)):
             continue
         try:
             report = Report.from_file(path)
@@ -63,6 +63,14 @@ def watch_report(path: str, settings: Iterable[str], folder: Path | None) -> Non
             print(f"  {move.text()}")
         sys.stdout.flush()
         before = after
+
+
+def _named_now(report: Report) -> set[str]:
+    """Return the names of the files that a report reads: in a folder there may be new ones."""
+    try:
+        return {each.name for each in report.paths()}
+    except SieveError:  # told when it is run
+        return set()
 
 
 def _settings(settings: Iterable[str]) -> dict[str, str | list[str]]:

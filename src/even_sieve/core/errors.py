@@ -11,6 +11,8 @@
     ├── LengthMismatch              columns of different lengths
     ├── UnsuitableColumn            a measure that makes no sense on what a column holds
     ├── SourceError                 a file that cannot be read as a table
+    │   ├── NoRows                  names of columns without a row below them
+    │   └── UnlikeSources           files of different shapes, where one table was asked for
     ├── MarkError                   a mark for a row that is not there
     ├── LookUpError                 a key that stands twice, a name that is taken
     ├── NotOneValue                 none or several, where one value was asked for
@@ -172,6 +174,22 @@ class SourceError(SieveError):
         self.source, self.row = source, row
         where = source if row is None else f"{source}, row {row}"
         super().__init__(f"{where}: {fact}" + (f"\n{hint}" if hint else ""))
+
+
+class NoRows(SourceError):
+    """A source that has names of columns alone. Carries the `names`, and the `fact`."""
+
+    def __init__(self, source: str, names: Sequence[str], hint: str = "") -> None:
+        self.names, self.fact = tuple(names), "there is a header but no row below it"
+        super().__init__(source, self.fact, hint)
+
+
+class UnlikeSources(SourceError):
+    """Sources whose columns differ. Carries `source` and, if one is lacking, `column`."""
+
+    def __init__(self, source: str, fact: str, hint: str = "", column: str | None = None) -> None:
+        self.column = column
+        super().__init__(source, fact, hint)
 
 
 class MarkError(SieveError):

@@ -68,6 +68,9 @@ WANTED_WITH_GAP = [
 ]
 
 WORKBOOKS = ("harbour.ods", "harbour.xlsx")
+MONTHS_BOOK = "months.xlsx"
+#: The folder of the months' files, and what the total at the foot of each is called.
+MONTHS, TOTAL = "months", "Month total "
 REPORT = "harbour.toml"
 
 Row = list[str]
@@ -137,12 +140,38 @@ def _dues(rng: random.Random, dues: Decimal) -> str:
 
 def _month_total(month: int, rows: Sequence[Row]) -> Row:
     total = dict.fromkeys(HEADER, "")
-    total["vessel"] = f"Month total {YEAR}-{month:02}"
+    total["vessel"] = f"{TOTAL}{YEAR}-{month:02}"
     for name in ("tonnage", "hours", "dues"):
         position = HEADER.index(name)
         numbers = [row[position] for row in rows if row[position][:1].isdigit()]
         total[name] = str(sum(map(Decimal, numbers)))
     return list(total.values())
+
+
+def make_months() -> Iterator[tuple[str, list[Row]]]:
+    """Yield each month of the calls, its total last: `2031-01` and the rows."""
+    rows: list[Row] = []
+    for row in make_calls():
+        rows.append(row)
+        total = row[HEADER.index("vessel")]
+        if total.startswith(TOTAL):
+            yield total.removeprefix(TOTAL), rows
+            rows = []
+
+
+def make_month_files() -> Iterator[tuple[str, str]]:
+    """Yield a file for each month: its name and its text.
+
+    In the second half of the year another clerk wrote them, with the columns in an order of
+    their own.
+    """
+    other = [name for name in HEADER if name not in ("status", "zone")]
+    other[2:2] = ["status", "zone"]
+    for month, rows in make_months():
+        names = HEADER if month < f"{YEAR}-07" else other
+        order = [HEADER.index(name) for name in names]
+        kept = [[row[place] for place in order] for row in rows]
+        yield f"{MONTHS}/{month}.csv", _csv([list(names), *kept])
 
 
 def make_tariff() -> list[Row]:
@@ -171,8 +200,9 @@ def write_files(folder: Path) -> list[Path]:
     The workbooks and the report are copies of those that ship.
     """
     folder.mkdir(parents=True, exist_ok=True)
-    contents = {name: text.encode() for name, text in make_files()}
-    contents |= {name: demo_path(name).read_bytes() for name in (*WORKBOOKS, REPORT)}
+    contents = {name: text.encode() for name, text in (*make_files(), *make_month_files())}
+    (folder / MONTHS).mkdir(exist_ok=True)
+    contents |= {name: demo_path(name).read_bytes() for name in (*WORKBOOKS, MONTHS_BOOK, REPORT)}
     for name, content in contents.items():
         (folder / name).write_bytes(content)
     return [folder / name for name in contents]

@@ -7,7 +7,7 @@ from even_sieve.core.cells import Cell
 from even_sieve.core.tally import Explanation, Explanations, Rechecks
 from even_sieve.documents.document import Backing, Document, Facts, Part, Records
 from even_sieve.documents.figures import show_figure
-from even_sieve.documents.values import plain_json
+from even_sieve.documents.values import plain_json, plain_row, row_words
 
 
 class ExplanationsDocument(Document):
@@ -36,7 +36,11 @@ class ExplanationsDocument(Document):
                 if each.before_rounding is None
                 else str(each.before_rounding),
                 "buckets": [
-                    {"bucket": b.bucket, "rows": b.rows, "first_rows": list(b.first)}
+                    {
+                        "bucket": b.bucket,
+                        "rows": b.rows,
+                        "first_rows": list(map(plain_row, b.first)),
+                    }
                     for b in each.buckets
                 ],
             }
@@ -50,7 +54,7 @@ class ExplanationsDocument(Document):
             "measure": [name for name, _ in found],
             "bucket": [bucket.bucket for _, bucket in found],
             "rows": [bucket.rows for _, bucket in found],
-            "first_rows": [" ".join(map(str, bucket.first)) for _, bucket in found],
+            "first_rows": [row_words(bucket.first) for _, bucket in found],
         }
         return Records(columns)
 

@@ -6,8 +6,9 @@ from typing import Any
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.notices import Notice
+from even_sieve.core.table.origins import listed_rows
 from even_sieve.core.tally import OF_NO_LINE, Tallies, Tally
-from even_sieve.documents.values import plain_amount, plain_json, show_value
+from even_sieve.documents.values import plain_amount, plain_json, plain_row, show_value
 
 BLANK_KEY = "(blank)"
 TOTAL, SUBTOTAL = "total", "subtotal"
@@ -37,7 +38,7 @@ def found_at(tally: Tally, most: int = 3) -> str:
     rows = tally.found_at
     if not rows:
         return ""
-    shown = ", ".join(str(row) for row in rows[:most])
+    shown = listed_rows(rows[:most])
     more = f" and {len(rows) - most} more" if len(rows) > most else ""
     return f"{'row' if len(rows) == 1 else 'rows'} {shown}{more}"
 
@@ -77,7 +78,7 @@ def plain_tally(tally: Tally) -> dict[str, Any]:
         "name": tally.name,
         "value": value,
         "account": tally.account.as_dict(),
-        "found_at": list(tally.found_at),
+        "found_at": list(map(plain_row, tally.found_at)),
         "reason": tally.reason,
         "notices": plain_notices(tally.notices),
         **({"parts": list(map(plain_tally, tally.parts))} if tally.parts else {}),

@@ -1,9 +1,10 @@
 """Rows laid out: their numbers, their cells, and their verdicts where there are any."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from decimal import Decimal
 
 from even_sieve.core.cells import Cell
+from even_sieve.core.table.origins import origin_of
 from even_sieve.core.tally import Listing
 from even_sieve.documents.document import Caption, Document, Grid, Notes, Part, Records, free_name
 from even_sieve.documents.figures import plain_notices
@@ -25,11 +26,12 @@ class ListingDocument(Document):
     def grid(self) -> Grid:
         """Return the rows as texts."""
         result = self.answer
-        header = ("row", *result.names)
-        numeric = (True, *(_is_numeric(result, i) for i in range(len(result.names))))
+        places = _places(result)
+        header = (*places, *result.names)
+        numeric = (*(name == "row" for name in places), *_numeric(result))
         rows = [
-            (str(number), *map(_show_cell, row, result.decimals))
-            for number, row in zip(result.numbers, result.rows, strict=True)
+            (*map(str, place), *map(_show_cell, row, result.decimals))
+            for *place, row in zip(*places.values(), result.rows, strict=True)
         ]
         matching = None
         if result.verdicts is not None:
@@ -44,10 +46,10 @@ class ListingDocument(Document):
         result = self.answer
         records: list[dict[str, object]] = [
             {
-                "row": number,
+                **dict(zip(_places(result), place, strict=True)),
                 "cells": {n: plain_json(c) for n, c in zip(result.names, row, strict=True)},
             }
-            for number, row in zip(result.numbers, result.rows, strict=True)
+            for *place, row in zip(*_places(result).values(), result.rows, strict=True)
         ]
         for record, verdict in zip(records, result.verdicts or (), strict=False):
             record |= {"matches": not verdict, "left_out_by": verdict or None}
@@ -71,7 +73,7 @@ class ListingDocument(Document):
 
     def _records(self, *, numbered: bool) -> Records:
         result = self.answer
-        columns: dict[str, Sequence[Cell]] = {"row": result.numbers} if numbered else {}
+        columns: dict[str, Sequence[Cell]] = {**_places(result)} if numbered else {}
         for i, name in enumerate(result.names):
             columns[free_name(name, columns)] = [row[i] for row in result.rows]
         if result.verdicts is None:
@@ -80,11 +82,20 @@ class ListingDocument(Document):
         return Records(columns, [each if each in _MARKS else None for each in result.verdicts])
 
 
-def _is_numeric(result: Listing, position: int) -> bool:
-    """Tell whether the first cell of a column that is filled holds a number."""
-    cells = (row[position] for row in result.rows)
-    first = next((cell for cell in cells if cell is not None), None)
-    return isinstance(first, int | float | Decimal) and not isinstance(first, bool)
+def _places(result: Listing) -> dict[str, Sequence[Cell]]:
+    """Return the numbers of the rows, and the sources that they count in if there are several."""
+    numbers = list(map(int, result.numbers))
+    if not any(map(origin_of, result.numbers)):
+        return {"row": numbers}
+    return {"origin": list(map(origin_of, result.numbers)), "row": numbers}
+
+
+def _numeric(result: Listing) -> Iterator[bool]:
+    """Yield whether the first cell of each column that is filled holds a number."""
+    for position in range(len(result.names)):
+        cells = (row[position] for row in result.rows)
+        first = next((cell for cell in cells if cell is not None), None)
+        yield isinstance(first, int | float | Decimal) and not isinstance(first, bool)
 
 
 def _show_cell(cell: Cell, decimals: int) -> str:

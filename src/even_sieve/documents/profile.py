@@ -7,7 +7,7 @@ from even_sieve.core.cells import Kind
 from even_sieve.core.notices import counted
 from even_sieve.core.table import Profile
 from even_sieve.documents.document import Document, Findings, Grid, Part, Records
-from even_sieve.documents.values import plain_json, show_value
+from even_sieve.documents.values import plain_json, plain_row, show_value
 
 
 class ProfileDocument(Document):
@@ -47,6 +47,8 @@ class ProfileDocument(Document):
         plain: dict[str, Any] = self.answer.as_dict()
         for column, found in zip(plain["columns"], self.answer.columns, strict=True):
             column |= {"least": plain_json(found.least), "most": plain_json(found.most)}
+        for finding in plain["findings"]:
+            finding["rows"] = list(map(plain_row, finding["rows"]))
         return plain
 
     def records(self) -> Records:

@@ -15,6 +15,7 @@ from even_sieve.documents.figures import (
     remarks,
     show_figure,
 )
+from even_sieve.documents.values import row_words
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -58,7 +59,7 @@ class TalliesDocument(Document):
             "value": [tally.value for tally in result],
             "rows": [tally.account.rows for tally in result],
             **{name: [getattr(tally.account, name) for tally in result] for name in BUCKETS},
-            "found_at": [" ".join(map(str, tally.found_at)) or None for tally in result],
+            "found_at": [row_words(tally.found_at) or None for tally in result],
             "reason": [tally.reason for tally in result],
         }
         return Records(columns, keys=1)

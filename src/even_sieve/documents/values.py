@@ -7,6 +7,7 @@ from decimal import Decimal
 from fractions import Fraction
 
 from even_sieve.core.cells import Cell, format_date
+from even_sieve.core.table.origins import origin_of
 
 DASH = "–"
 _MOST_DECIMALS = 6
@@ -90,6 +91,17 @@ def plain_json(value: Cell) -> object:
     return plain_text(value)
 
 
+def plain_row(number: int) -> object:
+    """Return the number of a row as JSON has it: with its source where there are several."""
+    origin = origin_of(number)
+    return number if origin is None else {"row": int(number), "origin": origin}
+
+
+def row_words(numbers: Sequence[int]) -> str:
+    """Return the numbers of rows as one cell of a table has them."""
+    return ("; " if any(map(origin_of, numbers)) else " ").join(map(str, numbers))
+
+
 def spans(numbers: Sequence[int], most: int = 60) -> str:
     """Return row numbers as spans: those that follow one another stand together.
 
@@ -98,11 +110,21 @@ def spans(numbers: Sequence[int], most: int = 60) -> str:
     """
     runs: list[list[int]] = []
     for number in numbers:
-        if runs and number == runs[-1][1] + 1:
+        if runs and _follows(runs[-1][1], number):
             runs[-1][1] = number
         else:
             runs.append([number, number])
-    words = [f"{a}" if a == b else f"{a}, {b}" if b == a + 1 else f"{a}–{b}" for a, b in runs]
+    words = [_span(int(first), last) for first, last in runs]
     left = sum(b - a + 1 for a, b in runs[most:])
     more = f" and {left:,} more" if left else ""
     return f"row{'' if len(numbers) == 1 else 's'} {', '.join(words[:most])}{more}"
+
+
+def _follows(before: int, number: int) -> bool:
+    return number == before + 1 and origin_of(before) == origin_of(number)
+
+
+def _span(first: int, last: int) -> str:
+    if first == last:
+        return f"{last}"
+    return f"{first}{', ' if int(last) == first + 1 else '–'}{last}"

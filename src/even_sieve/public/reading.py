@@ -1,33 +1,73 @@
 """Tables for Python programs, from files and from data in memory."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 from typing import Any, Unpack
 
+from even_sieve.core.errors import CallError
+from even_sieve.core.table import Table as CoreTable
 from even_sieve.core.table import table_from_columns
 from even_sieve.public.table import Table
-from even_sieve.sources.files import read_content, read_file
+from even_sieve.sources.files import read_content
 from even_sieve.sources.records import table_of_records
 from even_sieve.sources.source_options import SourceKeywords, SourceOptions
 
 
-def read_table(path: str | Path, **how: Unpack[SourceKeywords]) -> Table:
+def read_table(path: str | Path | Iterable[str | Path], **how: Unpack[SourceKeywords]) -> Table:
     """Return the table of a file: CSV, JSON Lines, Parquet, Arrow, or a workbook (.ods, .xlsx).
 
-    `-` is standard input; gzip is unpacked. The keywords are the fields of `SourceOptions`:
-    `blank_as` are tokens that stand for a blank in text, such as `NA`. Of CSV, `delimiter` and
-    `encoding` are found if not given; `decimal` is the decimal mark; `date_order`
+    `-` is standard input; gzip is unpacked. A folder, a pattern (`calls/2031-*.csv`), sheets of
+    a workbook (`year.xlsx!2031-*`) or a list of these is one table, with columns matched by name
+    and kinds settled over all: see docs/several-files.md. The keywords are the fields of
+    `SourceOptions`: `blank_as` are tokens that stand for a blank in text, such as `NA`. Of CSV,
+    `delimiter` and `encoding` are found if not given; `decimal` is the decimal mark; `date_order`
     (`day-month-year`, `month-day-year`, `year-month-day`) reads dates that are not ISO. Of a
     workbook, `sheet` is a name or a number from 1, `cells` a block (`B2:F30`), a named range
     or a table, `header` the row that names the columns (found if left out), and `sideways`
     says that names stand down the first column. Rows that the sheet hides, filters away or
     works out as subtotals come marked. `progress` is called with the share done of a long
-    workbook, 0 to 1.
+    workbook, 0 to 1. `lacking="blank"` takes a column that one of several files lacks as blank;
+    `origin` names a column to be added, with the file or sheet of each row.
 
-    Raises `SourceNotFound` for a missing file or a folder, `SourceError` naming file and
-    row for what is no table.
+    Raises `SourceNotFound` where nothing is there, `SourceError` naming file and row for what is
+    no table, `UnlikeSources` for files of different shapes, `CallError` for one named twice.
     """
-    return Table(read_file(path, SourceOptions.of(**how)))
+    from even_sieve.sources.several import read_named
+
+    return Table(read_named(path, SourceOptions.of(**how)))
+
+
+def combine(
+    tables: Iterable[Table], *, lacking: str | None = None, origin: str | None = None
+) -> Table:
+    """Return the rows of several tables as one table, in order.
+
+    Columns are matched by name, those of the first table lead; one that a table lacks is refused
+    with `UnlikeSources` unless `lacking` is `blank`. A row keeps its number and its marks.
+    `origin` names a column to be added with what each table is called: its source, or `table 2`.
+
+    >>> january = table_from({"zone": ["Outer"], "dues": [120]})
+    >>> february = table_from({"dues": [80.5], "zone": ["Inner"]})
+    >>> both = combine([january, february], origin="month")
+    >>> both.tally("max of dues")[0].found_at, both.column("month")
+    ((1 of table 1,), ['table 1', 'table 2'])
+    """
+    from even_sieve.core.table.joined import Part, join_tables, with_origin_column
+
+    if lacking not in (None, "blank"):
+        raise CallError(f"lacking '{lacking}' is not known\nWrite: lacking='blank'")
+    cores = [_core(each) for each in tables]
+    if not cores:
+        raise CallError("there is no table to combine\nGive at least one")
+    parts = [Part(f"table {number}", core) for number, core in enumerate(cores, 1)]
+    joined = join_tables(parts, f"{len(parts)} tables", lacking)
+    return Table(joined if origin is None else with_origin_column(joined, origin, ""))
+
+
+def _core(table: object) -> CoreTable:
+    if not isinstance(table, Table):
+        raise TypeError(f"tables are combined, not a {type(table).__name__}\nSee table_from")
+    return table.core
 
 
 def table_from_bytes(content: bytes, name: str, *, blank_as: tuple[str, ...] = ()) -> Table:

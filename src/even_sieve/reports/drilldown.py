@@ -6,6 +6,7 @@ from dataclasses import replace
 from typing import TypeAlias
 
 from even_sieve.core.criteria import describe
+from even_sieve.core.table.origins import listed_rows
 from even_sieve.core.tally import Added, Bridge, Defence, LineSet, Tally
 from even_sieve.documents.document import Grid, ReportDocument, Section
 from even_sieve.documents.figures import show_figure
@@ -58,7 +59,7 @@ def _of_figure(tally: Tally | None, defence: Defence | None) -> list[str] | None
     if defence is not None:
         lines += _row_spans(tally, defence)
     if tally.found_at:
-        lines.append(f"found at: {', '.join(map(str, tally.found_at[:20]))}")
+        lines.append(f"found at: {listed_rows(tally.found_at[:20])}")
     return [*lines, *reason]
 
 

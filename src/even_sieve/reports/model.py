@@ -18,9 +18,20 @@ from even_sieve.sources.source_options import said_options
 Value = int | float | date | str
 
 
+class _Files(Strict):
+    """One file, or several that are one table."""
+
+    @model_validator(mode="after")
+    def _are_named_in_one_way(self) -> "_Files":
+        named = self.model_dump(include={"file", "files"})
+        if bool(named["file"]) == bool(named["files"]):
+            raise ValueError("a source has a file, or a list of files, and not both")
+        return self
+
+
 def _source_model() -> type[Strict]:
-    """Return the model of a source: a file beside the report, and all that can be said of it."""
-    found: dict[str, Any] = {"file": (Text, ...)}
+    """Return the model of a source: files beside the report, and all that can be said of them."""
+    found: dict[str, Any] = {"file": (Text | None, None), "files": (list[Text], [])}
     for name, (said, default) in said_options().items():
         kind: Any = Literal[said.choices] if said.choices else said.kind
         kind = str | int if name == "sheet" else kind
@@ -28,7 +39,7 @@ def _source_model() -> type[Strict]:
             found[name] = (list[kind], [])
         else:
             found[name] = (kind if default is not None else kind | None, default)
-    return create_model("Source", __base__=Strict, **found)
+    return create_model("Source", __base__=_Files, **found)
 
 
 _Source = _source_model()
@@ -121,11 +132,12 @@ class ReportError(CallError):
         super().__init__("\n".join(lines))
 
 
-def source_of(file: ReportFile) -> tuple[str, dict[str, Any]]:
-    """Return the name of a report's source, and how it is to be read."""
+def source_of(file: ReportFile) -> tuple[list[str], dict[str, Any]]:
+    """Return the names of a report's files, and how they are to be read."""
     source: Strict = file.source
     how = source.model_dump()
-    return how.pop("file"), how
+    one, several = how.pop("file"), how.pop("files")
+    return several or [one], how
 
 
 def read_report(path: str | Path) -> ReportFile:

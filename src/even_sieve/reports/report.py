@@ -17,7 +17,8 @@ from even_sieve.reports.blocks.block import Block, Place
 from even_sieve.reports.model import LookUpModel, ReportFile, read_report, source_of
 from even_sieve.reports.parameters import put_parameters, show_parameter
 from even_sieve.reports.results import BlockResult, Input, Results
-from even_sieve.sources.files import read_file
+from even_sieve.sources.places import places_of, told_apart
+from even_sieve.sources.several import read_named
 from even_sieve.sources.source_options import SourceOptions
 
 
@@ -42,8 +43,8 @@ class Report:
         the report's own word, any notice of doubt is an error.
         """
         file, inputs = self.file, self._inputs()
-        name, source = source_of(file)
-        table = read_file(self.folder / name, SourceOptions.of(**source))
+        names, source = source_of(file)
+        table = read_named([self.folder / name for name in names], SourceOptions.of(**source))
         parameters = put_parameters(file.parameters, settings or {}, table)
         query = Query.of(
             keep=file.keep,
@@ -113,7 +114,7 @@ class Report:
             yield "marks, by", partial(replace, query, marked_by=marks.by)
 
     def _looked_up(self, query: Query, each: LookUpModel) -> Query:
-        other = read_file(self.folder / each.file, SourceOptions())
+        other = read_named(self.folder / each.file, SourceOptions())
         return replace(query, look_ups=(LookUp.of(other, each.on, each.bring),))
 
     @contextmanager
@@ -133,14 +134,18 @@ class Report:
 
     def paths(self) -> list[Path]:
         """Return the report file and the files that it reads."""
-        names = [source_of(self.file)[0], *(each.file for each in self.file.look_ups)]
-        return list(dict.fromkeys([Path(self.name), *(self.folder / name for name in names)]))
+        names = [*source_of(self.file)[0], *(each.file for each in self.file.look_ups)]
+        read = [
+            place.path for name in names for place in places_of([str(self.folder / name)]).every
+        ]
+        return list(dict.fromkeys([Path(self.name), *map(Path, read)]))
 
     def _inputs(self) -> tuple[Input, ...]:
+        # A missing one is told where it is read.
+        paths = [path for path in self.paths() if path.is_file()]
         return tuple(
-            Input(path.name, path.stat().st_size, hashlib.sha256(path.read_bytes()).hexdigest())
-            for path in self.paths()
-            if path.is_file()  # a missing one is told where it is read
+            Input(name, path.stat().st_size, hashlib.sha256(path.read_bytes()).hexdigest())
+            for name, path in zip(told_apart(map(str, paths)), paths, strict=True)
         )
 
 

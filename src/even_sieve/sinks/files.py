@@ -2,6 +2,7 @@
 
 import os
 from collections.abc import Callable, Iterable
+from dataclasses import replace
 from importlib import import_module
 from pathlib import Path
 from secrets import token_hex
@@ -106,9 +107,7 @@ def with_marks(table: Table) -> Table:
     while name in table:
         name += "'"
     column = column_from_cells(name, cells)
-    return Table(
-        (*table.columns, column), table.length, table.row_numbers, table.marks, table.source
-    )
+    return replace(table, columns=(*table.columns, column))
 
 
 def _words(bits: int) -> str | None:

@@ -19,6 +19,7 @@ _MOST_EXACT = 2**53
 def frame_of(table: Table) -> "pd.DataFrame":
     """Return the table's cells, its row numbers as the index, its marks in a column `mark`.
 
+    The rows of several sources have the name of their own before their number in the index.
     Whole numbers are int64, or doubles where cells are blank, other numbers doubles, dates
     datetime64, texts strings; a blank is missing. What is of several kinds, has longer decimals
     than a double, or holds errors stands as Python objects.
@@ -27,7 +28,11 @@ def frame_of(table: Table) -> "pd.DataFrame":
 
     own = table.row_numbers
     numbers = np.arange(own, own + table.length) if isinstance(own, int) else own
-    index = pd.Index(numbers, name="row")
+    index: Any = pd.Index(numbers, name="row")
+    if table.origins is not None:
+        codes: Any = table.origins.codes
+        origins = pd.Categorical.from_codes(codes, pd.Index(table.origins.names))
+        index = pd.MultiIndex.from_arrays([origins, numbers], names=["origin", "row"])
     columns = with_marks(table).columns
     made = {each.name: pd.Series(_values(each), index=index) for each in columns}
     return pd.DataFrame(made, index=index)

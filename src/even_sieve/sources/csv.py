@@ -1,31 +1,29 @@
 """CSV (RFC 4180), read through pyarrow; every cell keeps its own kind."""
 
+import csv
 from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
+from io import StringIO
 from typing import Any
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from pyarrow import csv as arrow_csv
 
-from even_sieve.core.errors import CallError, SourceError
+from even_sieve.core.errors import CallError, NoRows, SourceError
 from even_sieve.core.notices import Code, Notice, counted
-from even_sieve.core.table import Column, Table
-from even_sieve.sources.apostrophes import name_without_apostrophe, without_apostrophes
+from even_sieve.core.table import Table
+from even_sieve.sources.apostrophes import name_without_apostrophe
 from even_sieve.sources.csv_records import records_of, row_numbers, title_lines
 from even_sieve.sources.dialect import Dialect, find_delimiter, to_utf8
 from even_sieve.sources.names import column_names
 from even_sieve.sources.quotes import refuse_open_quotes
 from even_sieve.sources.sheets import block_of
 from even_sieve.sources.source_options import SourceOptions
-from even_sieve.sources.string_columns import column_from_strings
-from even_sieve.sources.thousands import told_of_cells, told_of_thousands
+from even_sieve.sources.text_table import TextFile, table_of_texts
 
 _BLOCK = 1 << 20
-_THREADS = 2
-#: So few rows are made sooner than they are handed to a thread.
-_FEW_ROWS = 20_000
+_HEAD, _SHOWN_ROWS = 64 * 1024, 1000
 LONGEST_HEADER = 1 << 20
 _LONGEST_NAME = 10_000
 
@@ -42,6 +40,11 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
     Rows are numbered by the line on which they start. Raises `SourceError` naming source
     and row, `DuplicateColumn` for two columns of one name.
     """
+    return table_of_texts([read_fields(content, source, options)], source, options)
+
+
+def read_fields(content: bytes, source: str, options: SourceOptions, origin: str = "") -> TextFile:
+    """Return the fields of a CSV file under the names of its header. Raises as `read` does."""
     if options.cells is not None and (options.leave_out_top or options.leave_out_foot):
         raise CallError(
             f"{source}: with cells, leaving out lines of the top or foot has no effect\n"
@@ -54,23 +57,21 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
     if dialect.quote.encode() in content:
         refuse_open_quotes(content, source, dialect)
     if options.cells is not None or options.sideways:
-        return _of_grid(chosen, source, dialect, options, guessed)
+        return replace(_of_grid(chosen, source, dialect, options, guessed), origin=origin)
     content, left_out = _without_titles(chosen, dialect, options)
     left_out += first
     if left_out and not options.needs_whole:
         guessed = (*guessed, header_found(left_out + 1))
     names, notices = header_names(content, source, dialect, options)
-    arrays = _read_strings(content, len(names), source, dialect)
+    arrays = read_strings(content, len(names), source, dialect)
     if arrays.num_rows < 2:
-        raise SourceError(source, "there is a header but no row below it", "Nothing to work out")
+        raise NoRows(source, names, "Nothing to work out")
     rows = arrays.num_rows - 1
-    strings = arrays.columns
-    del arrays  # each column's strings are let go once the column is made
-    columns = _columns(strings, names, source, options)
     numbers, blank = row_numbers(content, rows, dialect, len(names), left_out)
-    columns = told_of_thousands(columns, content, dialect, options)
     told = (*guessed, *notices, *blank_notice(blank))
-    return Table(columns, rows, numbers, None, source, told)
+    strings = [each.slice(1) for each in arrays.columns]
+    head = content[:_HEAD]
+    return TextFile(source, names, strings, rows, numbers, dialect, head, told, origin)
 
 
 def _within_lines(content: bytes, source: str, options: SourceOptions) -> tuple[bytes, int]:
@@ -111,8 +112,8 @@ def _of_grid(
     dialect: Dialect,
     options: SourceOptions,
     notices: tuple[Notice, ...],
-) -> Table:
-    """Return the table of a block of the fields, or of records that stand side by side."""
+) -> TextFile:
+    """Return a block of the fields, or records that stand side by side."""
     numbered = list(records_of(content, dialect))
     records = [record for _, record in numbered]
     first, last, left, right = 0, len(records), 0, max(map(len, records), default=0)
@@ -127,17 +128,20 @@ def _of_grid(
     if options.sideways:
         kept = [list(record) for record in zip(*kept, strict=True)]
         numbers = list(range(left + 2, left + 1 + len(kept)))
+    names, unnamed = column_names(kept[0], source) if kept else ([], ())
     if len(kept) < 2:
-        raise SourceError(source, "there is a header but no row below it", "Nothing to work out")
-    names, unnamed = column_names(kept[0], source)
-    columns = tuple(
-        _column(name, pa.array([row[i] for row in kept[1:]], pa.string()), options)
-        for i, name in enumerate(names)
-    )
-    fields = list(zip(*kept[1:], strict=True))
-    columns = told_of_cells(columns, fields, dialect, options)
-    held = np.array(numbers, dtype=np.int64)
-    return Table(columns, len(kept) - 1, held, None, source, (*notices, *unnamed))
+        raise NoRows(source, names, "Nothing to work out")
+    strings = [pa.array(field, pa.string()) for field in zip(*kept[1:], strict=True)]
+    held, told = np.array(numbers, dtype=np.int64), (*notices, *unnamed)
+    head = _written_out(kept[:_SHOWN_ROWS], dialect)
+    return TextFile(source, names, strings, len(held), held, dialect, head, told)
+
+
+def _written_out(records: Sequence[Sequence[str]], dialect: Dialect) -> bytes:
+    """Return records as the lines of a file."""
+    out = StringIO()
+    csv.writer(out, delimiter=dialect.delimiter, quotechar=dialect.quote).writerows(records)
+    return out.getvalue().encode()
 
 
 def blank_notice(count: int) -> tuple[Notice, ...]:
@@ -146,45 +150,6 @@ def blank_notice(count: int) -> tuple[Notice, ...]:
         return ()
     text = f"{counted(count, 'blank line')} {'was' if count == 1 else 'were'} passed over"
     return (Notice(Code.BLANK_LINES, text, {"lines": count}),)
-
-
-def read_columns(
-    content: bytes,
-    names: Sequence[str],
-    wanted: Sequence[int],
-    dialect: Dialect,
-    source: str,
-    options: SourceOptions,
-) -> tuple[Column, ...]:
-    """Return the columns at these positions, each read as a whole."""
-    arrays = _read_strings(content, len(names), source, dialect, wanted)
-    return _columns(arrays.columns, [names[i] for i in wanted], source, options)
-
-
-def _column(name: str, strings: Any, options: SourceOptions) -> Column:
-    return column_from_strings(name, without_apostrophes(strings), options)
-
-
-def _columns(
-    every: list[Any], names: Sequence[str], source: str, options: SourceOptions
-) -> tuple[Column, ...]:
-    """Return the columns, several made at a time: Arrow works outside the interpreter's lock."""
-
-    def make(position: int) -> Column:
-        strings, every[position] = every[position].slice(1), None
-        longest = pc.max(pc.binary_length(strings)).as_py() or 0
-        if longest > options.limits.cell:
-            raise SourceError(
-                source,
-                f"a cell of column '{names[position]}' has {longest:,} bytes",
-                f"At most {options.limits.cell:,} are read",
-            )
-        return _column(names[position], strings, options)
-
-    if not every or len(every[0]) < _FEW_ROWS:
-        return tuple(map(make, range(len(names))))
-    with ThreadPoolExecutor(_THREADS) as pool:
-        return tuple(pool.map(make, range(len(names))))
 
 
 def _text(content: bytes, source: str, options: SourceOptions) -> tuple[bytes, tuple[Notice, ...]]:
@@ -218,7 +183,7 @@ def header_names(
     return names, notices
 
 
-def _read_strings(
+def read_strings(
     content: bytes,
     count: int,
     source: str,

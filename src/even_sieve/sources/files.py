@@ -2,9 +2,11 @@
 
 import re
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from importlib import import_module
 from pathlib import Path
+from types import ModuleType
+from typing import Any
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.errors import CallError, SourceError
@@ -23,57 +25,96 @@ def read_file(path: str | Path, options: SourceOptions) -> Table:
     Raises `SourceNotFound` for a missing file or a folder, `SourceError` naming file and
     row for what cannot be read as a table.
     """
-    if str(path) == "-":
-        content = read_within(sys.stdin.buffer, "standard input", options.limits)
-        return read_content(content, "standard input", options)
-    file = Path(path)
-    if file.suffix.lower() in IN_PIECES and _is_long(file, options.limits):
-        reader = import_module(IN_PIECES[file.suffix.lower()])
-        text = import_module(READERS[file.suffix.lower()]).READS_BY
-        _refuse_without_effect(options, text, file.suffix, str(path))
-        with guarded(str(path)):
-            table: Table | None = reader.read(file, str(path), options)
-        if table is not None:
-            return table
-    return read_content(read_bytes(file, options.limits), str(path), options)
+    name = str(path)
+    table = None if name == "-" else read_long([(name, "")], name, options)
+    if table is not None:
+        return table
+    content, name = content_of(name, options)
+    return _read(content, name, options)
 
 
-def _is_long(file: Path, limits: Limits) -> bool:
-    """Tell whether a file is better read in pieces, and may be read."""
+def read_long(
+    files: Sequence[tuple[str, str]], source: str, options: SourceOptions
+) -> Table | None:
+    """Return the one table of long text files, each with what it is called.
+
+    None where they are short, or must be read whole.
+    """
+    paths = [(Path(path), origin) for path, origin in files]
+    modules = {IN_PIECES.get(path.suffix.lower()) for path, _ in paths}
+    reader = modules.pop() if len(modules) == 1 else None
+    if reader is None or not _are_long([path for path, _ in paths], options.limits):
+        return None
+    for path, _ in paths:
+        reads_by = import_module(READERS[path.suffix.lower()]).READS_BY
+        refuse_without_effect(options, reads_by, path.suffix, str(path))
+    read: Callable[[Any, str, SourceOptions], Table | None] = import_module(reader).read
+    with guarded(source):
+        return read(paths, source, options)
+
+
+def _are_long(files: Sequence[Path], limits: Limits) -> bool:
+    """Tell whether files are better read in pieces, and may be read."""
     try:
-        return file.is_file() and _LONG <= file.stat().st_size <= limits.unpacked
-    except OSError:  # a name that no file can have: told where it is opened
+        if not all(file.is_file() for file in files):
+            return False
+        sizes = [file.stat().st_size for file in files]
+    except (OSError, ValueError):  # a name that no file can have: told where it is opened
         return False
+    return sum(sizes) >= _LONG and max(sizes) <= limits.unpacked
+
+
+def content_of(path: str, options: SourceOptions) -> tuple[bytes, str]:
+    """Return what a file holds, unpacked if it is packed by itself, and its name without that."""
+    if path == "-":
+        content = read_within(sys.stdin.buffer, "standard input", options.limits)
+        return _unpacked(content, "standard input", options)
+    return _unpacked(read_bytes(Path(path), options.limits), path, options)
+
+
+def _unpacked(content: bytes, name: str, options: SourceOptions) -> tuple[bytes, str]:
+    if content[:2] != _GZIP:
+        return content, name
+    return unzipped(content, name, options.limits), name.removesuffix(".gz")
 
 
 def read_content(content: bytes, name: str, options: SourceOptions) -> Table:
     """Return the table of a file's content; the ending of its name chooses the reader."""
-    if content[:2] == _GZIP:
-        content, name = unzipped(content, name, options.limits), name.removesuffix(".gz")
-    ending = _ending_of(content) if _NAMELESS.match(name) else Path(name).suffix
-    reader = READERS.get(ending.lower())
-    if reader is None:
-        known = ", ".join(READERS)
-        raise SourceError(name, f"a file that ends in '{ending}' is not read", f"Read are: {known}")
-    module = import_module(reader)
-    _refuse_without_effect(options, module.READS_BY, ending, name)
+    return _read(*_unpacked(content, name, options), options)
+
+
+def _read(content: bytes, name: str, options: SourceOptions) -> Table:
+    ending, module = reader_of(content, name)
+    refuse_without_effect(options, module.READS_BY, ending, name)
     read: Callable[[bytes, str, SourceOptions], Table] = module.read
     with guarded(name):
         return read(content, name, options)
 
 
-def _refuse_without_effect(
+def reader_of(content: bytes, name: str) -> tuple[str, ModuleType]:
+    """Return the ending that tells how a file is read, and the module that reads it."""
+    ending = _ending_of(content) if _NAMELESS.match(name) else Path(name).suffix
+    reader = READERS.get(ending.lower())
+    if reader is None:
+        known = ", ".join(READERS)
+        raise SourceError(name, f"a file that ends in '{ending}' is not read", f"Read are: {known}")
+    return ending, import_module(reader)
+
+
+def refuse_without_effect(
     options: SourceOptions, read_by: frozenset[str], ending: str, name: str
 ) -> None:
     """Raise `CallError` for an option that is set and that the reader does not read by."""
     for option, (_, default) in said_options().items():
-        if option not in (*read_by, "at_most") and getattr(options, option) != default:
+        if option not in (*read_by, *_OF_ALL) and getattr(options, option) != default:
             spelt = f"--{option.replace('_', '-')}"
             known = [f"--{each.replace('_', '-')}" for each in said_options() if each in read_by]
             hint = f"It is read by {', '.join(known)}" if known else "It says all of itself"
             raise CallError(f"{name}: {spelt} has no effect on a {ending} file\n{hint}")
 
 
+#: The options that go with every reader.
+_OF_ALL = ("at_most", "lacking", "origin")
 _GZIP = b"\x1f\x8b"
 #: What is read from a pipe has no name that says what it is.
 _NAMELESS = re.compile(r"standard input\Z|/dev/stdin\Z|/dev/fd/|/proc/self/fd/")

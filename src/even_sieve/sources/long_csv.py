@@ -5,7 +5,7 @@ encoding, a broken row) is left to the reader of whole files, which tells it in 
 """
 
 import codecs
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import partial
@@ -19,6 +19,7 @@ from pyarrow import csv as arrow_csv
 
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table
+from even_sieve.core.table.joined import aligned
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.apostrophes import without_apostrophes
 from even_sieve.sources.csv import (
@@ -26,14 +27,22 @@ from even_sieve.sources.csv import (
     blank_notice,
     header_names,
     parsing,
-    read_columns,
+    read_strings,
 )
 from even_sieve.sources.csv_records import row_numbers, title_lines
 from even_sieve.sources.dialect import Dialect, find_delimiter, strange_start
 from even_sieve.sources.growing_columns import Gathering
 from even_sieve.sources.quotes import refuse_open_quotes
 from even_sieve.sources.source_options import SourceOptions
-from even_sieve.sources.thousands import told_of_thousands
+from even_sieve.sources.text_table import (
+    TextFile,
+    blank_strings,
+    column_of,
+    of_several,
+    refuse_long,
+    together,
+    told_of_first,
+)
 
 _PIECE = 1 << 20
 _PLAIN = (None, "utf-8", "utf8")
@@ -42,50 +51,100 @@ _PARTING = (b"\n", b"\r", b",", b";", b"\t", b"|")
 _MOST_BYTES = 4
 
 
-def read(path: Path, source: str, options: SourceOptions) -> Table | None:
-    """Return the file's table, the same as read whole; None where it must be read whole.
+def read(files: Sequence[tuple[Path, str]], source: str, options: SourceOptions) -> Table | None:
+    """Return the one table of files, the same as read whole; None where they must be.
 
-    Raises `DuplicateColumn` for two columns of one name, `SourceError` for too many columns.
+    `files` are the paths with what the rows are said to come from. Raises `DuplicateColumn` for
+    two columns of one name, `UnlikeSources`, `SourceError` for too many columns.
     """
-    found = _scan(path, source, options) if options.encoding in _PLAIN else None
-    if found is None or options.needs_whole:
+    if options.encoding not in _PLAIN or options.needs_whole:
         return None
-    dialect = Dialect(options.delimiter or find_delimiter(found.head, options.quote), options.quote)
-    if title_lines(found.head, dialect) or not found.head[:1].strip():
+    opened: list[_LongFile] = []
+    for path, origin in files:
+        file = _LongFile.opened(path, origin, options)
+        if file is None:
+            return None
+        opened.append(file)
+    found = aligned([(file.fields.origin, file.fields.names) for file in opened], options.lacking)
+    wanted = [number for number, (name, _) in enumerate(found) if options.is_asked(name)] or [0]
+    columns = _gather(opened, [found[number] for number in wanted], options)
+    if columns is None:
         return None
-    if found.quoted:
-        with path.open("rb") as stream, mmap(stream.fileno(), 0, access=ACCESS_READ) as content:
-            refuse_open_quotes(content, source, dialect)
-    names, notices = header_names(found.head, source, dialect, options)
-    wanted = [place for place, name in enumerate(names) if options.is_asked(name)] or [0]
-    gathered = _gather(path, names, wanted, found, dialect, options)
-    if gathered is None:
-        return None
-    columns, rows = gathered
-    about = path.stat()
+    texts = [file.fields for file in opened]
 
-    def later(place: int) -> Column:
-        now = path.stat()
-        if (now.st_size, now.st_mtime_ns) != (about.st_size, about.st_mtime_ns):
-            raise SourceError(source, "the file changed while it was read", "Ask again")
-        content = path.read_bytes()
-        (made,) = read_columns(content, names, [place], dialect, source, options)
-        return told_of_thousands([made], content, dialect, options, [place])[0]
+    def later(number: int) -> Column:
+        name, places = found[number]
+        pairs = zip(opened, places, strict=True)
+        fields = together([file.strings(place, options) for file, place in pairs])
+        made = column_of(name, fields, options)
+        return told_of_first([made], texts, [places], options)[0]
 
-    for place in set(range(len(names))) - set(wanted):
-        columns[place] = Column.later(names[place], rows, partial(later, place))
-    whole = [position for position, column in enumerate(columns) if column is None]
-    if whole:
-        again = read_columns(path.read_bytes(), names, whole, dialect, source, options)
-        for position, column in zip(whole, again, strict=True):
-            columns[position] = column
-    made = [column for column in columns if column is not None]
-    numbers: Array | int = 2
-    blank = 0
-    if found.lines != rows + 1:
-        numbers, blank = row_numbers(path.read_bytes(), rows, dialect, len(names))
-    told = told_of_thousands(made, found.head, dialect, options)
-    return Table(told, rows, numbers, None, source, (*notices, *blank_notice(blank)))
+    rows = sum(file.fields.rows for file in opened)
+    every = [Column.later(name, rows, partial(later, i)) for i, (name, _) in enumerate(found)]
+    for number, column in zip(wanted, columns, strict=True):
+        places = found[number][1]
+        told = None if column is None else told_of_first([column], texts, [places], options)[0]
+        every[number] = later(number) if told is None else told
+    lengths = [(file.fields.rows, file.numbers()) for file in opened]
+    return of_several(every, texts, lengths, source)
+
+
+@dataclass
+class _LongFile:
+    """One of the files: its header and its beginning, and what a first pass found in it."""
+
+    path: Path
+    fields: TextFile
+    found: "Scan"
+    about: tuple[int, int]
+
+    @classmethod
+    def opened(cls, path: Path, origin: str, options: SourceOptions) -> "_LongFile | None":
+        """Return a file that can be read in pieces, None for another one."""
+        source = str(path)
+        stat = path.stat()
+        found = _scan(path, source, options)
+        if found is None:
+            return None
+        quote = options.quote
+        dialect = Dialect(options.delimiter or find_delimiter(found.head, quote), quote)
+        if title_lines(found.head, dialect) or not found.head[:1].strip():
+            return None
+        if found.quoted:
+            with path.open("rb") as stream, mmap(stream.fileno(), 0, access=ACCESS_READ) as content:
+                refuse_open_quotes(content, source, dialect)
+        names, told = header_names(found.head, source, dialect, options)
+        fields = TextFile(source, names, [], 0, 2, dialect, found.head, told, origin)
+        return cls(path, fields, found, (stat.st_size, stat.st_mtime_ns))
+
+    def content(self) -> bytes:
+        """Return the whole file. Raises `SourceError` if it is not the one that was opened."""
+        now = self.path.stat()
+        if (now.st_size, now.st_mtime_ns) != self.about:
+            raise SourceError(self.fields.source, "the file changed while it was read", "Ask again")
+        return self.path.read_bytes()
+
+    def strings(self, place: int | None, options: SourceOptions) -> Any:
+        """Return all fields of one column, blank ones where the file lacks it."""
+        fields = self.fields
+        if place is None:
+            return blank_strings(fields.rows)
+        arrays = read_strings(
+            self.content(), len(fields.names), fields.source, fields.dialect, [place]
+        )
+        found = arrays.column(0).slice(1)
+        refuse_long(found, fields.source, fields.names[place], options)
+        return found
+
+    def numbers(self) -> Array | int:
+        """Return the lines of the rows; those passed over are told."""
+        fields = self.fields
+        if self.found.lines == fields.rows + 1:
+            return 2
+        content, count = self.content(), len(fields.names)
+        numbers, blank = row_numbers(content, fields.rows, fields.dialect, count)
+        fields.notices = (*fields.notices, *blank_notice(blank))
+        return numbers
 
 
 @dataclass(frozen=True)
@@ -131,23 +190,23 @@ def _scan(path: Path, source: str, options: SourceOptions) -> Scan | None:
 
 
 def _gather(
-    path: Path,
-    names: list[str],
-    wanted: list[int],
-    found: Scan,
-    dialect: Dialect,
+    files: Sequence[_LongFile],
+    wanted: Sequence[tuple[str, list[int | None]]],
     options: SourceOptions,
-) -> tuple[list[Column | None], int] | None:
-    """Return the columns (None where one must be read whole) and the number of their rows.
+) -> list[Column | None] | None:
+    """Return the wanted columns (None where one must be read whole); tells files their rows.
 
-    Those that are not wanted are parted from the others, and left out.
-
-    None if a row is broken or a cell beyond the limit: for the reader of whole files to tell.
+    Those that are not wanted are parted from the others, and left out. None if a row is broken
+    or a cell beyond the limit: for the reader of whole files to tell.
     """
-    gatherings = [Gathering(found.lines, options) for _ in wanted]
+    most = sum(file.found.lines for file in files)
+    gatherings = [Gathering(most, options) for _ in wanted]
 
-    def take_in(batch: Any) -> bool:
-        for position, gathering in enumerate(gatherings):
+    def take_in(batch: Any, chosen: Sequence[int | None]) -> bool:
+        for gathering, position in zip(gatherings, chosen, strict=True):
+            if position is None:
+                gathering.add(blank_strings(len(batch)))
+                continue
             strings = batch.column(position)
             if isinstance(strings, pa.ChunkedArray):
                 strings = strings.combine_chunks()
@@ -156,35 +215,36 @@ def _gather(
             gathering.add(without_apostrophes(strings))
         return True
 
-    rows = 0
     with ThreadPoolExecutor(1) as pool:
         waiting = pool.submit(lambda: True)
         try:
-            for batch in _batches(path, len(names), wanted, found, dialect):
-                if not waiting.result():
-                    return None
-                rows += len(batch)
-                waiting = pool.submit(take_in, batch)
+            for number, file in enumerate(files):
+                places = [own[number] for _, own in wanted]
+                asked = sorted({place for place in places if place is not None}) or [0]
+                chosen = [None if place is None else asked.index(place) for place in places]
+                for batch in _batches(file, asked):
+                    if not waiting.result():
+                        return None
+                    file.fields.rows += len(batch)
+                    waiting = pool.submit(take_in, batch, chosen)
         except pa.ArrowInvalid:
             return None
-        if not waiting.result() or not rows or rows >= found.lines:
+        if not waiting.result():
             return None
-    columns: list[Column | None] = [None] * len(names)
-    for place, each in zip(wanted, gatherings, strict=True):
-        columns[place] = each.column(names[place])
-    return columns, rows
+    if any(not 0 < file.fields.rows < file.found.lines for file in files):
+        return None
+    return [each.column(name) for each, (name, _) in zip(gatherings, wanted, strict=True)]
 
 
-def _batches(
-    path: Path, count: int, wanted: list[int], found: Scan, dialect: Dialect
-) -> Iterator[Any]:
+def _batches(file: _LongFile, wanted: list[int]) -> Iterator[Any]:
     """Yield Arrow tables, or record batches, of strings, one after the other, without the header.
 
     Where no field is quoted, pieces are cut at line ends: handing pieces over inside Arrow
     takes longer than parsing them.
     """
+    path, count, dialect = file.path, len(file.fields.names), file.fields.dialect
     pool = pa.system_memory_pool()  # gives back what a piece took
-    if found.quoted:
+    if file.found.quoted:
         how = parsing(count, _PIECE, dialect, True, wanted, threads=False)
         batches: Iterator[Any] = iter(arrow_csv.open_csv(path, **how, memory_pool=pool))
     else:

@@ -35,6 +35,8 @@ _OFFICE, _TABLE, _TEXT = (
 )
 _CALCULATED = "{urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0}value-type"
 _ROW, _CELL, _COVERED = f"{_TABLE}table-row", f"{_TABLE}table-cell", f"{_TABLE}covered-table-cell"
+_STYLE = "{urn:oasis:names:tc:opendocument:xmlns:style:1.0}"
+_PROPERTIES, _STYLE_NAME = f"{_STYLE}table-properties", f"{_STYLE}name"
 _PARAGRAPH = f"{_TEXT}p"
 _LONGEST_WHOLE = 10**15
 #: A number of at most 15 digits, written plainly.
@@ -93,6 +95,7 @@ class _SheetReader:
     sheets: list[Sheet] = field(default_factory=list)
     names: list[tuple[str, str, bool]] = field(default_factory=list)
     is_spreadsheet: bool = False
+    hiding: set[str | None] = field(default_factory=set)
     _number: int = 0
     _count: int = 0
     _cells: int = 0
@@ -109,7 +112,7 @@ class _SheetReader:
                     above.append(element)
                     rows += is_row
                     if not rows:
-                        self._begin(element)
+                        self._begin(element, above[-2:][0])
                     continue
                 above.pop()
                 rows -= is_row
@@ -125,11 +128,14 @@ class _SheetReader:
                 if above:
                     above[-1].remove(element)
 
-    def _begin(self, element: Element) -> None:
+    def _begin(self, element: Element, above: Element) -> None:
         if element.tag == f"{_OFFICE}spreadsheet":
             self.is_spreadsheet = True
+        elif element.tag == _PROPERTIES and element.get(f"{_TABLE}display") == "false":
+            self.hiding.add(above.get(_STYLE_NAME))
         elif element.tag == f"{_TABLE}table":
-            self.sheets.append(Sheet(str(element.get(f"{_TABLE}name"))))
+            hidden = element.get(f"{_TABLE}style-name") in self.hiding
+            self.sheets.append(Sheet(str(element.get(f"{_TABLE}name")), is_hidden=hidden))
             self._number = self._count = 0
 
     def _count_cell(self, element: Element, rows: int) -> None:

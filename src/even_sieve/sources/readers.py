@@ -16,3 +16,6 @@ READERS = {
 
 #: The module that reads long files of an ending in pieces; None from it: to be read whole.
 IN_PIECES = dict.fromkeys((".csv", ".txt", ".tsv"), "even_sieve.sources.long_csv")
+
+#: The endings of files that may have several sheets.
+WORKBOOKS = (".ods", ".xlsx", ".xlsm")

@@ -8,7 +8,7 @@ from datetime import date, datetime, time
 import numpy as np
 
 from even_sieve.core.cells import Cell, CellError, fold
-from even_sieve.core.errors import SourceError, closest, listed
+from even_sieve.core.errors import NoRows, SourceError, closest, listed
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Mark, Table, column_from
 from even_sieve.core.table.lanes import Array
@@ -46,6 +46,7 @@ class Sheet:
 
     `hidden` and `filtered` are numbers of rows; `subtotals` gives, for a row, the columns
     whose formula calls a subtotalling function of the open standards, or sums its own column.
+    `is_hidden` says that the whole sheet is.
     """
 
     name: str
@@ -53,6 +54,7 @@ class Sheet:
     hidden: set[int] = field(default_factory=set)
     filtered: set[int] = field(default_factory=set)
     subtotals: dict[int, set[int]] = field(default_factory=dict)
+    is_hidden: bool = False
 
     def block(self, top: int, bottom: int, left: int, right: int) -> list[list[Cell]]:
         """Return the cells of a block, counted from 1; None beyond what is filled."""
@@ -185,7 +187,7 @@ def table_of(workbook: Workbook, options: SourceOptions) -> Table:
     names, notices = column_names(grid[top][left:right], workbook.source)
     below = _without_blank_end([row[left:right] for row in grid[top + 1 :]])
     if not below:
-        raise SourceError(workbook.source, "there is a header but no row below it")
+        raise NoRows(workbook.source, names)
     blank = frozenset(fold(token.strip()) for token in options.blank_as)
     if blank:
         below = [[None if _stands_for_none(c, blank) else c for c in row] for row in below]

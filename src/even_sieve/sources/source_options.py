@@ -74,7 +74,9 @@ class SourceOptions:
     the decimal mark, `date_order` reads dates that are not ISO. In a workbook, `sheet` is a
     sheet by name or number (from 1), `cells` an area (`B2:F30`), a named range or a table,
     `header` the sheet row that names the columns, and `sideways` says that names stand down
-    the first column and records across. `blank_as` are tokens that stand for a blank;
+    the first column and records across. `blank_as` are tokens that stand for a blank.
+    Of several files, `lacking` (`blank`) takes a column that one lacks as blank; `origin` names a
+    column to be added, with the file or sheet of each row.
     `at_most` are limits, such as `unpacked=4GiB`: see `Limits`.
     `progress` is told now and then which share of a long reading is done, 0 to 1. `asks` are the
     words of the question, if they are known: columns that they do not name may be left to be read
@@ -115,6 +117,13 @@ class SourceOptions:
     ))  # fmt: skip
     blank_as: tuple[str, ...] = field(default=(), metadata=_said(
         str, "A token that stands for a blank, such as NA.", "TEXT", several=True,
+    ))  # fmt: skip
+    lacking: str | None = field(default=None, metadata=_said(
+        str, "Of several files: blank takes a column that one lacks as blank there. Default: it is "
+        "refused.", choices=("blank",),
+    ))  # fmt: skip
+    origin: str | None = field(default=None, metadata=_said(
+        str, "Add a column of this name with the file or sheet that each row came from.", "NAME",
     ))  # fmt: skip
     at_most: tuple[str, ...] = field(default=(), metadata=_said(
         str, "What a file may hold at the most: unpacked=4GiB, ratio=2000, cells, columns, cell.",
@@ -181,6 +190,8 @@ class SourceKeywords(TypedDict, total=False):
     leave_out_foot: int
     sideways: bool
     blank_as: str | Iterable[str]
+    lacking: str | None
+    origin: str | None
     at_most: str | Iterable[str]
     quote: str
     limits: Limits

@@ -18,39 +18,31 @@ _GROUPED = re.compile(r"[+-]?[1-9]\d{0,2}(?:\.\d{3})+\Z", re.ASCII)
 _DECIMALS = 3
 
 
+def first_cells(
+    head: bytes, dialect: Dialect, places: Sequence[int | None], options: SourceOptions
+) -> list[list[str]]:
+    """Return the fields of the first rows at some places, as far as they can tell anything.
+
+    That is where fields are parted as offices with decimal commas do, and nobody said what the
+    decimal mark is. `head` is how the text begins, its header first.
+    """
+    if dialect.delimiter != ";" or options.decimal is not None:
+        return [[] for _ in places]
+    cut = head if len(head) < _LOOKED_AT else head[:_LOOKED_AT].rpartition(b"\n")[0]
+    records = [record for _, record in islice(records_of(cut, dialect), 1, _RECORDS)]
+    return [
+        [record[place] for record in records if place is not None and len(record) > place]
+        for place in places
+    ]
+
+
 def told_of_thousands(
-    columns: Sequence[Column],
-    head: bytes,
-    dialect: Dialect,
-    options: SourceOptions,
-    places: Sequence[int] | None = None,
+    columns: Sequence[Column], cells: Sequence[Sequence[str]]
 ) -> tuple[Column, ...]:
     """Return the columns, with a notice on each whose points may stand between thousands.
 
-    That is where fields are parted as offices with decimal commas do, nobody said what the
-    decimal mark is, and each point that the first rows have stands before three digits. `places`
-    are the columns' among the fields, if they are not all of them.
+    That is where each point that its first cells have stands before three digits.
     """
-    if dialect.delimiter != ";" or options.decimal is not None:
-        return tuple(columns)
-    cut = head if len(head) < _LOOKED_AT else head[:_LOOKED_AT].rpartition(b"\n")[0]
-    records = [record for _, record in islice(records_of(cut, dialect), 1, _RECORDS)]
-    cells = [
-        [record[place] for record in records if len(record) > place]
-        for place in places or range(len(columns))
-    ]
-    return told_of_cells(columns, cells, dialect, options)
-
-
-def told_of_cells(
-    columns: Sequence[Column],
-    cells: Sequence[Sequence[str]],
-    dialect: Dialect,
-    options: SourceOptions,
-) -> tuple[Column, ...]:
-    """Return the columns, told as above by some cells of each."""
-    if dialect.delimiter != ";" or options.decimal is not None:
-        return tuple(columns)
     return tuple(map(_told, columns, cells))
 
 

@@ -57,6 +57,7 @@ def _open(archive: ZipFile, source: str, options: SourceOptions) -> Workbook:
     texts = _texts(archive, kinds)
     values = Values(texts, book._date_formats, book._timedelta_formats, book.epoch)
     sheets = [(str(each.title), str(each._worksheet_path)) for each in book.worksheets]
+    hidden = {str(e._worksheet_path): e.sheet_state != "visible" for e in book.worksheets}
     workbook = Workbook(source)
     whole = sum(archive.getinfo(path).file_size for _, path in sheets) or 1
     done = 0
@@ -69,6 +70,7 @@ def _open(archive: ZipFile, source: str, options: SourceOptions) -> Workbook:
         with archive.open(path) as part:
             reader = SheetReader(source, values, options.limits, tell)
             workbook.sheets.append(reader.read(name, part))
+        workbook.sheets[-1].is_hidden = hidden[path]
         done += archive.getinfo(path).file_size
     for name, defined in book.defined_names.items():
         for sheet, block in defined.destinations:

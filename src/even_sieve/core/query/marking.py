@@ -20,7 +20,8 @@ from even_sieve.core.criteria import (
 from even_sieve.core.notices import Code, Notice, each_once
 from even_sieve.core.table import Mark, Table, find_totals, misfit_words
 from even_sieve.core.table.lanes import Array
-from even_sieve.core.table.marking import rows_numbered
+from even_sieve.core.table.marking import RowsOf, rows_numbered
+from even_sieve.core.table.origins import listed_rows
 
 #: Stands in the place of criteria for subtotals: those whose numbers equal the rows above.
 FOUND: Literal["found"] = "found"
@@ -50,7 +51,7 @@ def chosen_rows(table: Table, marking: Marking, settings: Settings) -> ChosenRow
     Raises `MarkError` for a number that no row has, and what criteria raise.
     """
     given = marking.rows
-    if isinstance(given, np.ndarray) and given.dtype.kind in "iu":
+    if isinstance(given, RowsOf) or (isinstance(given, np.ndarray) and given.dtype.kind in "iu"):
         return ChosenRows(rows_numbered(table, given))
     if isinstance(given, Iterable) and not isinstance(given, str | Mapping):
         given = list(given)
@@ -82,7 +83,7 @@ def _found(table: Table, what: str) -> ChosenRows:
         told.append(Notice(Code.TOTAL_OFF, text, {"row": table.number(misfit.row)}))
     unsure = [table.number(each.row) for each in totals.suspects if not each.sure]
     if unsure:
-        shown = ", ".join(map(str, unsure[:_SHOWN])) + (", …" if len(unsure) > _SHOWN else "")
+        shown = listed_rows(unsure, _SHOWN)
         text = f"these rows may be subtotals by chance and were not marked: {shown}"
         told.append(Notice(Code.UNSURE_SUBTOTALS, text, {"rows": len(unsure)}))
     return ChosenRows(rows, (*told, *notices_on(what, rows, table.length)))

@@ -18,6 +18,7 @@ from even_sieve.core.table.coded_lanes import error_lane
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.marks import Mark
+from even_sieve.core.table.origins import listed_rows
 from even_sieve.core.table.table import Table
 
 NOT_FOUND = "not found"
@@ -117,10 +118,9 @@ def _refuse_twice(other: Table, right: Sequence[Column], order: Array, sorted_co
     first = int(twice[0])
     rows = order[sorted_codes == sorted_codes[first]].tolist()
     key = ", ".join(f"{column.name} = {column.cell(rows[0])}" for column in right)
-    numbers = ", ".join(str(other.number(row)) for row in rows[:3])
-    more = ", …" if len(rows) > 3 else ""
+    numbers = listed_rows([other.number(row) for row in rows], 3)
     raise LookUpError(
-        f"{other.source or 'the other table'}: the key {key} stands in rows {numbers}{more}",
+        f"{other.source or 'the other table'}: the key {key} stands in rows {numbers}",
         "A key must lead to one row: mark or take out the others",
     )
 

@@ -1,6 +1,8 @@
 """Marks set by hand: by the numbers of rows, and by a column that names them."""
 
 from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -8,8 +10,10 @@ from even_sieve.core.cells import Kind
 from even_sieve.core.errors import MarkError
 from even_sieve.core.table.lanes import Array, TextLane
 from even_sieve.core.table.marks import Mark
+from even_sieve.core.table.origins import origin_of
 from even_sieve.core.table.table import Table
 
+_SHOWN = 8
 _WORDS = {
     "subtotal": Mark.SUBTOTAL,
     "total": Mark.SUBTOTAL,
@@ -18,11 +22,50 @@ _WORDS = {
 }
 
 
-def rows_numbered(table: Table, numbers: Iterable[int]) -> Array:
+@dataclass(frozen=True, eq=False)
+class RowsOf:
+    """Rows by their numbers in one of several sources: an array of them, or a list."""
+
+    origin: str
+    numbers: Any
+
+
+def rows_numbered(table: Table, numbers: Iterable[int] | RowsOf) -> Array:
     """Return the rows that have these numbers in the source, bool, shape (n,).
 
-    Raises `MarkError` for a number that no row has.
+    Of several sources each counts its own rows: the numbers must say which, as `RowsOf` or as
+    `RowNumber`s do. Raises `MarkError` for a number that no row has.
     """
+    if isinstance(numbers, RowsOf):
+        return _rows_of(table, numbers)
+    if table.origins is None:
+        return _rows_held(table, numbers)
+    by_origin: dict[str | None, list[int]] = {}
+    for each in numbers:
+        by_origin.setdefault(origin_of(each), []).append(int(each))
+    found = np.zeros(table.length, dtype=bool)
+    for origin, own in by_origin.items():
+        if origin is None:
+            fact = f"the rows are of {len(table.origins.names)} sources, and each counts its own"
+            example = f"{own[0]} of {table.origins.names[0]}"
+            raise MarkError(fact, f"Say of which source: {example}")
+        found |= _rows_of(table, RowsOf(origin, own))
+    return found
+
+
+def _rows_of(table: Table, rows: RowsOf) -> Array:
+    origins, wanted = table.origins, rows.origin.strip().casefold()
+    names = [] if origins is None else [each.casefold() for each in origins.names]
+    if origins is None or wanted not in names:
+        known = f"They are: {', '.join(origins.names[:_SHOWN])}" if origins else "There is but one"
+        raise MarkError(f"no row comes from '{rows.origin}'", known)
+    places = np.flatnonzero(origins.codes == names.index(wanted))
+    found = np.zeros(table.length, dtype=bool)
+    found[places[_rows_held(table.take(places), rows.numbers)]] = True
+    return found
+
+
+def _rows_held(table: Table, numbers: Iterable[int]) -> Array:
     held = np.arange(table.length) + table.row_numbers
     if not isinstance(table.row_numbers, int):
         held = table.row_numbers

@@ -11,6 +11,7 @@ from even_sieve.core.notices import counted
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import Array, TextLane
 from even_sieve.core.table.marks import Mark
+from even_sieve.core.table.origins import listed_rows, row_span
 from even_sieve.core.table.repeats import find_totals
 from even_sieve.core.table.table import Table
 from even_sieve.core.table.totals import Suspect, misfit_words
@@ -131,7 +132,7 @@ def _double_counting(table: Table, every: Sequence[Suspect]) -> Iterator[Finding
         return
     first = suspects[0]
     rows = tuple(table.number(each.row) for each in suspects)
-    span = f"rows {table.number(first.repeats[0])} to {table.number(first.repeats[-1])}"
+    span = row_span(table.number(first.repeats[0]), table.number(first.repeats[-1]))
     label = f" ('{first.label}')" if first.label else ""
     verb = "looks like a subtotal" if len(rows) == 1 else "look like subtotals"
     yield Finding(
@@ -215,7 +216,7 @@ def _filled_unlike(table: Table, suspects: Sequence[Suspect]) -> Iterator[Findin
 
 def _unlike(table: Table, names: list[str], usual: list[str], rows: Array) -> Finding:
     numbers = _numbers(table, rows)
-    shown = ", ".join(map(str, numbers[:_MOST_ROWS])) + (", …" if len(rows) > _MOST_ROWS else "")
+    shown = listed_rows(numbers, _MOST_ROWS)
     others = ", ".join(usual[:3]) + (", …" if len(usual) > 3 else "")
     return Finding(
         "filled-unlike",

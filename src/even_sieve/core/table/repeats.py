@@ -16,6 +16,7 @@ import numpy as np
 from even_sieve.core.cells import Cell, CellError, Kind
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane
+from even_sieve.core.table.marks import Mark
 from even_sieve.core.table.table import Table
 from even_sieve.core.table.total_labels import labels_of_totals
 from even_sieve.core.table.totals import Misfit, Suspect, Totals
@@ -40,7 +41,33 @@ def find_totals(table: Table) -> Totals:
     Rows whose text speaks of a total are tried first, rounding allowed for; those that do not
     add up are told beside. If none of these is a sum, every row is tried: it must then be the
     exact sum of at least two rows, in at least two columns, or in the one that the table has.
+    Of several sources each is searched by itself: a total stands below rows of its own.
     """
+    if table.origins is None:
+        return _totals_in(table)
+    return _totals_of_runs(table, table.origins.runs)
+
+
+def unmarked_totals(table: Table) -> Totals:
+    """Return the totals as `find_totals` does, of sources in which no row is marked as one."""
+    marks = table.marks
+    runs = ((0, table.length),) if table.origins is None else table.origins.runs
+    if marks is not None:
+        runs = tuple(run for run in runs if not (marks[slice(*run)] & Mark.SUBTOTAL).any())
+    return _totals_of_runs(table, runs)
+
+
+def _totals_of_runs(table: Table, runs: Sequence[tuple[int, int]]) -> Totals:
+    if runs == ((0, table.length),):
+        return _totals_in(table)
+    found = [_totals_in(table.take(np.arange(*run))).from_row(run[0]) for run in runs]
+    return Totals(
+        tuple(suspect for each in found for suspect in each.suspects),
+        tuple(misfit for each in found for misfit in each.misfits),
+    )
+
+
+def _totals_in(table: Table) -> Totals:
     columns = [_Numbers.of(column) for column in table.columns if Kind.NUMBER in column.counts]
     if not columns:
         return Totals()

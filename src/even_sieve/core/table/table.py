@@ -14,6 +14,7 @@ from even_sieve.core.table.columns import Column
 from even_sieve.core.table.from_arrays import column_from
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.marks import Mark, count_bits, count_skipped
+from even_sieve.core.table.origins import Origins, RowNumber
 
 
 @dataclass(frozen=True, eq=False)
@@ -23,7 +24,7 @@ class Table:
     `row_numbers` gives each row the number that the source gives it, int64, shape (n,), or
     the number of the first row where they follow one another. `marks` holds the bits of
     `Mark`, uint8, shape (n,), or None where no row is marked. `source` names where the
-    table came from, for messages.
+    table came from, for messages; `origins` say it of each row where there are several.
     """
 
     columns: tuple[Column, ...]
@@ -32,6 +33,7 @@ class Table:
     marks: Array | None = None
     source: str = ""
     own_notices: tuple[Notice, ...] = field(default=())
+    origins: Origins | None = None
 
     def __post_init__(self) -> None:
         refuse_twice(self.names, self.source)
@@ -50,7 +52,7 @@ class Table:
 
     @cached_property
     def _positions(self) -> dict[str, int]:
-        return {_key(column.name): i for i, column in enumerate(self.columns)}
+        return {key_of(column.name): i for i, column in enumerate(self.columns)}
 
     @property
     def notices(self) -> tuple[Notice, ...]:
@@ -62,7 +64,7 @@ class Table:
 
         Raises `UnknownColumn`, which names the closest columns.
         """
-        position = self._positions.get(_key(name))
+        position = self._positions.get(key_of(name))
         if position is None:
             position = _numbered(name, len(self.columns))
         if position is None:
@@ -84,13 +86,16 @@ class Table:
         return {}
 
     def __contains__(self, name: str) -> bool:
-        return _key(name) in self._positions or _numbered(name, len(self.columns)) is not None
+        return key_of(name) in self._positions or _numbered(name, len(self.columns)) is not None
 
     def number(self, row: int) -> int:
-        """Return the source's number of the row that stands at `row`, counted from 0."""
-        if isinstance(self.row_numbers, int):
-            return self.row_numbers + row
-        return int(self.row_numbers[row])
+        """Return the source's number of the row that stands at `row`, counted from 0.
+
+        It is a `RowNumber` where there are several sources.
+        """
+        own = self.row_numbers
+        number = own + row if isinstance(own, int) else int(own[row])
+        return number if self.origins is None else RowNumber.of(number, self.origins.of_row(row))
 
     def take(self, rows: Array) -> "Table":
         """Return the table of these rows (positions from 0, in order), numbers and marks kept."""
@@ -103,6 +108,7 @@ class Table:
             length=len(chosen),
             row_numbers=numbers,
             marks=None if self.marks is None else self.marks[chosen],
+            origins=None if self.origins is None else self.origins.take(chosen),
         )
 
     def marked(self, mark: Mark, rows: Array) -> "Table":
@@ -121,7 +127,7 @@ def refuse_twice(names: Iterable[str], source: str = "") -> None:
     """Raise `DuplicateColumn` for two names that differ in case or outer space alone."""
     seen: dict[str, int] = {}
     for position, name in enumerate(names, 1):
-        earlier = seen.setdefault(_key(name), position)
+        earlier = seen.setdefault(key_of(name), position)
         if earlier != position:
             raise DuplicateColumn(name, (earlier, position), source)
 
@@ -141,7 +147,8 @@ def table_from_columns(
     return Table(built, built[0].length if built else 0, row_numbers, None, source)
 
 
-def _key(name: str) -> str:
+def key_of(name: str) -> str:
+    """Return what names that mean one column have in common."""
     return name.strip().casefold()
 
 

@@ -1,8 +1,9 @@
 """What a search for totals finds: rows that repeat others, and those called so that do not."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.table.origins import row_span
 from even_sieve.core.table.table import Table
 
 
@@ -44,13 +45,24 @@ class Totals:
     suspects: tuple[Suspect, ...] = ()
     misfits: tuple[Misfit, ...] = ()
 
+    def from_row(self, first: int) -> "Totals":
+        """Return what was found in a table, in one of which its rows are those from `first` on."""
+        suspects = (
+            replace(each, row=each.row + first, repeats=tuple(row + first for row in each.repeats))
+            for each in self.suspects
+        )
+        misfits = (
+            replace(each, row=each.row + first, first=each.first + first) for each in self.misfits
+        )
+        return Totals(tuple(suspects), tuple(misfits))
+
 
 def misfit_words(table: Table, misfit: Misfit) -> str:
     """Return in words what a row that is called a total says, and what the rows above it give."""
     says, gives = misfit.says, misfit.gives
     shown = f"holds the error {says}" if isinstance(says, CellError) else f"says {_digits(says)}"
     first, last = table.number(misfit.first), table.number(misfit.row - 1)
-    rows = f"row {first} gives" if first == last else f"rows {first} to {last} give"
+    rows = f"{row_span(first, last)} {'gives' if first == last else 'give'}"
     return (
         f"row {table.number(misfit.row)} is called a total ('{misfit.label}') and {shown} in "
         f"{misfit.column}; {rows} {_digits(gives)}"

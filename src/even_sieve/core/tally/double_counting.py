@@ -7,8 +7,10 @@ from collections.abc import Iterator, Set
 from weakref import WeakKeyDictionary
 
 from even_sieve.core.notices import Code, Notice, counted
-from even_sieve.core.table import Mark, Table, find_totals, misfit_words
+from even_sieve.core.table import Table, misfit_words
 from even_sieve.core.table.lanes import Array
+from even_sieve.core.table.origins import listed_rows
+from even_sieve.core.table.repeats import unmarked_totals
 from even_sieve.core.table.totals import Totals
 
 _MOST_CELLS, _MOST_COLUMNS = 200_000, 1_000
@@ -19,14 +21,14 @@ _known: "WeakKeyDictionary[Table, Totals]" = WeakKeyDictionary()
 def totals_of(table: Table) -> Totals | None:
     """Return the rows of a table that look like totals, sought once.
 
-    None where rows are marked as subtotals already, or the table is too large to look at.
+    A source in which rows are marked as subtotals already is left alone. None where the table is
+    too large to look at.
     """
-    marked = table.marks is not None and bool((table.marks & Mark.SUBTOTAL).any())
     columns = len(table.columns)
-    if marked or columns > _MOST_COLUMNS or table.length * columns > _MOST_CELLS:
+    if columns > _MOST_COLUMNS or table.length * columns > _MOST_CELLS:
         return None
     if table not in _known:
-        _known[table] = find_totals(table)
+        _known[table] = unmarked_totals(table)
     return _known[table]
 
 
@@ -50,7 +52,7 @@ def _counted_twice(
         if column not in measured:
             continue
         rows = [table.number(each.row) for each in sure if column in each.columns]
-        shown = ", ".join(map(str, rows[:_SHOWN])) + (", …" if len(rows) > _SHOWN else "")
+        shown = listed_rows(rows, _SHOWN)
         looks = "looks like a total" if len(rows) == 1 else "look like totals"
         text = (
             f"{counted(len(rows), 'row')} {looks} of rows above in column '{column}' and may be "

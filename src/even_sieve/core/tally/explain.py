@@ -12,6 +12,7 @@ from even_sieve.core.criteria.words import describe
 from even_sieve.core.measures import COMPOSITES, KINDS, MeasureRequest
 from even_sieve.core.notices import counted
 from even_sieve.core.table.lanes import Array
+from even_sieve.core.table.origins import listed_rows
 from even_sieve.core.tally.account import BUCKETS
 from even_sieve.core.tally.answers import Tally
 from even_sieve.core.tally.plan import Plan
@@ -31,7 +32,7 @@ class Bucketful:
 
     def text(self) -> str:
         """Return the bucket as a line of text."""
-        shown = ", ".join(map(str, self.first))
+        shown = listed_rows(self.first)
         more = ", …" if self.rows > len(self.first) else ""
         numbers = f" ({'row' if self.rows == 1 else 'rows'} {shown}{more})"
         return f"{self.rows:,} {self.words}{numbers}"

@@ -1,0 +1,178 @@
+"""Tables one below the other, as if they had been read as one; each row keeps its source."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from functools import partial
+
+import numpy as np
+
+from even_sieve.core.cells import Kind
+from even_sieve.core.errors import DuplicateColumn, UnlikeSources, closest, listed
+from even_sieve.core.notices import Notice, each_once
+from even_sieve.core.table.build import assemble
+from even_sieve.core.table.coded_lanes import text_lane
+from even_sieve.core.table.columns import Column
+from even_sieve.core.table.joined_columns import join_columns
+from even_sieve.core.table.lanes import Array, Lane, narrowest
+from even_sieve.core.table.origins import Origins
+from even_sieve.core.table.table import Table, key_of
+
+_MOST_NAMED, _MOST_SHOWN = 3, 6
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """A table to be joined with others, and what its rows came from is called."""
+
+    name: str
+    table: Table
+
+
+def aligned(
+    headers: Sequence[tuple[str, Sequence[str]]], lacking: str | None
+) -> list[tuple[str, list[int | None]]]:
+    """Return each column's name with its position in every header; None where it is lacking.
+
+    `headers` are the sources' names with those of their columns. Raises `UnlikeSources` for a
+    column that a source lacks, unless `lacking` is `blank`, and for one that shares none.
+    """
+    positions = [{key_of(name): i for i, name in enumerate(names)} for _, names in headers]
+    spelt = {key_of(name): name for _, names in reversed(headers) for name in reversed(names)}
+    order = dict.fromkeys(key_of(name) for _, names in headers for name in names)
+    for (source, names), own in zip(headers, positions, strict=True):
+        if not own.keys() & positions[0].keys():
+            shown = ", ".join(names[:_MOST_SHOWN]) + (", …" if len(names) > _MOST_SHOWN else "")
+            fact = f"none of its columns is one of {headers[0][0]}: {shown}"
+            raise UnlikeSources(source, fact, "Name the files of one kind alone")
+    for key in order if lacking is None else ():
+        have = [header for header, own in zip(headers, positions, strict=True) if key in own]
+        lack = [header for header, own in zip(headers, positions, strict=True) if key not in own]
+        if lack:
+            _refuse(spelt[key], have, lack, order)
+    return [(spelt[key], [own.get(key) for own in positions]) for key in order]
+
+
+def _refuse(
+    column: str,
+    have: Sequence[tuple[str, Sequence[str]]],
+    lack: Sequence[tuple[str, Sequence[str]]],
+    known: Iterable[str],
+) -> None:
+    """Raise `UnlikeSources`: those that are fewer are to blame."""
+    if len(have) >= len(lack):
+        source, names = lack[0]
+        fact = f"there is no column '{column}', which {_named([name for name, _ in have])} has"
+    else:
+        source, names = have[0][0], [name for name in known if name != key_of(column)]
+        fact = f"there is a column '{column}', which {_named([name for name, _ in lack])} lacks"
+    near = closest(column, names)
+    meant = f"Is it {listed(near)} that is meant? " if near else ""
+    hint = f"{meant}To take what is lacking as blank say: --lacking blank"
+    raise UnlikeSources(source, fact, hint, column)
+
+
+def join_tables(parts: Sequence[Part], source: str, lacking: str | None = None) -> Table:
+    """Return one table of the rows of all parts, in order, each row with what it came from.
+
+    Columns are matched by name; those of the first part lead. Raises `UnlikeSources`.
+    """
+    tables = [part.table for part in parts]
+    found = aligned([(part.name, part.table.names) for part in parts], lacking)
+    lengths = [table.length for table in tables]
+    columns = tuple(_column_of(name, parts, places) for name, places in found)
+    marks = None
+    if any(table.marks is not None for table in tables):
+        marks = np.concatenate([_or_zeros(table.marks, table.length) for table in tables])
+    told = told_together([(part.name, part.table.own_notices) for part in parts])
+    numbers = joined_numbers([table.row_numbers for table in tables], lengths)
+    return Table(columns, sum(lengths), numbers, marks, source, told, _origins(parts))
+
+
+def _or_zeros(values: Array | None, length: int) -> Array:
+    return np.zeros(length, dtype=np.uint8) if values is None else values
+
+
+def joined_numbers(numbers: Sequence[Array | int], lengths: Sequence[int]) -> Array:
+    """Return the numbers that rows have in their own sources, one below the other."""
+    every = [
+        np.arange(own, own + length) if isinstance(own, int) else own
+        for own, length in zip(numbers, lengths, strict=True)
+    ]
+    together = np.concatenate(every)
+    small = not len(together) or together.max() < 2**31
+    return together.astype(np.int32) if small else together
+
+
+def _origins(parts: Sequence[Part]) -> Origins:
+    """Return what each row came from; a part that is of several sources keeps them apart."""
+    names: dict[str, int] = {}
+    codes = []
+    for part in parts:
+        own = part.table.origins
+        if own is None:
+            place = names.setdefault(part.name, len(names))
+            codes.append(np.full(part.table.length, place, dtype=np.int64))
+        else:
+            places = np.array([names.setdefault(each, len(names)) for each in own.names])
+            codes.append(places[own.codes])
+    return Origins(tuple(names), np.concatenate(codes).astype(narrowest(len(names))))
+
+
+def with_origin_column(table: Table, name: str, only: str) -> Table:
+    """Return the table with a column that says what each row came from; `only` if it is one.
+
+    Raises `DuplicateColumn` for a name that a column has.
+    """
+    origins = table.origins or Origins.of([only], [table.length])
+    taken = next((i for i, own in enumerate(table.names, 1) if key_of(own) == key_of(name)), None)
+    if taken is not None:
+        raise DuplicateColumn(name.strip(), (taken, len(table.columns) + 1), table.source)
+    lanes: dict[Kind, Lane] = {Kind.TEXT: text_lane(origins.names, origins.codes)}
+    states = np.full(table.length, Kind.TEXT, dtype=np.uint8)
+    column = assemble(name.strip(), table.length, lanes, states)
+    return replace(table, columns=(*table.columns, column))
+
+
+def told_together(told: Iterable[tuple[str, Sequence[Notice]]]) -> tuple[Notice, ...]:
+    """Return the notices of several sources, each once, with the sources that it is about."""
+    sources: dict[tuple[object, str], list[str]] = {}
+    first: dict[tuple[object, str], Notice] = {}
+    for name, notices in told:
+        for each in notices:
+            key = each.code, each.text
+            first.setdefault(key, each)
+            sources.setdefault(key, []).append(name)
+    return tuple(
+        replace(each, text=f"{_named(sources[key])}: {each.text}") for key, each in first.items()
+    )
+
+
+def _named(sources: Sequence[str]) -> str:
+    """Return the sources in words: the first few, and how many more there are."""
+    more = len(sources) - _MOST_NAMED
+    shown = ", ".join(sources[:_MOST_NAMED])
+    return f"{shown} and {more:,} more" if more > 0 else shown
+
+
+def _column_of(name: str, parts: Sequence[Part], places: Sequence[int | None]) -> Column:
+    """Return the column of a name; left for later where one of the parts left it so."""
+    own = [
+        _blanks(name, part.table.length) if place is None else part.table.columns[place]
+        for part, place in zip(parts, places, strict=True)
+    ]
+    join = partial(_joined, name, [part.name for part in parts], own)
+    if all(each.is_made for each in own):
+        return join()
+    return Column.later(name, sum(each.length for each in own), join)
+
+
+def _blanks(name: str, length: int) -> Column:
+    return assemble(name, length, {}, np.full(length, Kind.BLANK, dtype=np.uint8))
+
+
+def _joined(name: str, sources: Sequence[str], columns: Sequence[Column]) -> Column:
+    joined = join_columns(name, columns)
+    told = told_together(
+        (source, column.notices) for source, column in zip(sources, columns, strict=True)
+    )
+    return replace(joined, notices=each_once((*told, *joined.notices)))

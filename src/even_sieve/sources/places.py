@@ -1,0 +1,173 @@
+"""What a person may name in the place of one file: a folder, a pattern, sheets of a workbook."""
+
+import glob
+import os
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from fnmatch import fnmatchcase
+from pathlib import Path
+
+from even_sieve.core.errors import CallError, SourceNotFound
+from even_sieve.core.notices import Code, Notice, counted
+from even_sieve.sources.readers import READERS, WORKBOOKS
+
+_WILD = re.compile(r"[*?\[]")
+_SHEETS = re.compile(
+    rf"(.+\.(?:{'|'.join(each[1:] for each in WORKBOOKS)}))!(.+)\Z", re.IGNORECASE | re.DOTALL
+)
+_PACKED = ".gz"
+_SHOWN = 5
+
+
+@dataclass(frozen=True)
+class Place:
+    """A file to be read, and which of its sheets, as a pattern of their names."""
+
+    path: str
+    sheets: str | None = None
+
+    @property
+    def key(self) -> tuple[str, str | None]:
+        """What two places have in common that are the same."""
+        return os.path.normcase(os.path.realpath(self.path)), self.sheets
+
+
+@dataclass(frozen=True)
+class Places:
+    """All that a person named, in order, and what is to be told of it."""
+
+    every: tuple[Place, ...]
+    notices: tuple[Notice, ...] = ()
+
+    @property
+    def is_one(self) -> bool:
+        """Whether it is one file, to be read by itself."""
+        return len(self.every) == 1 and self.every[0].sheets is None
+
+
+def places_of(named: Sequence[str]) -> Places:
+    """Return the files that names, folders and patterns mean, those of one pattern by name.
+
+    Numbers in names count as numbers: `calls-2` comes before `calls-10`. Raises
+    `SourceNotFound` where there is none, `CallError` for a file that is named twice.
+    """
+    found: list[Place] = []
+    notices: list[Notice] = []
+    for name in named:
+        own, told = _meant(name)
+        found += own
+        notices += told
+    seen: dict[tuple[str, str | None], Place] = {}
+    for place in found:
+        if place.path != "-" and place.key in seen:
+            fact = f"{place.path} is named twice: its rows would count twice"
+            raise CallError(f"{fact}\nName it once")
+        seen[place.key] = place
+    return Places(tuple(found), tuple(notices))
+
+
+def _meant(name: str) -> tuple[list[Place], list[Notice]]:
+    if name == "-" or "\0" in name or os.path.isfile(name):
+        return [Place(name)], []
+    if os.path.isdir(name):
+        return _in_folder(Path(name))
+    inside = _SHEETS.match(name)
+    if inside is not None:
+        files, notices = _meant(inside[1])
+        return [replace(each, sheets=inside[2]) for each in files], notices
+    if _WILD.search(name):
+        return _matching(name)
+    return [Place(name)], []  # told where it is opened
+
+
+def _in_folder(folder: Path) -> tuple[list[Place], list[Notice]]:
+    """Return the files of a folder that are read; others are told, folders in it too."""
+    try:
+        inside = sorted(folder.iterdir(), key=lambda each: in_order(each.name))
+    except OSError as error:
+        why = error.strerror or type(error).__name__
+        raise SourceNotFound(str(folder), f"the folder cannot be opened: {why}") from error
+    open_ = [each for each in inside if not is_leaving(each.name)]
+    read = [each for each in open_ if each.is_file() and is_read(each.name)]
+    others = [each.name for each in open_ if each not in read]
+    if not read:
+        shown = f"In it are: {', '.join(others[:_SHOWN])}" if others else "It is empty"
+        raise SourceNotFound(str(folder), "there is no file in this folder that is read", shown)
+    return [Place(str(each)) for each in read], _passed_over(str(folder), others)
+
+
+def _matching(pattern: str) -> tuple[list[Place], list[Notice]]:
+    found = sorted(glob.glob(pattern, recursive=True), key=in_order)
+    files = [each for each in found if os.path.isfile(each)]
+    kept = [each for each in files if not is_leaving(os.path.basename(each))]
+    read = [each for each in kept if is_read(each)]
+    others = [os.path.basename(each) for each in kept if each not in read]
+    if not read:
+        folder = Path(pattern).parent
+        near = sorted(each.name for each in folder.iterdir()) if folder.is_dir() else []
+        near = [each for each in near if is_read(each)]
+        hint = f"Beside it are: {', '.join(near[:_SHOWN])}" if near else "Check the folder"
+        raise SourceNotFound(pattern, "no file that is read matches this pattern", hint)
+    return [Place(each) for each in read], _passed_over(pattern, others)
+
+
+def _passed_over(what: str, others: Sequence[str]) -> list[Notice]:
+    if not others:
+        return []
+    shown = ", ".join(others[:_SHOWN]) + (", …" if len(others) > _SHOWN else "")
+    text = f"{what}: {counted(len(others), 'entry')} passed over, not read as a table: {shown}"
+    text = text.replace("entrys", "entries")
+    return [Notice(Code.PASSED_OVER, text, {"entries": len(others)})]
+
+
+def is_read(name: str) -> bool:
+    """Tell whether a file of this name is read.
+
+    >>> is_read("calls.CSV"), is_read("calls.csv.gz"), is_read("calls.pdf")
+    (True, True, False)
+    """
+    lower = name.lower().removesuffix(_PACKED)
+    return os.path.splitext(lower)[1] in READERS
+
+
+def is_leaving(name: str) -> bool:
+    """Tell whether a name is that of what programs leave while a file is open."""
+    return name.startswith((".", "~")) or name.endswith(("~", ".tmp", ".part"))
+
+
+def in_order(name: str) -> list[tuple[int, int, str]]:
+    """Return what names are sorted by, with numbers in them as numbers.
+
+    >>> sorted(["calls-10.csv", "calls-2.csv"], key=in_order)
+    ['calls-2.csv', 'calls-10.csv']
+    """
+    parts = re.split(r"(\d+)", name.casefold())
+    return [(0, int(part), part) if part.isdecimal() else (1, 0, part) for part in parts]
+
+
+def chosen_sheets(pattern: str, names: Sequence[str]) -> list[str]:
+    """Return the sheets whose names match a pattern, case aside; one of that very name alone."""
+    exact = [name for name in names if name.casefold() == pattern.strip().casefold()]
+    if exact:
+        return exact
+    return [name for name in names if fnmatchcase(name.casefold(), pattern.strip().casefold())]
+
+
+def told_apart(paths: Iterable[str]) -> list[str]:
+    """Return what to call files: their names, with folders where names alone are the same.
+
+    >>> told_apart(["a/calls.csv", "b/calls.csv"]), told_apart(["a/jan.csv", "a/feb.csv"])
+    (['a/calls.csv', 'b/calls.csv'], ['jan.csv', 'feb.csv'])
+    """
+    every = [os.path.abspath(path) if path != "-" else "standard input" for path in paths]
+    names = [os.path.basename(path) for path in every]
+    if len({name.casefold() for name in names}) == len(names):
+        return names
+    common = os.path.commonpath([path for path in every if os.path.isabs(path)])
+    return [os.path.relpath(path, common) if os.path.isabs(path) else path for path in every]
+
+
+def is_workbook(path: str) -> bool:
+    """Tell whether a file may have several sheets."""
+    return os.path.splitext(path.lower().removesuffix(_PACKED))[1] in WORKBOOKS

@@ -1,0 +1,190 @@
+"""Several files, or sheets of workbooks, read as one table."""
+
+import hashlib
+import os
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import replace
+from itertools import accumulate, pairwise
+from pathlib import Path
+
+import numpy as np
+
+from even_sieve.core.errors import CallError, NoRows, SourceError, closest, listed
+from even_sieve.core.notices import Code, Notice, counted, each_once
+from even_sieve.core.table import Mark, Table, table_from_columns
+from even_sieve.core.table.joined import Part, aligned, join_tables, with_origin_column
+from even_sieve.core.table.twins import twin_sources
+from even_sieve.sources.files import (
+    content_of,
+    read_file,
+    read_long,
+    reader_of,
+    refuse_without_effect,
+)
+from even_sieve.sources.guard import guarded
+from even_sieve.sources.places import Place, Places, chosen_sheets, places_of, told_apart
+from even_sieve.sources.sheets import Workbook, table_of
+from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.text_table import TextFile, table_of_texts
+
+
+def read_named(named: str | Path | Iterable[str | Path], options: SourceOptions) -> Table:
+    """Return the one table of all that is named: files, folders, patterns, sheets of workbooks.
+
+    Columns are matched by name. Raises `SourceNotFound` where nothing is there, `SourceError`
+    naming file and row, `UnlikeSources` for files of different shapes, `CallError` for a file
+    that is named twice.
+    """
+    names = [named] if isinstance(named, str | Path) else list(named)
+    if not names:
+        raise CallError("no file is named\nName at least one")
+    return read_places(places_of([str(each) for each in names]), options)
+
+
+def read_places(places: Places, options: SourceOptions) -> Table:
+    """Return the one table of places."""
+    table = read_file(places.every[0].path, options) if places.is_one else _joined(places, options)
+    if places.notices:
+        table = replace(table, own_notices=(*places.notices, *table.own_notices))
+    if options.origin is None:
+        return table
+    return with_origin_column(table, options.origin, told_apart([places.every[0].path])[0])
+
+
+def _joined(places: Places, options: SourceOptions) -> Table:
+    """Return the table of several places, or of one with sheets."""
+    names = told_apart([place.path for place in places.every])
+    source = names[0] if len(names) == 1 else f"{names[0]} and {counted(len(names) - 1, 'other')}"
+    named = list(zip(places.every, names if len(names) > 1 else [""], strict=True))
+    if all(place.sheets is None for place, _ in named):
+        table = read_long([(place.path, name) for place, name in named], source, options)
+        if table is not None:
+            return _with_twins(table, named)
+    parts = [
+        each
+        for number, (place, name) in enumerate(named)
+        for each in _read(place, name, _sharing(options, number, len(named)))
+    ]
+    return _with_twins(_together(parts, source, options), named)
+
+
+def _together(parts: Sequence[TextFile | Part], source: str, options: SourceOptions) -> Table:
+    """Return one table of all parts; text files are settled together, wherever they stand."""
+    texts = [part for part in parts if isinstance(part, TextFile)]
+    if len(texts) == len(parts):
+        return table_of_texts(texts, source, options)
+    tables = [part for part in parts if isinstance(part, Part)]
+    if not texts:
+        return join_tables(tables, source, options.lacking)
+    aligned([_header(part) for part in parts], options.lacking)
+    settled = table_of_texts(texts, source, options)
+    ends = list(accumulate((text.rows for text in texts), initial=0))
+    pieces = iter(zip(texts, pairwise(ends), strict=True))
+    ordered = []
+    for part in parts:
+        if isinstance(part, TextFile):
+            text, (first, last) = next(pieces)
+            piece = replace(settled.take(np.arange(first, last)), origins=None, own_notices=())
+            ordered.append(Part(text.origin, piece))
+        else:
+            ordered.append(part)
+    joined = join_tables(ordered, source, options.lacking)
+    return replace(joined, own_notices=each_once((*settled.own_notices, *joined.own_notices)))
+
+
+def _header(part: TextFile | Part) -> tuple[str, Sequence[str]]:
+    return (
+        (part.origin, part.names) if isinstance(part, TextFile) else (part.name, part.table.names)
+    )
+
+
+def _sharing(options: SourceOptions, number: int, count: int) -> SourceOptions:
+    """Return the options for one of several files, which tells its share of all the progress."""
+    tell = options.progress
+    if tell is None:
+        return options
+    return replace(options, progress=lambda share: tell((number + share) / count))
+
+
+def _read(place: Place, name: str, options: SourceOptions) -> list[TextFile | Part]:
+    """Return what a file gives: the fields of a text, a table, or one for each of its sheets."""
+    content, path = content_of(place.path, options)
+    ending, module = reader_of(content, path)
+    refuse_without_effect(options, module.READS_BY, ending, path)
+    with guarded(path):
+        if place.sheets is not None:
+            workbook = module.open_workbook(content, path, options)
+            return _sheets(workbook, place, name, options)
+        try:
+            if hasattr(module, "read_fields"):
+                return [module.read_fields(content, path, options, name)]
+            return [Part(name, module.read(content, path, options))]
+        except NoRows as error:
+            return [Part(name, _without_rows(error))]
+
+
+def _sheets(
+    workbook: Workbook, place: Place, name: str, options: SourceOptions
+) -> list[TextFile | Part]:
+    """Return the table of each sheet whose name matches. Raises `SourceError` if none does."""
+    if options.sheet is not None or options.cells is not None:
+        raise CallError(f"{place.path}!{place.sheets}: --sheet and --cells name the sheet again")
+    names = [sheet.name for sheet in workbook.sheets]
+    pattern = str(place.sheets)
+    chosen = chosen_sheets(pattern, names)
+    if not chosen:
+        near = closest(pattern, names)
+        hint = f"Did you mean {listed(near)}?" if near else f"The sheets are: {', '.join(names)}"
+        raise SourceError(place.path, f"no sheet '{pattern}'", hint)
+    told: list[Notice] = []
+    parts: list[Part] = []
+    named = len(chosen) == 1 and chosen[0].casefold() == pattern.strip().casefold()
+    for each in chosen:
+        if not named and not workbook.sheet(each).rows:
+            told.append(Notice(Code.PASSED_OVER, f"sheet '{each}' is blank: it was passed over"))
+            continue
+        try:
+            table = table_of(workbook, replace(options, sheet=each))
+        except NoRows as error:
+            table = _without_rows(error)
+        if workbook.sheet(each).is_hidden and not named:
+            table = table.marked(Mark.HIDDEN, np.ones(table.length, dtype=bool))
+            text = f"sheet '{each}' is hidden: its rows are marked as hidden"
+            told.append(Notice(Code.HIDDEN_SHEET, text))
+        parts.append(Part(f"{name}!{each}" if name else each, table))
+    if parts and told:
+        first = parts[0].table
+        first = replace(first, own_notices=(*told, *first.own_notices))
+        parts[0] = replace(parts[0], table=first)
+    return [*parts]
+
+
+def _without_rows(error: NoRows) -> Table:
+    """Return the table of a source that has names of columns alone; it is told."""
+    made = table_from_columns({name: [] for name in error.names}, source=error.source)
+    return replace(made, own_notices=(Notice(Code.NO_ROWS, error.fact),))
+
+
+def _with_twins(table: Table, named: Sequence[tuple[Place, str]]) -> Table:
+    """Return the table with a notice on files that hold the same."""
+    twins = dict((*twin_sources(table), *_twin_files(named)))
+    told = [
+        Notice(Code.TWIN_FILES, f"{name} holds the same as {twin}: its rows may count twice")
+        for name, twin in twins.items()
+    ]
+    return replace(table, own_notices=(*told, *table.own_notices)) if told else table
+
+
+def _twin_files(named: Sequence[tuple[Place, str]]) -> Iterator[tuple[str, str]]:
+    """Yield each file that is the same as an earlier one to the last byte, with that one."""
+    sizes: dict[int, list[tuple[str, str]]] = {}
+    for place, name in named:
+        if place.sheets is None and os.path.isfile(place.path):
+            sizes.setdefault(os.path.getsize(place.path), []).append((place.path, name))
+    for alike in (each for each in sizes.values() if len(each) > 1):
+        first: dict[bytes, str] = {}
+        for path, name in alike:
+            with open(path, "rb") as stream:
+                twin = first.setdefault(hashlib.file_digest(stream, "sha256").digest(), name)
+            if twin != name:
+                yield name, twin
