@@ -13,6 +13,7 @@
     ├── SourceError                 a file that cannot be read as a table
     │   ├── NoRows                  names of columns without a row below them
     │   └── UnlikeSources           files of different shapes, where one table was asked for
+    ├── MemoryShort                 less memory, or disk, than the work needs
     ├── MarkError                   a mark for a row that is not there
     ├── LookUpError                 a key that stands twice, a name that is taken
     ├── NotOneValue                 none or several, where one value was asked for
@@ -190,6 +191,13 @@ class UnlikeSources(SourceError):
     def __init__(self, source: str, fact: str, hint: str = "", column: str | None = None) -> None:
         self.column = column
         super().__init__(source, fact, hint)
+
+
+class MemoryShort(SieveError):
+    """Less memory than the work needs, or no room on disk for what does not go into it."""
+
+    def __init__(self, fact: str, hint: str = "") -> None:
+        super().__init__(fact + (f"\n{hint}" if hint else ""))
 
 
 class MarkError(SieveError):

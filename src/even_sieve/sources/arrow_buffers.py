@@ -25,7 +25,7 @@ def mask_of(array: Any) -> Array:
     """Return an Arrow array of booleans without nulls as a NumPy array, bool."""
     bits = np.frombuffer(array.buffers()[1], dtype=np.uint8)
     bits = np.unpackbits(bits, bitorder="little", count=array.offset + len(array))
-    return bits[array.offset :].astype(bool)
+    return bits[array.offset :].view(np.bool_)
 
 
 class Strings(Sequence[str]):

@@ -4,7 +4,9 @@ A column that our writer had to spell out (numbers with words among them) carrie
 its metadata and is read as tokens again; any other column of strings is text.
 """
 
+from collections.abc import Mapping
 from dataclasses import replace
+from decimal import Decimal
 from typing import Any
 
 import numpy as np
@@ -16,7 +18,8 @@ from even_sieve.core.cells.dates import DAY
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table, column_from, column_from_cells
 from even_sieve.core.table.build import assemble
-from even_sieve.core.table.lanes import DateLane, FixedLane, Lane
+from even_sieve.core.table.from_arrays import fixed_together
+from even_sieve.core.table.lanes import DateLane, FixedLane, Lane, YesNoLane
 from even_sieve.sources.arrow_buffers import mask_of, stored
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import column_from_strings
@@ -30,17 +33,15 @@ SPELT_OUT = {b"even-sieve": b"tokens"}
 _UTC = ("UTC", "Etc/UTC", "Z", "+00:00")
 
 
-def refuse_large(
-    rows: int, columns: int, content: bytes, source: str, options: SourceOptions
-) -> None:
+def refuse_large(rows: int, columns: int, packed: int, source: str, options: SourceOptions) -> None:
     """Raise `SourceError` for a small file that says it holds far more than it has bytes for."""
     size, limits = rows * columns * _LEAST_BYTES, options.limits
     if columns > limits.columns:
         raise SourceError(source, f"{columns:,} columns: at most {limits.columns:,}")
-    if size > _ALWAYS and size > limits.ratio * len(content):
+    if size > _ALWAYS and size > limits.ratio * packed:
         fact = f"{rows:,} rows of {columns:,} columns unpack to more than {limits.ratio:,} times"
         hint = "If that is right say: --at-most ratio=20000"
-        raise SourceError(source, f"{fact} the {len(content):,} bytes of the file", hint)
+        raise SourceError(source, f"{fact} the {packed:,} bytes of the file", hint)
 
 
 _LEAST_BYTES, _ALWAYS = 4, 1 << 29
@@ -68,14 +69,34 @@ def table_of_arrow(arrow: Any, source: str, options: SourceOptions) -> Table:
     return Table(columns, arrow.num_rows, 1, None, source)
 
 
+def is_plain(schema: Any) -> bool:
+    """Tell whether each column can be read in pieces, and by its name.
+
+    Not those that hold columns themselves, and not those whose cells are spelt out: what these
+    are, all of a column tells.
+    """
+    names = {name.strip().casefold() for name in schema.names}
+    whole = any(
+        pa.types.is_nested(field.type) or (field.metadata or {}).items() >= SPELT_OUT.items()
+        for field in schema
+    )
+    return len(names) == len(schema.names) and not whole
+
+
+def column_of_arrow(
+    arrow: Any, names: Mapping[str, str], source: str, options: SourceOptions, name: str
+) -> Column:
+    """Return one column of an Arrow table, called `name` by us and otherwise in the table."""
+    return table_of_arrow(arrow.select([names[name]]), source, options).columns[0]
+
+
 def _column(field: Any, chunked: Any, source: str, options: SourceOptions) -> Column:
     name, kind = field.name.strip(), field.type
     array = chunked.combine_chunks()
     if isinstance(array, pa.ChunkedArray):
         array = pa.concat_arrays(array.chunks)
     if (field.metadata or {}).items() >= SPELT_OUT.items():
-        filled = pc.fill_null(array, "")
-        return column_from_strings(name, filled, options)
+        return column_from_strings(name, filled(array, ""), options)
     if pa.types.is_dictionary(kind):
         return column_of_coded(name, array)
     if pa.types.is_string_view(kind):
@@ -83,17 +104,19 @@ def _column(field: Any, chunked: Any, source: str, options: SourceOptions) -> Co
     if pa.types.is_string(kind) or pa.types.is_large_string(kind):
         return column_of_texts(name, array)
     if pa.types.is_boolean(kind):
-        return column_from_cells(name, array.to_pylist())
+        return _of_kind(name, array, YesNoLane(mask_of(pc.fill_null(array, False))))
     if pa.types.is_floating(kind):
-        return column_from(name, _floats(array))
+        return _of_doubles(name, array)
     if pa.types.is_integer(kind) and kind != pa.uint64():
-        values = stored(pc.fill_null(pc.cast(array, pa.int64()), 0), np.int64)
+        values = stored(filled(pc.cast(array, pa.int64()), 0), np.int64)
         return _of_kind(name, array, FixedLane(values, 0))
     if pa.types.is_date(kind):
         days = stored(pc.fill_null(pc.cast(pc.cast(array, pa.date32()), pa.int32()), 0), np.int32)
         return _of_kind(name, array, DateLane(days, False))
     if pa.types.is_timestamp(kind):
         return _moments(name, array)
+    if pa.types.is_decimal128(kind) and kind.precision <= _MOST_DIGITS and kind.scale >= 0:
+        return _of_kind(name, array, _decimals(array, kind.scale))
     if pa.types.is_decimal(kind) or pa.types.is_null(kind) or pa.types.is_integer(kind):
         return column_from_cells(name, array.to_pylist())
     if pa.types.is_time(kind) or pa.types.is_duration(kind):
@@ -101,19 +124,48 @@ def _column(field: Any, chunked: Any, source: str, options: SourceOptions) -> Co
     raise SourceError(source, f"column '{name}' holds {kind}", "Cells are single values")
 
 
-def _floats(array: Any) -> Any:
-    return stored(pc.fill_null(pc.cast(array, pa.float64()), float("nan")), np.float64)
+#: Decimals of so many digits go into whole numbers of 64 bits.
+_MOST_DIGITS = 18
+
+
+def _decimals(array: Any, scale: int) -> FixedLane:
+    """Return decimals with as few places as all of them need."""
+    filled = pc.fill_null(array, pa.scalar(Decimal(0), array.type))
+    values = np.frombuffer(filled.buffers()[1], dtype=np.int64)[::_WORDS]
+    values = values[filled.offset : filled.offset + len(filled)].copy()
+    while scale and not (values % 10).any():
+        values //= 10
+        scale -= 1
+    return FixedLane(values, scale)
+
+
+#: A decimal takes so many words of 64 bits, the lowest first.
+_WORDS = 2
+
+
+def _of_doubles(name: str, array: Any) -> Column:
+    """Return the column of doubles, or of shorter ones; NaN is a blank."""
+    if pa.types.is_float64(array.type):
+        fixed = fixed_together(stored(filled(array, 0.0), np.float64))
+        if fixed is not None:
+            return _of_kind(name, array, FixedLane(*fixed))
+    wide = pc.cast(array, pa.float64())
+    return column_from(name, stored(filled(wide, float("nan")), np.float64))
+
+
+def filled(array: Any, value: Any) -> Any:
+    """Return an array with a value in the place of nulls."""
+    return pc.fill_null(array, value) if array.null_count else array
 
 
 def _of_kind(name: str, array: Any, lane: Lane) -> Column:
     """Return a column of the lane's kind, blank where the array has nulls."""
-    states = np.full(len(array), lane.kind, dtype=np.uint8)
-    if array.null_count:
-        states[~mask_of(pc.is_valid(array))] = Kind.BLANK
-    lanes: dict[Kind, Lane] = {lane.kind: lane} if (states == lane.kind).any() else {}
-    if not lanes and len(array):
-        return assemble(name, len(array), {}, states)
-    return assemble(name, len(array), lanes or {lane.kind: lane}, states)
+    if not array.null_count:
+        return assemble(name, len(array), {lane.kind: lane}, None)
+    kinds = np.array([Kind.BLANK, lane.kind], dtype=np.uint8)
+    states = kinds[mask_of(pc.is_valid(array)).view(np.uint8)]
+    lanes: dict[Kind, Lane] = {lane.kind: lane} if array.null_count < len(array) else {}
+    return assemble(name, len(array), lanes, states)
 
 
 def _moments(name: str, array: Any) -> Column:

@@ -61,7 +61,9 @@ def _are_long(files: Sequence[Path], limits: Limits) -> bool:
         sizes = [file.stat().st_size for file in files]
     except (OSError, ValueError):  # a name that no file can have: told where it is opened
         return False
-    return sum(sizes) >= _LONG and max(sizes) <= limits.unpacked
+    # What is read in pieces may be longer than memory, unless somebody says how long.
+    said = limits.unpacked != Limits.unpacked
+    return sum(sizes) >= _LONG and not (said and max(sizes) > limits.unpacked)
 
 
 def content_of(path: str, options: SourceOptions) -> tuple[bytes, str]:
@@ -114,7 +116,7 @@ def refuse_without_effect(
 
 
 #: The options that go with every reader.
-_OF_ALL = ("at_most", "lacking", "origin")
+_OF_ALL = ("at_most", "lacking", "memory", "origin")
 _GZIP = b"\x1f\x8b"
 #: What is read from a pipe has no name that says what it is.
 _NAMELESS = re.compile(r"standard input\Z|/dev/stdin\Z|/dev/fd/|/proc/self/fd/")

@@ -15,6 +15,7 @@ import pyarrow as pa
 from even_sieve.core.cells import Kind
 from even_sieve.core.cells.dates import DAY
 from even_sieve.core.table import Column
+from even_sieve.core.table.arrays import spans, zeros
 from even_sieve.core.table.lanes import (
     MOST_EXACT,
     Array,
@@ -46,7 +47,7 @@ class Codes:
 
     def __init__(self, most: int) -> None:
         self._positions: dict[str, int] = {}
-        self._codes = np.zeros(most, dtype=np.uint8)
+        self._codes = zeros(most, np.uint8)
         self._end = 0
 
     def add(self, strings: Any) -> bool:
@@ -85,7 +86,7 @@ class Cells:
     @classmethod
     def starting(cls, most: int, blank_as: tuple[str, ...]) -> "Cells":
         """Return the lanes without rows."""
-        whole = Piece(0, {}, np.zeros(most, dtype=np.uint8))
+        whole = Piece(0, {}, zeros(most, np.uint8))
         return cls(most, blank_as, TokenReader(blank_as), whole)
 
     def add(self, strings: Any) -> bool:
@@ -108,7 +109,7 @@ class Cells:
         if store is None or not (kept is None or type(kept) is type(lane)):
             return False
         if kept is None:
-            kept = _with_values(lane, np.zeros(self.most, dtype=lane.values.dtype))
+            kept = _with_values(lane, zeros(self.most, lane.values.dtype))
         kept = store(kept, lane, start)
         if kept is None:
             return False
@@ -168,8 +169,9 @@ def _with_values(lane: Any, values: Array) -> Lane:
 
 def _widened(values: Array, dtype: np.dtype[Any], end: int) -> Array:
     """Return the values as a wider type; those from `end` on are zeros still."""
-    wide = np.zeros(len(values), dtype=dtype)
-    wide[:end] = values[:end]
+    wide = zeros(len(values), dtype)
+    for rows in spans(end):
+        wide[rows] = values[rows]
     return wide
 
 
@@ -180,7 +182,8 @@ def _store_fixed(kept: Any, lane: Any, start: int) -> FixedLane | None:
         if scale > each.scale and each.bound * _TEN ** (scale - each.scale) >= MOST_EXACT:
             return None
     if scale > kept.scale:
-        kept.values[:start] *= _TEN ** (scale - kept.scale)
+        for rows in spans(start):
+            kept.values[rows] *= _TEN ** (scale - kept.scale)
         kept = FixedLane(kept.values, scale)
     end = start + len(lane.values)
     np.multiply(lane.values, _TEN ** (scale - lane.scale), out=kept.values[start:end])
@@ -192,7 +195,8 @@ def _store_dates(kept: Any, lane: Any, start: int) -> DateLane:
     """Return the lane with dates put in, as times where one of both has times."""
     if lane.has_time and not kept.has_time:
         values = _widened(kept.values, np.dtype(np.int64), start)
-        values[:start] *= DAY
+        for rows in spans(start):
+            values[rows] *= DAY
         kept = DateLane(values, True)
     end, put = start + len(lane.values), kept.values
     put[start:end] = lane.values

@@ -2,16 +2,21 @@
 
 import json
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from decimal import Decimal
+from functools import partial
+from itertools import islice
+from pathlib import Path
 
 import numpy as np
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.errors import SourceError
-from even_sieve.core.table import Table
+from even_sieve.core.table import Column, Table, column_from
 from even_sieve.sources.dialect import to_utf8
+from even_sieve.sources.long_typed import LongFile, Piece
 from even_sieve.sources.records import table_of_records
+from even_sieve.sources.shelf import granted
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
 
@@ -23,6 +28,9 @@ READS_BY = frozenset({"encoding", "blank_as"})
 
 #: How many times as many cells as there are values a large table may have.
 _SPARSE = 20
+#: Records take so many times the memory of their text.
+_UNFOLDED = 12
+_PIECE, _PLAIN, _MARK = 1 << 14, (None, "utf-8", "utf8"), "\ufeff"
 
 
 def read(content: bytes, source: str, options: SourceOptions) -> Table:
@@ -32,33 +40,105 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
     or error tokens are read as such, all other texts stay text, numbers in quotes too.
     """
     text, _ = to_utf8(content, source, options.encoding)
-    reader = TokenReader(options.blank_as)
-    limits, held = options.limits, 0
-    numbers: list[int] = []
-    records: list[dict[str, Cell]] = []
-    names: set[str] = set()
-    for number, record in _records(text.decode("utf-8"), source):
-        numbers.append(number)
-        names.update(record)
-        held += len(record)
-        cells = len(numbers) * len(names)
-        if len(names) > limits.columns or (cells > limits.cells and cells > _SPARSE * held):
-            fact = f"{len(names):,} different names in {len(numbers):,} records are too many"
-            raise SourceError(source, fact, "A table has the same names in every record", number)
-        longest = max((len(each) for each in record.values() if isinstance(each, str)), default=0)
-        if longest > limits.cell:
-            fact = f"a cell has {longest:,} characters"
-            raise SourceError(source, fact, f"At most {limits.cell:,} are read", number)
-        records.append(
-            {name: _cell(value, name, reader, source, number) for name, value in record.items()}
-        )
-    if not records:
+    lines = _LINE_END.split(text.decode("utf-8"))
+    reading = _Reading(source, options)
+    read = list(reading.records(enumerate(lines, 1)))
+    if not read:
         raise SourceError(source, "the file is empty", "A record a line is needed")
-    return table_of_records(records, source, np.array(numbers))
+    return table_of_records(
+        [record for _, record in read], source, np.array([number for number, _ in read])
+    )
 
 
-def _records(text: str, source: str) -> Iterator[tuple[int, dict[str, object]]]:
-    for number, line in enumerate(_LINE_END.split(text), 1):
+class _Reading:
+    """The records of a file, read within the limits."""
+
+    def __init__(self, source: str, options: SourceOptions) -> None:
+        self.source, self.limits = source, options.limits
+        self.names: dict[str, None] = {}
+        self._reader = TokenReader(options.blank_as)
+        self._count = self._held = 0
+
+    def records(self, lines: Iterable[tuple[int, str]]) -> Iterator[tuple[int, dict[str, Cell]]]:
+        """Yield each record with the number of its line."""
+        limits = self.limits
+        for number, record in _records(lines, self.source):
+            self.names.update(dict.fromkeys(record))
+            self._count, self._held = self._count + 1, self._held + len(record)
+            cells = self._count * len(self.names)
+            sparse = cells > limits.cells and cells > _SPARSE * self._held
+            if len(self.names) > limits.columns or sparse:
+                fact = (
+                    f"{len(self.names):,} different names in {self._count:,} records are too many"
+                )
+                hint = "A table has the same names in every record"
+                raise SourceError(self.source, fact, hint, number)
+            longest = max((len(v) for v in record.values() if isinstance(v, str)), default=0)
+            if longest > limits.cell:
+                fact = f"a cell has {longest:,} characters"
+                raise SourceError(self.source, fact, f"At most {limits.cell:,} are read", number)
+            yield (
+                number,
+                {
+                    name: _cell(value, name, self._reader, self.source, number)
+                    for name, value in record.items()
+                },
+            )
+
+
+def open_long(path: Path, source: str, options: SourceOptions) -> LongFile | None:
+    """Return a file that can be read in pieces; None for one that must be read whole.
+
+    Its names are known only when all of it was read: it is gone through twice, and only where its
+    records do not go into memory together.
+    """
+    goes_in = path.stat().st_size * _UNFOLDED <= granted()
+    if options.encoding not in _PLAIN or goes_in:
+        return None
+    names: dict[str, None] = {}
+    rows = 0
+    try:
+        with path.open(encoding="utf-8", newline="") as stream:
+            if stream.read(1) == _MARK:
+                return None
+            stream.seek(0)
+            for _, record in _Reading(source, options).records(_numbered(stream)):
+                names.update(dict.fromkeys(record))
+                rows += 1
+    except UnicodeDecodeError:
+        return None
+    if not rows or len({name.strip().casefold() for name in names}) < len(names):
+        return None
+    by_name = {name.strip(): name for name in names}
+
+    def pieces(_: Sequence[str]) -> Iterator[Piece]:
+        with path.open(encoding="utf-8", newline="") as stream:
+            records = _Reading(source, options).records(_numbered(stream))
+            while some := list(islice(records, _PIECE)):
+                numbers = np.array([number for number, _ in some])
+                column = partial(_column, [record for _, record in some], by_name)
+                yield Piece(len(some), numbers, column)
+
+    return LongFile(tuple(by_name), rows, pieces, parts=False)
+
+
+def _numbered(stream: Iterable[str]) -> Iterator[tuple[int, str]]:
+    """Yield the lines of a text with their numbers; any of three ends ends one."""
+    number = 0
+    for line in stream:
+        for part in line.removesuffix("\n").removesuffix("\r").split("\r"):
+            number += 1
+            yield number, part
+
+
+def _column(records: Sequence[Mapping[str, Cell]], by_name: Mapping[str, str], name: str) -> Column:
+    return column_from(name, [record.get(by_name[name]) for record in records])
+
+
+def _records(
+    lines: Iterable[tuple[int, str]], source: str
+) -> Iterator[tuple[int, dict[str, object]]]:
+    for number, line in lines:
         if not line.strip():
             continue
         try:

@@ -9,7 +9,6 @@ from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import partial
-from mmap import ACCESS_READ, mmap
 from pathlib import Path
 from typing import Any
 
@@ -27,12 +26,11 @@ from even_sieve.sources.csv import (
     blank_notice,
     header_names,
     parsing,
-    read_strings,
 )
 from even_sieve.sources.csv_records import row_numbers, title_lines
 from even_sieve.sources.dialect import Dialect, find_delimiter, strange_start
 from even_sieve.sources.growing_columns import Gathering
-from even_sieve.sources.quotes import refuse_open_quotes
+from even_sieve.sources.quotes import FileOctets, refuse_open_quotes
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.text_table import (
     TextFile,
@@ -111,28 +109,25 @@ class _LongFile:
         if title_lines(found.head, dialect) or not found.head[:1].strip():
             return None
         if found.quoted:
-            with path.open("rb") as stream, mmap(stream.fileno(), 0, access=ACCESS_READ) as content:
-                refuse_open_quotes(content, source, dialect)
+            refuse_open_quotes(FileOctets(path), source, dialect)
         names, told = header_names(found.head, source, dialect, options)
         fields = TextFile(source, names, [], 0, 2, dialect, found.head, told, origin)
         return cls(path, fields, found, (stat.st_size, stat.st_mtime_ns))
 
-    def content(self) -> bytes:
-        """Return the whole file. Raises `SourceError` if it is not the one that was opened."""
+    def refuse_change(self) -> None:
+        """Raise `SourceError` if the file is not the one that was opened."""
         now = self.path.stat()
         if (now.st_size, now.st_mtime_ns) != self.about:
             raise SourceError(self.fields.source, "the file changed while it was read", "Ask again")
-        return self.path.read_bytes()
 
     def strings(self, place: int | None, options: SourceOptions) -> Any:
         """Return all fields of one column, blank ones where the file lacks it."""
         fields = self.fields
         if place is None:
             return blank_strings(fields.rows)
-        arrays = read_strings(
-            self.content(), len(fields.names), fields.source, fields.dialect, [place]
-        )
-        found = arrays.column(0).slice(1)
+        self.refuse_change()
+        batches = [batch.column(0) for batch in _batches(self, [place])]
+        found = together(batches)
         refuse_long(found, fields.source, fields.names[place], options)
         return found
 
@@ -141,7 +136,8 @@ class _LongFile:
         fields = self.fields
         if self.found.lines == fields.rows + 1:
             return 2
-        content, count = self.content(), len(fields.names)
+        self.refuse_change()
+        content, count = self.path.read_bytes(), len(fields.names)
         numbers, blank = row_numbers(content, fields.rows, fields.dialect, count)
         fields.notices = (*fields.notices, *blank_notice(blank))
         return numbers
@@ -229,6 +225,8 @@ def _gather(
                     waiting = pool.submit(take_in, batch, chosen)
         except pa.ArrowInvalid:
             return None
+        for file in files:
+            file.refuse_change()
         if not waiting.result():
             return None
     if any(not 0 < file.fields.rows < file.found.lines for file in files):

@@ -1,27 +1,36 @@
 """Parquet files."""
 
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from functools import partial
 from io import BytesIO
+from pathlib import Path
+from typing import Any
 
 import pyarrow as pa
 from pyarrow import parquet
 
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table
-from even_sieve.sources.arrow_tables import refuse_large, table_of_arrow
+from even_sieve.sources.arrow_tables import column_of_arrow, is_plain, refuse_large, table_of_arrow
 from even_sieve.sources.guard import guarded
+from even_sieve.sources.long_typed import PIECE, LongFile, Piece
 from even_sieve.sources.source_options import SourceOptions
 
 #: The options that a file is read by.
 READS_BY: frozenset[str] = frozenset()
+#: A text that takes so few bytes stands in a dictionary.
+_CODED = 4
+_SHORT_GROUP = 1 << 21
 
 
 def read(content: bytes, source: str, options: SourceOptions) -> Table:
     """Return the table of a Parquet file; rows are numbered from 1."""
     try:
         file = parquet.ParquetFile(BytesIO(content))
-        refuse_large(file.metadata.num_rows, file.metadata.num_columns, content, source, options)
+        refuse_large(
+            file.metadata.num_rows, file.metadata.num_columns, len(content), source, options
+        )
         names = file.schema_arrow.names
         plain = len({name.strip() for name in names}) == len(names) and not any(
             pa.types.is_nested(field.type) for field in file.schema_arrow
@@ -44,3 +53,55 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
         for name in names
     )
     return replace(table, columns=columns)
+
+
+def open_long(path: Path, source: str, options: SourceOptions) -> LongFile | None:
+    """Return a file that can be read in pieces; None for one that must be read whole."""
+    try:
+        with parquet.ParquetFile(path) as file:
+            facts, schema = file.metadata, file.schema_arrow
+    except (pa.ArrowInvalid, OSError):
+        return None
+    refuse_large(facts.num_rows, facts.num_columns, path.stat().st_size, source, options)
+    if not facts.num_rows or not is_plain(schema):
+        return None
+    by_name = {name.strip(): name for name in schema.names}
+    coded = _coded(facts, schema)
+
+    def pieces(names: Sequence[str]) -> Iterator[Piece]:
+        wanted = [by_name[name] for name in names] or schema.names[:1]
+        first = 1
+        for batch in _batches(path, facts, wanted, [name for name in wanted if name in coded]):
+            arrow = pa.Table.from_batches([batch])
+            yield Piece(
+                len(batch), first, partial(column_of_arrow, arrow, by_name, source, options)
+            )
+            first += len(batch)
+
+    return LongFile(tuple(by_name), facts.num_rows, pieces)
+
+
+def _batches(path: Path, facts: Any, wanted: list[str], texts: list[str]) -> Iterator[Any]:
+    """Yield record batches of the wanted columns.
+
+    A short group of rows is read at once. What was read of a longer one Arrow keeps until the
+    file is closed, so that one is opened for it alone.
+    """
+    for group in range(facts.num_row_groups):
+        with parquet.ParquetFile(path, metadata=facts, read_dictionary=texts) as file:
+            if facts.row_group(group).num_rows <= _SHORT_GROUP:
+                yield from file.read_row_group(group, columns=wanted).to_batches(PIECE)
+            else:
+                yield from file.iter_batches(PIECE, row_groups=[group], columns=wanted)
+
+
+def _coded(facts: Any, schema: Any) -> set[str]:
+    """Return the columns of texts that stand in dictionaries: they are best read as such."""
+    found = set()
+    group = facts.row_group(0)
+    for position, field in enumerate(schema):
+        chunk = group.column(position)
+        text = pa.types.is_string(field.type) or pa.types.is_large_string(field.type)
+        if text and chunk.total_uncompressed_size < _CODED * max(chunk.num_values, 1):
+            found.add(field.name)
+    return found

@@ -5,12 +5,12 @@ rows are lost without a word.
 """
 
 import re
-from typing import Any
+from pathlib import Path
+from typing import Protocol
 
 import numpy as np
 
 from even_sieve.core.errors import SourceError
-from even_sieve.core.table.lanes import Array
 from even_sieve.sources.dialect import Dialect
 
 _BLOCK = 1 << 24
@@ -18,39 +18,56 @@ _ENDS = b"\r\n"
 _SHOWN = 40
 
 
-def refuse_open_quotes(content: Any, source: str, dialect: Dialect) -> None:
+class Octets(Protocol):
+    """Bytes, or a file, of which stretches can be looked at."""
+
+    def __len__(self) -> int: ...
+
+    def __getitem__(self, rows: slice) -> bytes: ...
+
+
+class FileOctets:
+    """The bytes of a file, read where they are looked at."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+
+    def __len__(self) -> int:
+        return self._path.stat().st_size
+
+    def __getitem__(self, rows: slice) -> bytes:
+        with self._path.open("rb") as stream:
+            stream.seek(rows.start or 0)
+            return stream.read(-1 if rows.stop is None else rows.stop - (rows.start or 0))
+
+
+def refuse_open_quotes(content: Octets, source: str, dialect: Dialect) -> None:
     """Raise `SourceError` for a quote that is not closed, or text after a closing one.
 
     The error names the line on which the quote opens. Most files are told good by the bytes
     beside their quotes; where a quote stands as a letter (`5" pipe`), fields are gone through.
     """
     if len(dialect.quote.encode()) == 1 and not _pair_up(content, dialect):
-        _go_through(bytes(content), source, dialect)
+        _go_through(content[:], source, dialect)
 
 
-def _pair_up(content: Any, dialect: Dialect) -> bool:
+def _pair_up(content: Octets, dialect: Dialect) -> bool:
     """Tell whether quotes in turn open and close fields, those inside of a field doubled."""
-    octets = np.frombuffer(content, dtype=np.uint8)
-    quote = ord(dialect.quote)
+    quote, ends = ord(dialect.quote), bytes(_ENDS)
     beside = np.zeros(256, dtype=bool)
-    beside[[quote, *_ENDS, *dialect.delimiter.encode()]] = True
+    beside[[quote, *ends, *dialect.delimiter.encode()]] = True
     before = 0
-    for start in range(0, len(octets), _BLOCK):
-        places = np.flatnonzero(octets[start : start + _BLOCK] == quote) + start
+    for start in range(0, len(content), _BLOCK):
+        above = content[start - 1 : start] if start else ends[-1:]
+        some = content[start : start + _BLOCK + 1]
+        octets = np.frombuffer(above + some + ends[-1:], dtype=np.uint8)
+        places = np.flatnonzero(octets[1 : min(len(some), _BLOCK) + 1] == quote) + 1
         closing = (np.arange(len(places)) + before) % 2 == 1
         before += len(places)
         opens, closes = places[~closing], places[closing]
-        if not beside[_at(octets, opens - 1)].all() or not beside[_at(octets, closes + 1)].all():
+        if not beside[octets[opens - 1]].all() or not beside[octets[closes + 1]].all():
             return False
     return before % 2 == 0
-
-
-def _at(octets: Array, places: Array) -> Array:
-    """Return the bytes at some places; the end of a line beyond either end."""
-    inside = (places >= 0) & (places < len(octets))
-    found = np.full(len(places), _ENDS[-1], dtype=np.uint8)
-    found[inside] = octets[places[inside]]
-    return found
 
 
 def _go_through(content: bytes, source: str, dialect: Dialect) -> None:

@@ -15,7 +15,10 @@ READERS = {
 }
 
 #: The module that reads long files of an ending in pieces; None from it: to be read whole.
-IN_PIECES = dict.fromkeys((".csv", ".txt", ".tsv"), "even_sieve.sources.long_csv")
+IN_PIECES = {
+    **dict.fromkeys((".csv", ".txt", ".tsv"), "even_sieve.sources.long_csv"),
+    **dict.fromkeys((".parquet", ".arrow", ".jsonl", ".ndjson"), "even_sieve.sources.long_typed"),
+}
 
 #: The endings of files that may have several sheets.
 WORKBOOKS = (".ods", ".xlsx", ".xlsm")

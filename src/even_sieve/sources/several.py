@@ -24,6 +24,7 @@ from even_sieve.sources.files import (
 from even_sieve.sources.guard import guarded
 from even_sieve.sources.places import Place, Places, chosen_sheets, places_of, told_apart
 from even_sieve.sources.sheets import Workbook, table_of
+from even_sieve.sources.shelf import grant
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.text_table import TextFile, table_of_texts
 
@@ -43,6 +44,7 @@ def read_named(named: str | Path | Iterable[str | Path], options: SourceOptions)
 
 def read_places(places: Places, options: SourceOptions) -> Table:
     """Return the one table of places."""
+    grant(options.memory)
     table = read_file(places.every[0].path, options) if places.is_one else _joined(places, options)
     if places.notices:
         table = replace(table, own_notices=(*places.notices, *table.own_notices))

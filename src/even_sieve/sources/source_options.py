@@ -76,7 +76,8 @@ class SourceOptions:
     `header` the sheet row that names the columns, and `sideways` says that names stand down
     the first column and records across. `blank_as` are tokens that stand for a blank.
     Of several files, `lacking` (`blank`) takes a column that one lacks as blank; `origin` names a
-    column to be added, with the file or sheet of each row.
+    column to be added, with the file or sheet of each row. `memory` (`2GiB`) is how much of it
+    tables may take from now on, half of what is free if nothing is said.
     `at_most` are limits, such as `unpacked=4GiB`: see `Limits`.
     `progress` is told now and then which share of a long reading is done, 0 to 1. `asks` are the
     words of the question, if they are known: columns that they do not name may be left to be read
@@ -124,6 +125,10 @@ class SourceOptions:
     ))  # fmt: skip
     origin: str | None = field(default=None, metadata=_said(
         str, "Add a column of this name with the file or sheet that each row came from.", "NAME",
+    ))  # fmt: skip
+    memory: str | None = field(default=None, metadata=_said(
+        str, "How much memory a table may take: 2GiB. What does not go into it stands on disk. "
+        "Default: half of what is free.", "SIZE",
     ))  # fmt: skip
     at_most: tuple[str, ...] = field(default=(), metadata=_said(
         str, "What a file may hold at the most: unpacked=4GiB, ratio=2000, cells, columns, cell.",
@@ -191,6 +196,7 @@ class SourceKeywords(TypedDict, total=False):
     sideways: bool
     blank_as: str | Iterable[str]
     lacking: str | None
+    memory: str | None
     origin: str | None
     at_most: str | Iterable[str]
     quote: str

@@ -22,7 +22,7 @@ from even_sieve.core.cells.written import (
 )
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, column_from_codes
-from even_sieve.core.table.build import pick
+from even_sieve.core.table.arrays import pick
 from even_sieve.core.table.lanes import Array, TextLane, changed, narrowest
 from even_sieve.sources.arrow_buffers import mask_of, stored, take
 from even_sieve.sources.bulk_strings import read_in_bulk, trim

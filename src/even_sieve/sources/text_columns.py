@@ -8,7 +8,8 @@ import pyarrow.compute as pc
 
 from even_sieve.core.cells import Kind
 from even_sieve.core.table import Column, column_from_cells
-from even_sieve.core.table.build import assemble, pick
+from even_sieve.core.table.arrays import pick
+from even_sieve.core.table.build import assemble
 from even_sieve.core.table.lanes import changed, narrowest
 from even_sieve.sources.arrow_buffers import Bytes, stored, take
 from even_sieve.sources.bulk_strings import Piece, column_of_piece, trim
@@ -25,6 +26,9 @@ def column_of_texts(name: str, strings: Any) -> Column:
 def column_of_coded(name: str, array: Any) -> Column:
     """Return a column from a dictionary-encoded Arrow array, null as a blank."""
     words = array.dictionary
+    plain = _plainly_coded(name, words, array) if not array.null_count else None
+    if plain is not None:
+        return plain
     if not (pa.types.is_string(words.type) or pa.types.is_large_string(words.type)):
         values = column_from_cells(name, [*words.to_pylist(), None])
     elif words.null_count:
@@ -38,6 +42,20 @@ def column_of_coded(name: str, array: Any) -> Column:
     states = values.states  # none only where there is nothing but the blank
     states = np.full(values.length, Kind.BLANK, dtype=np.uint8) if states is None else states
     return assemble(name, len(codes), lanes, pick(states, codes))
+
+
+def _plainly_coded(name: str, words: Any, array: Any) -> Column | None:
+    """Return the column where every cell is one of the words, and none of these is a blank."""
+    if not (pa.types.is_string(words.type) or pa.types.is_large_string(words.type)):
+        return None
+    if words.null_count or not len(words):
+        return None
+    values = _each(name, words)
+    if values.counts != {Kind.TEXT: len(words)}:
+        return None
+    codes = stored(pc.cast(array.indices, pa.int32()), np.int32)
+    lane = changed(values.lanes[Kind.TEXT], lambda each: pick(each, codes))
+    return assemble(name, len(codes), {Kind.TEXT: lane}, None)
 
 
 def _each(name: str, strings: Any) -> Column:

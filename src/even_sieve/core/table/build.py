@@ -13,6 +13,7 @@ import numpy as np
 from even_sieve.core.cells import Cell, CellError, Kind
 from even_sieve.core.cells.dates import DAY, days_of, micros_of
 from even_sieve.core.notices import Code, Notice, each_once
+from even_sieve.core.table.arrays import holds, pick
 from even_sieve.core.table.coded_lanes import error_lane, text_lane
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import (
@@ -31,7 +32,6 @@ LARGEST_SCALE = 18
 _INT64 = 2**63 - 1
 #: The decimals of the smallest doubles.
 _MOST_PLACES = 350
-_BLOCK = 1 << 16
 MIDNIGHT = time()
 INFINITE = CellError("infinite", "the number is infinite")
 BEYOND = CellError("infinite", "the number is beyond the largest double")
@@ -76,11 +76,14 @@ def assemble(
     name: str,
     length: int,
     lanes: dict[Kind, Lane],
-    states: Array,
+    states: Array | None,
     notices: tuple[Notice, ...] = (),
 ) -> Column:
-    """Return a column from its lanes and states; states that say nothing are dropped."""
-    alone = len(lanes) == 1 and not (states == Kind.BLANK).any()
+    """Return a column from its lanes and states; states that say nothing are dropped.
+
+    None stands for the one kind that there is.
+    """
+    alone = len(lanes) == 1 and (states is None or not holds(states, Kind.BLANK))
     return Column(name, length, lanes, None if alone else states, _with_lost(name, lanes, notices))
 
 
@@ -172,15 +175,6 @@ def is_beyond(number: int | Decimal) -> bool:
 
 def _finite(number: float | Decimal, missing: bool, finite: bool) -> Cell:
     return None if missing else number if finite else INFINITE
-
-
-def pick(values: Array, codes: Array) -> Array:
-    """Return `values[codes]` a block at a time: NumPy widens all codes that it indexes by."""
-    out = np.empty(len(codes), dtype=values.dtype)
-    for start in range(0, len(codes), _BLOCK):
-        block = slice(start, start + _BLOCK)
-        np.take(values, codes[block], out=out[block], mode="clip")
-    return out
 
 
 def _scatter(values: Array, where: Array, length: int) -> Array:

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from even_sieve.core.cells import CellError, fold
+from even_sieve.core.table.arrays import pick
 from even_sieve.core.table.lanes import Array, ErrorLane, TextLane, narrowest
 
 
@@ -13,7 +14,9 @@ def text_lane(spellings: Sequence[str], codes: Array) -> TextLane:
     folded = [fold(spelling) for spelling in spellings]
     order = sorted(range(len(folded)), key=folded.__getitem__)  # stable: first met first
     return TextLane(
-        ranks(order)[codes], tuple(spellings[i] for i in order), tuple(folded[i] for i in order)
+        pick(ranks(order), codes),
+        tuple(spellings[i] for i in order),
+        tuple(folded[i] for i in order),
     )
 
 
@@ -27,4 +30,4 @@ def ranks(order: Sequence[int] | Array) -> Array:
 def error_lane(errors: Sequence[CellError], codes: Array) -> ErrorLane:
     """Return an error lane from distinct errors and codes into them."""
     order = sorted(range(len(errors)), key=lambda i: (errors[i].token, errors[i].reason))
-    return ErrorLane(ranks(order)[codes], tuple(errors[i] for i in order))
+    return ErrorLane(pick(ranks(order), codes), tuple(errors[i] for i in order))

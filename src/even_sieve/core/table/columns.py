@@ -16,6 +16,7 @@ from even_sieve.core.cells import (
 )
 from even_sieve.core.cells.written import PLAIN, Conventions
 from even_sieve.core.notices import Notice
+from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import Array, FixedLane, Lane, Rows, TextLane, narrowest
 
 #: Numbers with more decimals were worked out, not written down: nobody wants zeros after them.
@@ -87,7 +88,12 @@ class Column:
         """How many cells there are of each kind that occurs."""
         if self.states is None:
             return {next(iter(self.lanes)): self.length} if self.length else {}
-        found = {kind: int(np.count_nonzero(self.states == kind)) for kind in Kind}
+        kinds = sorted({*self.lanes, Kind.BLANK})
+        found = dict.fromkeys(kinds, 0)
+        for rows in spans(self.length):
+            own = self.states[rows]
+            for kind in kinds:
+                found[kind] += int(np.count_nonzero(own == kind))
         return {kind: count for kind, count in found.items() if count}
 
     @property

@@ -12,7 +12,7 @@ from even_sieve.core.notices import Notice, each_once
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.coded_lanes import text_lane
 from even_sieve.core.table.columns import Column
-from even_sieve.core.table.joined_columns import join_columns
+from even_sieve.core.table.growing import join_columns
 from even_sieve.core.table.lanes import Array, Lane, narrowest
 from even_sieve.core.table.origins import Origins
 from even_sieve.core.table.table import Table, key_of

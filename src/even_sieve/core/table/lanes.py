@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from even_sieve.core.cells import CellError, Kind
 from even_sieve.core.cells.dates import date_from_days, datetime_from_micros
+from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.shortest import aligned, decimal_of, shortest_decimals
 
 Array: TypeAlias = NDArray[Any]
@@ -33,7 +34,10 @@ def narrowest(count: int) -> np.dtype[Any]:
 
 
 def _ends(values: Array) -> tuple[Any, Any]:
-    return (values.min().item(), values.max().item()) if len(values) else (0, 0)
+    found = [(values[rows].min(), values[rows].max()) for rows in spans(len(values))]
+    if not found:
+        return 0, 0
+    return min(low for low, _ in found).item(), max(high for _, high in found).item()
 
 
 @dataclass(frozen=True, eq=False)

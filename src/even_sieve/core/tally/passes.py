@@ -8,7 +8,6 @@ threads' states are merged. States that need to see the rows again get another p
 from collections.abc import Callable, Sequence, Set
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
-from functools import cache
 from multiprocessing import cpu_count
 
 import numpy as np
@@ -26,6 +25,7 @@ from even_sieve.core.measures import (
     Target,
 )
 from even_sieve.core.table import Table
+from even_sieve.core.table.arrays import keep_memory, let_go
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.selection import Selection, select
 
@@ -213,17 +213,6 @@ def _with_whole(gathered: Gathered, every_row: GroupedPass, job: MeasureJob) -> 
     return gathered if job.whole is None else replace(gathered, whole=every_row.gathered(job.whole))
 
 
-@cache
-def _keep_memory() -> None:
-    """Give one large array back, so that the C library keeps what is freed between blocks.
-
-    After that glibc serves arrays up to this size from memory that it holds on to; else it
-    hands the pages of every block back to the system, and getting them again takes as long
-    as the arithmetic. Nothing is written to the array, so it never takes up memory.
-    """
-    np.empty(31 << 20, dtype=np.uint8)
-
-
 def _one_pass(
     table: Table,
     work: Sequence[GroupedPass],
@@ -239,9 +228,10 @@ def _one_pass(
                 gatherer.add(block, masks)
             for mask in masks.values():
                 block.give_back(mask)
+            let_go()
         return gatherers
 
-    _keep_memory()
+    keep_memory()
     size = min(BLOCK, _MOST_MASKS // (len(selections) + len(shared) + 1) + 1)
     pieces = _pieces(table.length, threads or cpu_count())
     if len(pieces) == 1:

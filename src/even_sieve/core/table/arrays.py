@@ -1,0 +1,94 @@
+"""Arrays as long as a table: in memory, or wherever a store that was named puts them."""
+
+from collections.abc import Iterator
+from functools import cache
+from typing import Any, Protocol
+
+import numpy as np
+from numpy.typing import DTypeLike, NDArray
+
+#: Rows that are looked at together.
+BLOCK = 1 << 18
+
+
+class Store(Protocol):
+    """Where long arrays are kept."""
+
+    def zeros(self, length: int, dtype: np.dtype[Any]) -> NDArray[Any]:
+        """Return zeros, shape (length,), to be written on."""
+
+    def let_go(self) -> None:
+        """Give back the memory in which arrays were looked at; they stay as they are."""
+
+
+class InMemory:
+    """Arrays as NumPy makes them."""
+
+    def zeros(self, length: int, dtype: np.dtype[Any]) -> NDArray[Any]:
+        """Return zeros, shape (length,)."""
+        return np.zeros(length, dtype=dtype)
+
+    def let_go(self) -> None:
+        """Do nothing: memory is all there is."""
+
+
+class _Chosen:
+    """The store of the process."""
+
+    store: Store = InMemory()
+
+
+def keep_in(store: Store) -> None:
+    """Have long arrays kept in a store from now on."""
+    _Chosen.store = store
+
+
+def zeros(length: int, dtype: DTypeLike) -> NDArray[Any]:
+    """Return zeros, shape (length,), to be written on. Raises `MemoryShort` without room."""
+    return _Chosen.store.zeros(length, np.dtype(dtype))
+
+
+def full(length: int, value: Any, dtype: DTypeLike) -> NDArray[Any]:
+    """Return an array of one value, shape (length,)."""
+    found = zeros(length, dtype)
+    if value:
+        for rows in spans(length):
+            found[rows] = value
+    return found
+
+
+def spans(length: int, size: int = BLOCK) -> Iterator[slice]:
+    """Yield the rows in stretches; what was looked at in one is let go before the next."""
+    for start in range(0, length, size):
+        yield slice(start, min(start + size, length))
+        if length > size:
+            _Chosen.store.let_go()
+
+
+@cache
+def keep_memory() -> None:
+    """Give one large array back, so that the C library keeps what is freed between blocks.
+
+    After that glibc serves arrays up to this size from memory that it holds on to; else it
+    hands the pages of every block back to the system, and getting them again takes as long
+    as the arithmetic. Nothing is written to the array, so it never takes up memory.
+    """
+    np.empty(31 << 20, dtype=np.uint8)
+
+
+def let_go() -> None:
+    """Give back the memory in which arrays were looked at."""
+    _Chosen.store.let_go()
+
+
+def pick(values: NDArray[Any], codes: NDArray[Any]) -> NDArray[Any]:
+    """Return `values[codes]` a block at a time: NumPy widens all codes that it indexes by."""
+    out = zeros(len(codes), values.dtype)
+    for rows in spans(len(codes)):
+        np.take(values, codes[rows], out=out[rows], mode="clip")
+    return out
+
+
+def holds(values: NDArray[Any], value: Any) -> bool:
+    """Tell whether a value is among others."""
+    return any(bool((values[rows] == value).any()) for rows in spans(len(values)))

@@ -1,0 +1,203 @@
+"""Long files of typed formats, read piece by piece: only the columns are ever held whole.
+
+One thread unpacks while others make columns. What is out of the ordinary (columns in columns,
+two of one name) is left to the readers of whole files, which tell it in full.
+"""
+
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass, field, replace
+from functools import partial
+from importlib import import_module
+from pathlib import Path
+
+import numpy as np
+
+from even_sieve.core.cells import Kind
+from even_sieve.core.errors import SourceError
+from even_sieve.core.notices import Notice, each_once
+from even_sieve.core.table import Column, Table
+from even_sieve.core.table.arrays import keep_memory, let_go
+from even_sieve.core.table.build import assemble
+from even_sieve.core.table.growing import Growing
+from even_sieve.core.table.joined import aligned, joined_numbers, told_together
+from even_sieve.core.table.lanes import Array
+from even_sieve.core.table.origins import Origins
+from even_sieve.sources.guard import guarded
+from even_sieve.sources.readers import READERS
+from even_sieve.sources.source_options import SourceOptions
+
+#: The rows of a piece, more or less.
+PIECE = 1 << 18
+_THREADS = 2
+
+
+@dataclass(frozen=True)
+class Piece:
+    """Some rows of a file: how many, what numbers they have there, and what makes a column."""
+
+    length: int
+    numbers: Array | int
+    column: Callable[[str], Column]
+
+
+@dataclass(frozen=True)
+class LongFile:
+    """A file that can be read in pieces: its columns' names, and how many rows it has at the most.
+
+    `pieces` yields what there is of some of the columns; `parts` says that these can be read
+    apart from the others.
+    """
+
+    names: tuple[str, ...]
+    most: int
+    pieces: Callable[[Sequence[str]], Iterator[Piece]]
+    parts: bool = True
+
+
+@dataclass
+class _Opened:
+    """One of the files, and what reading it brought."""
+
+    path: Path
+    origin: str
+    file: LongFile
+    about: tuple[int, int]
+    rows: int = 0
+    numbers: list[tuple[Array | int, int]] = field(default_factory=list)
+
+    def refuse_change(self) -> None:
+        """Raise `SourceError` if the file is not the one that was opened."""
+        if _about(self.path) != self.about:
+            raise SourceError(str(self.path), "the file changed while it was read", "Ask again")
+
+
+def read(files: Sequence[tuple[Path, str]], source: str, options: SourceOptions) -> Table | None:
+    """Return the one table of files, the same as read whole; None where they must be.
+
+    `files` are the paths with what the rows are said to come from. Raises `UnlikeSources`,
+    `SourceError` for a file that is damaged, or that changes while it is read.
+    """
+    opened: list[_Opened] = []
+    for path, origin in files:
+        about = _about(path)
+        with guarded(str(path)):
+            opening = import_module(READERS[path.suffix.lower()]).open_long
+            file: LongFile | None = opening(path, str(path), options)
+        if file is None:
+            return None
+        opened.append(_Opened(path, origin, file, about))
+    found = aligned([(each.origin, each.file.names) for each in opened], options.lacking)
+    apart = all(each.file.parts for each in opened)
+    wanted = [i for i, (name, _) in enumerate(found) if not apart or options.is_asked(name)] or [0]
+    made = _grown(opened, [found[i] for i in wanted], options)
+    rows = sum(each.rows for each in opened)
+
+    def later(number: int) -> Column:
+        for each in opened:
+            each.refuse_change()
+        return _grown(opened, [found[number]], options)[0]
+
+    columns = [Column.later(name, rows, partial(later, i)) for i, (name, _) in enumerate(found)]
+    for number, column in zip(wanted, made, strict=True):
+        columns[number] = column
+    return _table(columns, opened, source)
+
+
+def _about(path: Path) -> tuple[int, int]:
+    stat = path.stat()
+    return stat.st_size, stat.st_mtime_ns
+
+
+def _table(columns: Sequence[Column], opened: Sequence[_Opened], source: str) -> Table:
+    """Return the table of columns, with the numbers that its rows have in their files."""
+    rows = sum(each.rows for each in opened)
+    numbers = [own for each in opened for own in each.numbers]
+    together: Array | int = numbers[0][0] if len(numbers) == 1 else 1
+    if len(opened) > 1 or not _follow(numbers):
+        together = joined_numbers([own for own, _ in numbers], [count for _, count in numbers])
+    elif numbers:
+        together = numbers[0][0]
+    table = Table(tuple(columns), rows, together, None, source)
+    if len(opened) == 1:
+        return table
+    origins = Origins.of([each.origin for each in opened], [each.rows for each in opened])
+    return replace(table, origins=origins)
+
+
+def _follow(numbers: Sequence[tuple[Array | int, int]]) -> bool:
+    """Tell whether all rows are numbered one after the other."""
+    after = None
+    for own, count in numbers:
+        if not isinstance(own, int) or after not in (None, own):
+            return False
+        after = own + count
+    return True
+
+
+def _grown(
+    opened: Sequence[_Opened],
+    wanted: Sequence[tuple[str, Sequence[int | None]]],
+    options: SourceOptions,
+) -> list[Column]:
+    """Return the columns of all files; they are told how many rows they have."""
+    keep_memory()
+    most = sum(each.file.most for each in opened)
+    growing = [_Told(Growing(name, most)) for name, _ in wanted]
+    done = 0
+    with ThreadPoolExecutor(_THREADS) as pool:
+        for number, each in enumerate(opened):
+            places = [own[number] for _, own in wanted]
+            names = [None if place is None else each.file.names[place] for place in places]
+            before, each.rows, each.numbers = each.rows, 0, []
+            waiting: list[Future[None]] = []
+            with guarded(str(each.path)):
+                for piece in each.file.pieces([name for name in names if name is not None]):
+                    _wait(waiting)
+                    each.rows += piece.length
+                    each.numbers.append((piece.numbers, piece.length))
+                    pairs = zip(growing, names, strict=True)
+                    waiting = [pool.submit(g.add, piece, each.origin, name) for g, name in pairs]
+                    done += piece.length
+                    if options.progress is not None and most:
+                        options.progress(min(1.0, done / most))
+                _wait(waiting)
+            each.refuse_change()
+            if before not in (0, each.rows):
+                raise SourceError(str(each.path), "the file changed while it was read", "Ask again")
+    return [each.column(several=len(opened) > 1) for each in growing]
+
+
+def _wait(tasks: Sequence[Future[None]]) -> None:
+    """Wait for all tasks, and raise what one of them raised; then let go of what they looked at."""
+    for task in tasks:
+        task.result()
+    let_go()
+
+
+class _Told:
+    """A growing column, with what is to be told of its pieces."""
+
+    def __init__(self, grown: Growing) -> None:
+        self._grown = grown
+        self._told: list[tuple[str, tuple[Notice, ...]]] = []
+
+    def add(self, piece: Piece, origin: str, name: str | None) -> None:
+        """Take in the column of a name; blanks where the file lacks it."""
+        column = _blanks(piece.length) if name is None else piece.column(name)
+        if column.notices and (origin, column.notices) not in self._told:
+            self._told.append((origin, column.notices))
+        self._grown.add(column)
+
+    def column(self, *, several: bool) -> Column:
+        """Return the column of all rows; notices name the file where there are several."""
+        made = self._grown.column()
+        if several:
+            own = told_together(self._told)
+        else:
+            own = each_once(notice for _, found in self._told for notice in found)
+        return replace(made, notices=each_once((*own, *made.notices)))
+
+
+def _blanks(length: int) -> Column:
+    return assemble("", length, {}, np.full(length, Kind.BLANK, dtype=np.uint8))
