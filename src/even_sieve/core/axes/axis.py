@@ -31,7 +31,9 @@ from even_sieve.core.criteria.settings import operand_of
 from even_sieve.core.errors import CallError, UnknownColumn
 from even_sieve.core.lazy import LazySequence
 from even_sieve.core.table import Column, Table
-from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane
+from even_sieve.core.table.arrays import full, spans, zeros
+from even_sieve.core.table.distinct import numbered
+from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane, narrowest
 
 _BANDS = re.compile(r"(.+?)\s+in\s+bands\s+(.+)\Z", re.IGNORECASE | re.DOTALL)
 _LABELS = re.compile(r"(.+?)\s+as\s+(.+)\Z", re.IGNORECASE | re.DOTALL)
@@ -82,34 +84,46 @@ def _by_period(name: str, table: Table, column_name: str, unit: str) -> Axis:
         like = "" if column.date_like is None else "\nIts texts look like dates: see --date-order"
         fact = f"by '{name}': column '{column.name}' holds {column.words} and no date"
         raise CallError(f"{fact}{like}")
-    days = lane.values // DAY if lane.has_time else lane.values
+    values, unit_days = lane.values, DAY if lane.has_time else 1
+
+    def numbers(rows: slice) -> Array:
+        own: Array = number((values[rows] // unit_days).astype(np.int64))
+        return own
 
     def group(found: int) -> Group:
         first, after = start(found), start(found + 1)
         period = Period(first * DAY, after * DAY, label(date_from_days(first)))
         return PeriodGroup(column.name, period)
 
-    return _beside_others(name, column, Kind.DATE, number(days.astype(np.int64)), group)
+    return _beside_others(name, column, Kind.DATE, numbers, group)
 
 
 def _beside_others(
-    name: str, column: Column, kind: Kind, numbers: Array, group: Callable[[int], Group]
+    name: str,
+    column: Column,
+    kind: Kind,
+    numbers: Callable[[slice], Array],
+    group: Callable[[int], Group],
 ) -> Axis:
-    """Return the axis of numbered groups of one kind, and of the values of other kinds."""
-    here = slice(None) if column.states is None else np.flatnonzero(column.states == kind)
-    own = numbers[here]
-    low = int(own.min()) if len(own) else 0
-    present = np.flatnonzero(np.bincount(own - low)) if len(own) else np.empty(0, dtype=np.int64)
-    groups = [group(int(each) + low) for each in present]
-    codes = np.zeros(column.length, dtype=np.int64)
-    codes[here] = np.searchsorted(present, own - low)
-    if column.states is not None:
-        other = np.flatnonzero(column.states != kind)
-        identity = column.identity
-        values = identity.codes[other]
-        for position in np.unique(values).tolist():
-            codes[other[values == position]] = len(groups)
-            groups.append(ValueGroup(column.name, identity.keys[position]))
+    """Return the axis of numbered groups of one kind, and of the values of other kinds.
+
+    `numbers` gives the groups' numbers of a stretch of rows.
+    """
+    states = column.states
+    present, codes = numbered(
+        column.length, numbers, lambda rows: None if states is None else states[rows] == kind
+    )
+    groups = [group(int(each)) for each in present]
+    others = [each for each in column.counts if each is not kind] if states is not None else []
+    for other in others:
+        keys, own = column.values_of(other)
+        wide = zeros(column.length, narrowest(len(groups) + len(keys)))
+        for rows in spans(column.length):
+            here = states[rows] == other  # type: ignore[index]
+            wide[rows] = codes[rows]
+            wide[rows][here] = own[rows][here].astype(np.int64) + len(groups)
+        codes = wide
+        groups += [ValueGroup(column.name, key) for key in keys]
     return Axis(name, column.name, codes, tuple(groups))
 
 
@@ -126,7 +140,10 @@ def _by_band(name: str, table: Table, column_name: str, text: str) -> Axis:
         edges: Array = np.array([max(-most, min(most, each)) for each in stored], dtype=np.int64)
     else:
         edges = np.array([float(end) for end in ends])
-    numbers = np.searchsorted(edges, lane.values, side="right")
+    values = lane.values
+
+    def numbers(rows: slice) -> Array:
+        return np.searchsorted(edges, values[rows], side="right")
 
     def group(number: int) -> Group:
         low = ends[number - 1] if number else None
@@ -178,11 +195,11 @@ def _label_test(name: str, label: str) -> Criteria:
 def first_that_holds(table: Table, tests: Sequence[Criteria]) -> Array:
     """Return for each row the position of the first prepared test that holds, or their number.
 
-    The array is int64, shape (rows,). Raises `UnknownColumn`.
+    The array is of whole numbers, shape (rows,). Raises `UnknownColumn`.
     """
     binder = Binder(table)
     probes = [binder.probe(test) for test in tests]
-    codes = np.full(table.length, len(tests), dtype=np.int64)
+    codes = full(table.length, len(tests), narrowest(len(tests) + 1))
     for block in blocks(0, table.length, _BLOCK, binder.shared):
         own = codes[block.start : block.stop]
         for position in reversed(range(len(probes))):

@@ -33,7 +33,10 @@ from even_sieve.core.derive.expressions import (
 )
 from even_sieve.core.errors import CallError, UnknownColumn
 from even_sieve.core.table import Column, Table, column_from_cells, column_from_codes
-from even_sieve.core.table.lanes import Array
+from even_sieve.core.table.arrays import pick, spans
+from even_sieve.core.table.columns import Identity
+from even_sieve.core.table.distinct import numbered
+from even_sieve.core.table.lanes import Array, narrowest
 from even_sieve.core.table.shortest import exact_decimal
 
 _AXIS = re.compile(
@@ -88,15 +91,29 @@ def _make(table: Table, name: str, body: str, settings: Settings) -> Column:
 
 def _distinct(columns: Sequence[Column]) -> tuple[list[tuple[Cell, ...]], Array]:
     """Return the different combinations of cells, and which one each row has."""
-    codes = np.zeros(columns[0].length, dtype=np.int64)
-    for column in columns:
-        identity = column.identity
-        _, codes = np.unique(
-            codes * max(len(identity.keys), 1) + identity.codes, return_inverse=True
-        )
-    first = np.full(int(codes.max()) + 1 if len(codes) else 0, 0, dtype=np.int64)
-    first[codes[::-1]] = np.arange(len(codes))[::-1]
+    identities = [column.identity for column in columns]
+    if len(columns) == 1:
+        return [(key,) for key in identities[0].keys], identities[0].codes
+    length, codes, size = columns[0].length, identities[0].codes, len(identities[0].keys)
+    for identity in identities[1:]:
+        codes, size = _beside(codes, identity, length)
+    first = np.full(size, -1, dtype=np.int64)
+    for rows in spans(length):
+        own = codes[rows]
+        new = np.flatnonzero(first[own] < 0)[::-1]
+        first[own[new]] = new + rows.start  # the first of several is written last
     return [tuple(column.cell(row) for column in columns) for row in first.tolist()], codes
+
+
+def _beside(codes: Array, identity: Identity, length: int) -> tuple[Array, int]:
+    """Return codes for the pairs of codes and values that there are, and how many pairs."""
+    width = max(len(identity.keys), 1)
+
+    def pair(rows: slice) -> Array:
+        return codes[rows].astype(np.int64) * width + identity.codes[rows]
+
+    found, together = numbered(length, pair, lambda _: None)
+    return together, len(found)
 
 
 def _arithmetic(table: Table, name: str, body: str) -> Column:
@@ -268,5 +285,6 @@ def _from_codes(name: str, cells: Sequence[Cell], codes: Array) -> Column:
     if not len(codes):
         return column_from_cells(name, [])
     places: dict[tuple[type, Cell], int] = {}
-    number = np.array([places.setdefault((type(cell), cell), len(places)) for cell in cells])
-    return column_from_codes(name, [cell for _, cell in places], number[codes])
+    own = [places.setdefault((type(cell), cell), len(places)) for cell in cells]
+    number = np.array(own, dtype=narrowest(len(places)))
+    return column_from_codes(name, [cell for _, cell in places], pick(number, codes))

@@ -1,9 +1,10 @@
 """A column: named cells of any mixture of kinds."""
 
-from bisect import bisect_left
+from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from itertools import accumulate
 from typing import Any
 
 import numpy as np
@@ -15,8 +16,10 @@ from even_sieve.core.cells import (
     all_like_numbers,
 )
 from even_sieve.core.cells.written import PLAIN, Conventions
+from even_sieve.core.lazy import LazySequence
 from even_sieve.core.notices import Notice
-from even_sieve.core.table.arrays import spans
+from even_sieve.core.table.arrays import pick, spans, zeros
+from even_sieve.core.table.distinct import different, numbered
 from even_sieve.core.table.lanes import Array, FixedLane, Lane, Rows, TextLane, narrowest
 
 #: Numbers with more decimals were worked out, not written down: nobody wants zeros after them.
@@ -29,11 +32,13 @@ class Identity:
     """Each cell of a column as the number of its value, equal cells alike.
 
     `codes` has shape (n,); `keys` lists the values in order: numbers, dates, text (first
-    spelling met), yes/no, errors, and None for blank at the end.
+    spelling met), yes/no, errors, and None for blank at the end. The first `values` of them are
+    no errors and no blank.
     """
 
     codes: Array
-    keys: tuple[Cell, ...]
+    keys: Sequence[Cell]
+    values: int
 
 
 @dataclass(frozen=True, eq=False)
@@ -155,21 +160,33 @@ class Column:
         length = len(states) if states is not None else len(some.values) if some else 0
         return Column(self.name, length, lanes, states, self.notices, conventions=self.conventions)
 
+    def values_of(self, kind: Kind) -> tuple[Sequence[Cell], Array]:
+        """Return the different values of one kind in order, and each row's place among them.
+
+        The place of a row of another kind is of no meaning.
+        """
+        return _distinct(self, kind)
+
     @cached_property
     def identity(self) -> Identity:
         """Each cell as the number of its value, equal cells alike (worked out once)."""
         parts = [(kind, *_distinct(self, kind)) for kind in Kind if kind in self.counts]
+        sizes = [len(keys) for _, keys, _ in parts]
+        orderly = sum(len(keys) for kind, keys, _ in parts if kind < Kind.ERROR)
         if len(parts) == 1:
-            _, keys, codes = parts[0]
-            return Identity(codes, tuple(keys))
-        total = sum(len(keys) for _, keys, _ in parts)
-        together = np.zeros(self.length, dtype=narrowest(total))
-        every: list[Cell] = []
-        for kind, keys, codes in parts:
-            here = self.states == kind
-            together[here] = codes[here] + np.asarray(len(every), dtype=together.dtype)
-            every.extend(keys)
-        return Identity(together, tuple(every))
+            return Identity(parts[0][2], parts[0][1], orderly)
+        starts = [0, *accumulate(sizes)]
+        together = zeros(self.length, narrowest(starts[-1]))
+        for start, (kind, _, codes) in zip(starts, parts, strict=False):
+            for rows in spans(self.length):
+                here = self.states[rows] == kind  # type: ignore[index]
+                together[rows][here] = codes[rows][here] + np.asarray(start, dtype=together.dtype)
+
+        def key(position: int) -> Cell:
+            part = bisect_right(starts, position) - 1
+            return parts[part][1][position - starts[part]]
+
+        return Identity(together, LazySequence(starts[-1], key), orderly)
 
     def different(self, kind: Kind) -> tuple[int, Cell, Cell]:
         """Return how many different values of a kind there are, the least and the most of them.
@@ -182,10 +199,13 @@ class Column:
         if isinstance(lane, TextLane):
             starts, spelt = lane.group_starts, lane.spellings
             return len(starts), spelt[starts[0]], spelt[starts[-1]]
-        values = lane.values if self.states is None else lane.values[self.states == kind]
-        stored = np.sort(values)
-        count = 1 + int(np.count_nonzero(stored[1:] != stored[:-1]))
-        return count, lane.to_cell(stored[0].item()), lane.to_cell(stored[-1].item())
+        values, states = lane.values, self.states
+
+        def held(rows: slice) -> Array:
+            return values[rows] if states is None else values[rows][states[rows] == kind]
+
+        stored = different(self.length, held)
+        return len(stored), lane.to_cell(stored[0].item()), lane.to_cell(stored[-1].item())
 
     @cached_property
     def number_like(self) -> Array | None:
@@ -211,20 +231,21 @@ class Column:
         return found if places else None
 
 
-def _distinct(column: Column, kind: Kind) -> tuple[list[Cell], Array]:
+def _distinct(column: Column, kind: Kind) -> tuple[Sequence[Cell], Array]:
     """Return the distinct values of one kind in order, and each row's code (rubbish elsewhere)."""
     if kind is Kind.BLANK:
-        return [None], np.zeros(column.length, dtype=np.uint8)
+        return [None], zeros(column.length, np.uint8)
     lane = column.lanes[kind]
     if isinstance(lane, TextLane):
         starts = lane.group_starts
         if len(starts) == len(lane.spellings):
-            return list(lane.spellings), lane.codes
+            return lane.spellings, lane.codes
         groups = lane.groups.astype(narrowest(len(starts)))
-        return [lane.spellings[start] for start in starts], groups[lane.codes]
-    values = lane.values
-    here = values if column.states is None else values[column.states == kind]
-    stored = np.unique(here)
-    codes = np.searchsorted(stored, values)
-    np.minimum(codes, len(stored) - 1, out=codes)
-    return [lane.to_cell(value) for value in stored.tolist()], codes
+        return [lane.spellings[start] for start in starts], pick(groups, lane.codes)
+    values, states = lane.values, column.states
+    stored, codes = numbered(
+        column.length,
+        lambda rows: values[rows],
+        lambda rows: None if states is None else states[rows] == kind,
+    )
+    return LazySequence(len(stored), lambda place: lane.to_cell(stored[place].item())), codes

@@ -14,6 +14,8 @@ from even_sieve.core.measures.totals import Totals
 from even_sieve.core.notices import Code, Notice, each_once
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table
+from even_sieve.core.table.arrays import pick
+from even_sieve.core.table.lanes import narrowest
 from even_sieve.core.tally.answers import (
     ALL_VALUES,
     Breakdown,
@@ -222,7 +224,13 @@ def _cut(axis: Axis, lines: Sequence[Line], top: int, *, in_axis_order: bool) ->
     kept = [axis.groups[each] for each in chosen]
     others = len(lines) - top
     rest = OthersGroup(f"{others} others" if others > 1 else "1 other", tuple(kept))
-    return Axis(axis.name, axis.column, number[axis.codes], (*kept, rest), listed=True)
+    return Axis(
+        axis.name,
+        axis.column,
+        pick(number.astype(narrowest(top + 1)), axis.codes),
+        (*kept, rest),
+        listed=True,
+    )
 
 
 def _without_rest(

@@ -9,10 +9,9 @@ import numpy as np
 from even_sieve.core.axes import Axis
 from even_sieve.core.lazy import LazySequence
 from even_sieve.core.measures import Gathered
+from even_sieve.core.table.distinct import numbered
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.passes import MeasureJob
-
-_LARGEST_TABLE = 1 << 24
 
 
 @dataclass(frozen=True, eq=False)
@@ -38,15 +37,12 @@ def level_of(every: Sequence[Axis], places: tuple[int, ...]) -> Level:
     sizes = [len(axis.groups) for axis in axes]
     if len(axes) == 1:
         return Level(places, axes[0].codes, LazySequence(sizes[0], lambda group: (group,)))
-    codes = np.ravel_multi_index(tuple(axis.codes for axis in axes), sizes)
-    whole = int(np.prod(sizes, dtype=object))
-    if whole <= _LARGEST_TABLE:
-        present = np.flatnonzero(np.bincount(codes, minlength=1))
-        number = np.zeros(whole, dtype=np.int64)
-        number[present] = np.arange(len(present))
-        codes = number[codes]
-    else:
-        present, codes = np.unique(codes, return_inverse=True)
+    length = len(axes[0].codes)
+
+    def together(rows: slice) -> Array:
+        return np.ravel_multi_index(tuple(axis.codes[rows] for axis in axes), sizes)
+
+    present, codes = numbered(length, together, lambda _: None)
     members = zip(*(part.tolist() for part in np.unravel_index(present, sizes)), strict=True)
     return Level(places, codes, tuple(members))
 

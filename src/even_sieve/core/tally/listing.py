@@ -3,12 +3,16 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from even_sieve.core.answer import Answer
-from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.cells import Cell
 from even_sieve.core.cells.quoting import split_direction, unquoted
 from even_sieve.core.notices import Notice, counted
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table
+from even_sieve.core.table.arrays import BLOCK, spans
+from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.counting import find_rows
 from even_sieve.core.tally.doubts import refuse_doubts
 from even_sieve.core.tally.plan import Plan
@@ -73,17 +77,17 @@ def list_rows(
     refuse_doubts(query, plan.shared_notices())
     if every_row:
         reasons = verdicts(plan)
-        return _listing(plan, choice, range(plan.table.length), reasons)
+        return _listing(plan, choice, np.arange(plan.table.length), reasons)
     rows = find_rows(plan, plan.shared.criteria, plan.skipped)
-    return _listing(plan, choice, rows.tolist(), None)
+    return _listing(plan, choice, rows, None)
 
 
 def _listing(
-    plan: Plan, choice: Choice | None, rows: Sequence[int], verdicts: Sequence[str] | None
+    plan: Plan, choice: Choice | None, rows: Array, verdicts: Sequence[str] | None
 ) -> Listing:
     choice, table = choice or Choice(), plan.table
     columns = [table.column(unquoted(name)) for name in choice.columns] or list(table.columns)
-    shown = _sorted(table, rows, choice.sort)[: choice.limit]
+    shown = _sorted(table, rows, choice.sort, choice.limit).tolist()
     return Listing(
         tuple(column.name for column in columns),
         tuple(table.number(row) for row in shown),
@@ -96,19 +100,28 @@ def _listing(
     )
 
 
-def _sorted(table: Table, positions: Sequence[int], sort: Sequence[str]) -> Sequence[int]:
+def _sorted(table: Table, positions: Array, sort: Sequence[str], limit: int | None) -> Array:
     """Return the positions in the order of the named columns, the first one foremost.
 
     Blanks and errors come last, whichever way a column is sorted; equal rows stay in the
-    order of the source.
+    order of the source. With a limit only so many are held at a time.
     """
-    rows = positions
-    for name in reversed(sort):
-        name, way = split_direction(name, table.names)
-        descending = way == "desc"
-        identity = table.column(name).identity
-        last = sum(not isinstance(key, CellError | None) for key in identity.keys)
-        codes = identity.codes.tolist()
-        rank = [last - 1 - i if descending and i < last else i for i in range(len(identity.keys))]
-        rows = sorted(rows, key=lambda row, codes=codes, rank=rank: rank[codes[row]])  # type: ignore[misc]
-    return rows
+    if not sort:
+        return positions[:limit]
+    keys = [_ranked(table, name) for name in reversed(sort)]
+    found = positions[:0]
+    size = len(positions) if limit is None else max(BLOCK, limit)
+    for rows in spans(len(positions), max(size, 1)):
+        some = np.concatenate((found, positions[rows]))
+        found = some[np.lexsort([rank[codes[some]] for rank, codes in keys])][:limit]
+    return found
+
+
+def _ranked(table: Table, name: str) -> tuple[Array, Array]:
+    """Return the rank of each different value of a column to be sorted by, and the rows' codes."""
+    name, way = split_direction(name, table.names)
+    identity = table.column(name).identity
+    rank = np.arange(max(len(identity.keys), 1))
+    if way == "desc":
+        rank[: identity.values] = rank[: identity.values][::-1].copy()
+    return rank, identity.codes
