@@ -1,0 +1,120 @@
+"""Tables longer than memory: the same figures, accounts and notices as in memory."""
+
+import errno
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from even_sieve import Choice, Table, read_table
+from even_sieve.core.errors import CallError, MemoryShort, SourceError
+from even_sieve.core.table import arrays, profile
+from even_sieve.sources import arrow_file, files, json_lines, long_csv, parquet, shelf
+from strategies import rows, table_of
+
+MEASURES = (
+    "rows", "sum of dues", "average of dues", "max of dues", "min of zone", "median of dues", "mode of zone",
+    "percentile 90 of tons", "largest 3 of dues", "distinct of remarks", "variance of dues", "product of tons",
+    "weighted average of dues by tons", "first of remarks", "last of arrived", "share of dues", "errors of dues",
+)  # fmt: skip
+AXES = ("zone", "remarks", "departed by month", "tons in bands 2, 5", "zone as Outer | in*")
+
+
+@pytest.fixture
+def small(monkeypatch):
+    """Everything in pieces of a few rows, and every array on disk."""
+    monkeypatch.setattr(files, "_LONG", 1)
+    monkeypatch.setattr(arrays.spans, "__defaults__", (4,))
+    for module in (parquet, arrow_file):
+        monkeypatch.setattr(module, "PIECE", 3)
+    monkeypatch.setattr(json_lines, "_PIECE", 3)
+    monkeypatch.setattr(json_lines, "_UNFOLDED", 1 << 60)
+    monkeypatch.setattr(long_csv, "_PIECE", 200)
+    monkeypatch.setattr(shelf, "_SHARE", 1 << 60)
+    yield
+    arrays.keep_in(arrays.InMemory())
+
+
+def facts(table):
+    asked = {"where": "tons > 2 or zone = Outer or arrived is blank"}
+    found = table.tally(*MEASURES, **asked, derive="double = dues * 2 + tons")
+    yield [(t.value, t.exact, t.account, t.found_at, t.reason) for t in found], found.notices
+    for axis in AXES:
+        lines = table.tally("sum of dues", "median of tons", by=axis, sort="sum of dues desc")
+        yield [(line.key, [t.value for t in line.tallies]) for line in lines.with_rest]
+    yield [
+        line.key for line in table.tally("rows", by=["zone", "paid"], across="departed by month")
+    ]
+    listed = table.listing(choice=Choice((), ("dues desc", "zone"), 5))
+    yield listed.numbers, listed.rows, table.listing(every_row=True).verdicts
+    yield [(step.label, step.rows, step.amount) for step in table.bridge("sum of dues", **asked)]
+    yield profile(table.core).columns, str(table.explain(found)), str(table.recheck(found))
+
+
+@settings(
+    max_examples=25,
+    suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow],
+)
+@given(rows(least=2, most=14), st.sampled_from([".parquet", ".arrow", ".jsonl", ".csv"]))
+def test_every_command_gives_the_same_as_in_memory(tmp_path, small, plain, ending):
+    path = tmp_path / f"calls{ending}"
+    Table(table_of(plain)).write(path)
+    arrays.keep_in(arrays.InMemory())
+    whole = read_table_whole(path)
+    known = list(facts(whole))
+    long = read_table(path, memory="64MiB")
+    assert isinstance(arrays._Chosen.store, shelf.Shelf)
+    for one, other in zip(known, facts(long), strict=True):
+        assert one == other
+    for name in whole.names:
+        assert long.column(name) == whole.column(name)
+
+
+def read_table_whole(path):
+    """The table of a file that is read at once."""
+    from even_sieve.public.reading import table_from_bytes
+
+    return table_from_bytes(path.read_bytes(), str(path))
+
+
+def test_what_does_not_go_into_memory_stands_on_disk(tmp_path):
+    store = shelf.Shelf(shelf.LEAST)
+    held, mapped = store.zeros(1000, np.dtype(np.int64)), store.zeros(1 << 19, np.dtype(np.int64))
+    assert (held.base, type(mapped.base)) == (None, type(mapped.base))
+    assert len(store._maps) == 1
+    mapped[-1] = 7
+    store.let_go()
+    assert int(mapped[-1]) == 7
+
+
+@pytest.mark.parametrize(
+    ("words", "error", "message"),
+    [("2 GB", CallError, "'2 GB' is no size"), ("1MiB", MemoryShort, "1MiB is too little"),
+     ("", CallError, "is no size")],
+)  # fmt: skip
+def test_a_size_that_is_none_or_too_small_is_refused(harbour, words, error, message):
+    with pytest.raises(error, match=message):
+        read_table(harbour / "calls.csv", memory=words)
+
+
+def test_a_disk_without_room_is_one_clear_error(monkeypatch):
+    def full(*_):
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr(shelf.os, "posix_fallocate", full)
+    with pytest.raises(MemoryShort, match="no room on disk for 8,000,000 bytes"):
+        shelf.Shelf(shelf.LEAST).zeros(1_000_000, np.dtype(np.int64))
+
+
+@pytest.mark.parametrize("ending", [".parquet", ".csv"])
+def test_a_file_that_changes_while_it_is_read_gives_no_figure(tmp_path, small, monkeypatch, ending):
+    path = tmp_path / f"calls{ending}"
+    table = Table(table_of([{"zone": "Outer", "dues": n, "tons": n, "arrived": None, "departed": None,
+                             "paid": True, "remarks": f"no {n}"} for n in range(40)]))  # fmt: skip
+    table.write(path)
+    left = read_table(path, asks="dues")
+    assert left.tally("sum of dues")[0].value == sum(range(40))
+    table.sift("tons < 20").write(path)
+    with pytest.raises(SourceError, match="changed while it was read"):
+        left.column("tons")
