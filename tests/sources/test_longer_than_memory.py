@@ -1,6 +1,8 @@
 """Tables longer than memory: the same figures, accounts and notices as in memory."""
 
 import errno
+import tempfile
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -32,6 +34,8 @@ def small(monkeypatch):
     monkeypatch.setattr(json_lines, "_UNFOLDED", 1 << 60)
     monkeypatch.setattr(long_csv, "_PIECE", 200)
     monkeypatch.setattr(shelf, "_SHARE", 1 << 60)
+    if Path("/dev/shm").is_dir():  # thousands of small files: many times as fast there
+        monkeypatch.setattr(tempfile, "tempdir", "/dev/shm")
     yield
     arrays.keep_in(arrays.InMemory())
 
@@ -114,7 +118,7 @@ def test_a_file_that_changes_while_it_is_read_gives_no_figure(tmp_path, small, m
                              "paid": True, "remarks": f"no {n}"} for n in range(40)]))  # fmt: skip
     table.write(path)
     left = read_table(path, asks="dues")
-    assert left.tally("sum of dues")[0].value == sum(range(40))
+    assert left.column("dues") == list(range(40))
     table.sift("tons < 20").write(path)
     with pytest.raises(SourceError, match="changed while it was read"):
         left.column("tons")

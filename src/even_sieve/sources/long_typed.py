@@ -5,11 +5,12 @@ two of one name) is left to the readers of whole files, which tell it in full.
 """
 
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from functools import partial
 from importlib import import_module
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -29,7 +30,6 @@ from even_sieve.sources.source_options import SourceOptions
 
 #: The rows of a piece, more or less.
 PIECE = 1 << 18
-_THREADS = 2
 
 
 @dataclass(frozen=True)
@@ -96,7 +96,8 @@ def read(files: Sequence[tuple[Path, str]], source: str, options: SourceOptions)
     def later(number: int) -> Column:
         for each in opened:
             each.refuse_change()
-        return _grown(opened, [found[number]], options)[0]
+        # On no other thread: whoever asks may hold a lock that making a column needs.
+        return _grown(opened, [found[number]], options, threads=0)[0]
 
     columns = [Column.later(name, rows, partial(later, i)) for i, (name, _) in enumerate(found)]
     for number, column in zip(wanted, made, strict=True):
@@ -139,13 +140,14 @@ def _grown(
     opened: Sequence[_Opened],
     wanted: Sequence[tuple[str, Sequence[int | None]]],
     options: SourceOptions,
+    threads: int = 2,
 ) -> list[Column]:
     """Return the columns of all files; they are told how many rows they have."""
     keep_memory()
     most = sum(each.file.most for each in opened)
     growing = [_Told(Growing(name, most)) for name, _ in wanted]
     done = 0
-    with ThreadPoolExecutor(_THREADS) as pool:
+    with ThreadPoolExecutor(threads) if threads else _Here() as pool:
         for number, each in enumerate(opened):
             places = [own[number] for _, own in wanted]
             names = [None if place is None else each.file.names[place] for place in places]
@@ -166,6 +168,16 @@ def _grown(
             if before not in (0, each.rows):
                 raise SourceError(str(each.path), "the file changed while it was read", "Ask again")
     return [each.column(several=len(opened) > 1) for each in growing]
+
+
+class _Here(Executor):
+    """Does at once what it is given, on the thread that gives it."""
+
+    def submit(self, task: Callable[..., Any], /, *given: Any, **named: Any) -> Future[Any]:
+        """Return the task, done."""
+        done: Future[Any] = Future()
+        done.set_result(task(*given, **named))
+        return done
 
 
 def _wait(tasks: Sequence[Future[None]]) -> None:
