@@ -18,6 +18,7 @@ from pyarrow import csv as arrow_csv
 
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table
+from even_sieve.core.table.arrays import let_go
 from even_sieve.core.table.joined import aligned
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.apostrophes import without_apostrophes
@@ -209,6 +210,7 @@ def _gather(
             if (pc.max(pc.binary_length(strings)).as_py() or 0) > options.limits.cell:
                 return False
             gathering.add(without_apostrophes(strings))
+        let_go()
         return True
 
     with ThreadPoolExecutor(1) as pool:
