@@ -31,6 +31,7 @@ bench: $(VENV)/ready
 	$(BIN)/python bench/reading.py
 	$(BIN)/python bench/shapes.py
 	$(BIN)/python bench/workbook.py
+	$(BIN)/python bench/longer.py
 
 screenshots: $(VENV)/ready
 	bash scripts/screenshots.sh
