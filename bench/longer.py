@@ -11,6 +11,7 @@ import threading
 import time
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -37,12 +38,12 @@ QUESTIONS = {
 }  # fmt: skip
 
 
-def make(path, rows, seed):
+def make(path: Path, rows: int, seed: int) -> None:
     """Write the calls of a harbour that never rests."""
     zones = pa.array(["Outer", "Inner", "North", "Roads", "East Quay", "Basin"])
     states = pa.array(["paid", "open", "late", "withdrawn"])
     vessels = pa.array([f"Vessel {number:05}" for number in range(10_000)])
-    writer = None
+    writer: Any = None
     for first in range(0, rows, _GROUP):
         rng, count = np.random.default_rng([seed, first]), min(_GROUP, rows - first)
         table = pa.table({
@@ -61,12 +62,12 @@ def make(path, rows, seed):
     writer.close()
 
 
-def measured(command):
+def measured(command: list[str]) -> tuple[float, int]:
     """Run a command; return its seconds, and the most MiB that it had."""
     begun, most = time.perf_counter(), [0]
     process = subprocess.Popen(command, stdout=subprocess.DEVNULL)
 
-    def watch():
+    def watch() -> None:
         facts = Path(f"/proc/{process.pid}/status")
         while process.poll() is None:
             found = [line for line in facts.read_text().splitlines() if line.startswith("VmRSS")]
@@ -83,18 +84,20 @@ def measured(command):
     return took, most[0]
 
 
-def main(rows=100_000_000, memory="1GiB", seed=None):
+def main(rows: int = 100_000_000, memory: str = "1GiB", seed: str | None = None) -> None:
     """Print a line for every question."""
-    seed = int(seed or time.time())
+    own = int(seed or time.time())
     with TemporaryDirectory() as folder:
         path = Path(folder, "calls.parquet")
-        make(path, rows, seed)
-        print(f"{rows:,} rows, {path.stat().st_size >> 20:,} MiB, seed {seed}, --memory {memory}")
+        make(path, rows, own)
+        print(f"{rows:,} rows, {path.stat().st_size >> 20:,} MiB, seed {own}, --memory {memory}")
         for name, (words, columns) in QUESTIONS.items():
             alone, _ = measured([sys.executable, "-c", _ARROW, str(path), columns])
             command = [sys.executable, "-m", "even_sieve", "tally", str(path), *words]
             took, most = measured([*command, "--memory", memory])
-            print(f"{name}: {took:.1f} s, Arrow {alone:.1f} s, ratio {took / alone:.1f}, {most} MiB")
+            print(
+                f"{name}: {took:.1f} s, Arrow {alone:.1f} s, ratio {took / alone:.1f}, {most} MiB"
+            )
 
 
 if __name__ == "__main__":

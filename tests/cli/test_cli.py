@@ -786,4 +786,4 @@ def test_formulas_are_guarded_in_csv_on_the_screen_unless_they_are_left(call, fo
 def test_more_rows_than_may_be_numbered_are_refused_before_they_are_counted_out(call):
     result = call("tally calls.csv rows --hidden-rows 9,17-45048347")
     assert result.exit_code == 2
-    assert "more than 15,000,000 rows" in result.stderr
+    assert "more than 10,000,000 rows" in result.stderr

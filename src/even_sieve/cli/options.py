@@ -244,11 +244,11 @@ def _numbers(text: str) -> Any:
             hint = "Mark them by criteria: --hidden, --subtotal"
             raise CallError(f"'{text}': more than {_MOST_ROWS:,} rows\n{hint}")
         numbers.append(np.arange(int(begin), int(end) + 1))
-    return np.concatenate(numbers)
+    return numbers[0] if len(numbers) == 1 else np.concatenate(numbers)
 
 
-#: Their numbers stand in memory, some 26 bytes each until they are found.
-_MOST_ROWS = 15_000_000
+#: Their numbers stand in memory, some 16 bytes each until they are found.
+_MOST_ROWS = 10_000_000
 
 
 def _words(options: Iterable[str]) -> list[str]:

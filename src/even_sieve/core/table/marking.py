@@ -70,6 +70,12 @@ def _rows_held(table: Table, numbers: Iterable[int]) -> Array:
     if not isinstance(table.row_numbers, int):
         held = table.row_numbers
     if isinstance(numbers, np.ndarray):
+        if len(held) and len(numbers):  # told before millions of them are sorted
+            first, last = int(held.min()), int(held.max())
+            if int(numbers.min()) < first:
+                raise _no_row(int(numbers.min()), held)
+            if int(numbers.max()) > last:
+                raise _no_row(int(numbers[numbers > last].min()), held)
         wanted = np.sort(numbers.astype(np.int64))
     else:
         first, last = (int(held[0]), int(held[-1])) if len(held) else (0, -1)
