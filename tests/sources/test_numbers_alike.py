@@ -163,3 +163,17 @@ def test_a_short_double_in_a_list_counts_as_the_decimal_that_it_prints():
 def test_views_of_strings_are_texts():
     views = pa.table({"zone": pa.array(["Outer", None, "x" * 40], pa.string_view())})
     assert list(table_from(views).column("zone")) == ["Outer", None, "x" * 40]
+
+
+def test_the_least_whole_number_is_kept_as_a_double_from_every_source(tmp_path):
+    values = [-(2**63), 5]
+    (tmp_path / "calls.csv").write_text(f"x\n{values[0]}\n5\n")
+    arrow = table_from(pa.table({"x": pa.array(values, pa.int64())}))
+    for table in (
+        table_from({"x": np.array(values)}),
+        arrow,
+        read_table(tmp_path / "calls.csv"),
+        table_from({"x": values}),
+    ):
+        assert table.column("x")[0] == float(-(2**63))
+        assert Code.DIGITS_LOST in {each.code for each in table.tally("sum of x").notices}

@@ -44,6 +44,7 @@ def refuse_large(rows: int, columns: int, packed: int, source: str, options: Sou
         raise SourceError(source, f"{fact} the {packed:,} bytes of the file", hint)
 
 
+_INT64 = 2**63 - 1
 _LEAST_BYTES, _ALWAYS = 4, 1 << 29
 
 
@@ -109,7 +110,10 @@ def _column(field: Any, chunked: Any, source: str, options: SourceOptions) -> Co
         return _of_doubles(name, array)
     if pa.types.is_integer(kind) and kind != pa.uint64():
         values = stored(filled(pc.cast(array, pa.int64()), 0), np.int64)
-        return _of_kind(name, array, FixedLane(values, 0))
+        lane = FixedLane(values, 0)
+        if lane.ends[0] < -_INT64:  # it has no counterpart above: kept as a double, as from a text
+            return column_from_cells(name, array.to_pylist())
+        return _of_kind(name, array, lane)
     if pa.types.is_date(kind):
         days = stored(pc.fill_null(pc.cast(pc.cast(array, pa.date32()), pa.int32()), 0), np.int32)
         return _of_kind(name, array, DateLane(days, False))

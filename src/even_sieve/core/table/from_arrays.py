@@ -137,7 +137,10 @@ def _decimal_scales(values: Array) -> Array:
 def _from_integers(name: str, values: Array) -> Column:
     if values.dtype == np.uint64 and len(values) and values.max() > _INT64:
         return column_from_cells(name, values.tolist())
-    return column_of_one_kind(name, FixedLane(values.astype(np.int64), 0))
+    lane = FixedLane(values.astype(np.int64), 0)
+    if lane.ends[0] < -_INT64:  # it has no counterpart above: kept as a double, as from a text
+        return column_from_cells(name, values.tolist())
+    return column_of_one_kind(name, lane)
 
 
 def _from_floats(name: str, values: Array) -> Column:
