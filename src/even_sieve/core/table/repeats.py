@@ -34,7 +34,6 @@ def find_subtotals(table: Table) -> tuple[Suspect, ...]:
     return find_totals(table).suspects
 
 
-@np.errstate(over="ignore", invalid="ignore")  # sums beyond any double are sums of no row
 def find_totals(table: Table) -> Totals:
     """Return the rows that look like totals of rows above them, each judged by itself.
 
@@ -67,6 +66,7 @@ def _totals_of_runs(table: Table, runs: Sequence[tuple[int, int]]) -> Totals:
     )
 
 
+@np.errstate(over="ignore", invalid="ignore")  # sums beyond any double are sums of no row
 def _totals_in(table: Table) -> Totals:
     columns = [_Numbers.of(column) for column in table.columns if Kind.NUMBER in column.counts]
     if not columns:
