@@ -210,6 +210,13 @@ def test_a_column_that_one_lacks_is_blank_there_if_one_says_so(tmp_path):
     ]
     with pytest.raises(CallError, match="is named twice: its rows would count twice"):
         read_named([tmp_path, tmp_path / "1.csv"], SourceOptions())
+    shut = tmp_path / "a b [x]"
+    shut.mkdir()
+    shutil.copy(tmp_path / "1.csv", shut)
+    assert len(read_table(f"{shut}/*.csv")) == 1
+    book = demo_path("months.xlsx")
+    with pytest.raises(CallError, match="2031-01 is named twice"):
+        read_table([f"{book}!2031-01", f"{book}!2031-0[12]"])
     (tmp_path / "none").mkdir()
     with pytest.raises(SourceNotFound, match="there is no file in this folder that is read"):
         read_table(tmp_path / "none")

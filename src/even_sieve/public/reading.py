@@ -56,6 +56,8 @@ def combine(
 
     if lacking not in (None, "blank"):
         raise CallError(f"lacking '{lacking}' is not known\nWrite: lacking='blank'")
+    if isinstance(tables, Table):
+        raise TypeError("several tables are combined: give a list of them")
     cores = [_core(each) for each in tables]
     if not cores:
         raise CallError("there is no table to combine\nGive at least one")

@@ -98,7 +98,7 @@ def _in_folder(folder: Path) -> tuple[list[Place], list[Notice]]:
 
 
 def _matching(pattern: str) -> tuple[list[Place], list[Notice]]:
-    found = sorted(glob.glob(pattern, recursive=True), key=in_order)
+    found = sorted(glob.glob(_taken_by_letter(pattern), recursive=True), key=in_order)
     files = [each for each in found if os.path.isfile(each)]
     kept = [each for each in files if not is_leaving(os.path.basename(each))]
     read = [each for each in kept if is_read(each)]
@@ -110,6 +110,15 @@ def _matching(pattern: str) -> tuple[list[Place], list[Notice]]:
         hint = f"Beside it are: {', '.join(near[:_SHOWN])}" if near else "Check the folder"
         raise SourceNotFound(pattern, "no file that is read matches this pattern", hint)
     return [Place(each) for each in read], _passed_over(pattern, others)
+
+
+def _taken_by_letter(pattern: str) -> str:
+    """Return a pattern in which a folder that is there stands for itself, brackets and all."""
+    folder = os.path.dirname(pattern)
+    while folder and not os.path.isdir(folder):
+        above = os.path.dirname(folder)
+        folder = "" if above == folder else above
+    return glob.escape(folder) + pattern[len(folder) :]
 
 
 def _passed_over(what: str, others: Sequence[str]) -> list[Notice]:
@@ -162,9 +171,9 @@ def told_apart(paths: Iterable[str]) -> list[str]:
     """
     every = [os.path.abspath(path) if path != "-" else "standard input" for path in paths]
     names = [os.path.basename(path) for path in every]
-    if len({name.casefold() for name in names}) == len(names):
+    if len({name.casefold() for name in names}) == len(set(every)):
         return names
-    common = os.path.commonpath([path for path in every if os.path.isabs(path)])
+    common = os.path.commonpath([path for path in {*every} if os.path.isabs(path)])
     return [os.path.relpath(path, common) if os.path.isabs(path) else path for path in every]
 
 

@@ -57,7 +57,10 @@ def _joined(places: Places, options: SourceOptions) -> Table:
     """Return the table of several places, or of one with sheets."""
     names = told_apart([place.path for place in places.every])
     source = names[0] if len(names) == 1 else f"{names[0]} and {counted(len(names) - 1, 'other')}"
-    named = list(zip(places.every, names if len(names) > 1 else [""], strict=True))
+    one_book = len({place.path for place in places.every}) == 1
+    named = [
+        (place, "" if one_book else name) for place, name in zip(places.every, names, strict=True)
+    ]
     if all(place.sheets is None for place, _ in named):
         table = read_long([(place.path, name) for place, name in named], source, options)
         if table is not None:
@@ -67,6 +70,11 @@ def _joined(places: Places, options: SourceOptions) -> Table:
         for number, (place, name) in enumerate(named)
         for each in _read(place, name, _sharing(options, number, len(named)))
     ]
+    seen: set[str] = set()
+    for name, _ in map(_header, parts):
+        if name in seen:
+            raise CallError(f"{name} is named twice: its rows would count twice\nName it once")
+        seen.add(name)
     return _with_twins(_together(parts, source, options), named)
 
 
