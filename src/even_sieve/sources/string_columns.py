@@ -4,6 +4,7 @@ A column of few different strings is read one different string at a time; a colu
 many is read in bulk.
 """
 
+import re
 from dataclasses import replace
 from decimal import Decimal
 from functools import partial
@@ -23,7 +24,8 @@ from even_sieve.core.cells.written import (
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, column_from_codes
 from even_sieve.core.table.arrays import pick
-from even_sieve.core.table.lanes import Array, TextLane, changed, narrowest
+from even_sieve.core.table.from_arrays import fixed_from_floats
+from even_sieve.core.table.lanes import Array, FixedLane, TextLane, changed, narrowest
 from even_sieve.sources.arrow_buffers import mask_of, stored, take
 from even_sieve.sources.bulk_strings import read_in_bulk, trim
 from even_sieve.sources.currencies import mixed_currencies
@@ -116,6 +118,9 @@ def has_many(strings: Any) -> bool:
 
 def column_of_tokens(name: str, tokens: list[str], codes: Array, options: SourceOptions) -> Column:
     """Return a column from the different strings and, for each row, the position of its own."""
+    plain = _of_plain_numbers(name, tokens, codes, options)
+    if plain is not None:
+        return plain
     reader = TokenReader(options.blank_as, options.decimal_mark)
     cells, notices = _as_written(name, [reader.read(token) for token in tokens], options)
     codes = codes.astype(narrowest(len(cells)), copy=False)
@@ -129,6 +134,26 @@ def column_of_tokens(name: str, tokens: list[str], codes: Array, options: Source
     )
     conventions = Conventions(options.decimal_mark, options.date_order, as_written)
     return replace(with_date_notice(column), trimmed=trimmed, conventions=conventions)
+
+
+#: A number of at most 15 digits, written plainly.
+_PLAIN = re.compile(r"(?=.{1,15}\Z)-?(?:0|[1-9][0-9]*)(?:\.[0-9]+)?", re.ASCII)
+
+
+def _of_plain_numbers(
+    name: str, tokens: list[str], codes: Array, options: SourceOptions
+) -> Column | None:
+    """Return the column where all tokens are plain numbers: told at once; None for others."""
+    if options.decimal_mark != "." or options.blank_as or not tokens:
+        return None
+    if not all(map(_PLAIN.fullmatch, tokens)):
+        return None
+    fixed = fixed_from_floats(np.array(list(map(float, tokens))))
+    if fixed is None:
+        return None
+    lane = FixedLane(pick(fixed[0], codes), fixed[1])
+    conventions = Conventions(options.decimal_mark, options.date_order, False)
+    return Column(name, len(codes), {Kind.NUMBER: lane}, None, (), 0, conventions)
 
 
 def _as_written(

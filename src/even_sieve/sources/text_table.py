@@ -128,6 +128,8 @@ def together(strings: Sequence[Any]) -> Any:
 
 def refuse_long(strings: Any, source: str, name: str, options: SourceOptions) -> None:
     """Raise `SourceError` for fields of which one is longer than a cell may be."""
+    if strings.nbytes <= options.limits.cell:
+        return
     longest = pc.max(pc.binary_length(strings)).as_py() or 0
     if longest > options.limits.cell:
         fact = f"a cell of column '{name}' has {longest:,} bytes"

@@ -81,9 +81,10 @@ def fixed_from_floats(values: Array) -> tuple[Array, int] | None:
     >>> fixed_from_floats(np.array([1000000000.1, 0.0000001]))
     (array([10000000001000000,                 1]), 7)
     """
-    if not _decimal_scales(values[:_SAMPLE]).all():
+    known = _decimal_scales(values[:_SAMPLE])
+    if not known.all():
         return None
-    scales = _decimal_scales(values) - 1
+    scales = (known if len(known) == len(values) else _decimal_scales(values)) - 1
     if (scales < 0).any():
         return None
     scale = int(scales.max(initial=0))
