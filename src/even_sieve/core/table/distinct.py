@@ -8,7 +8,7 @@ from even_sieve.core.table.arrays import spans, zeros
 from even_sieve.core.table.lanes import Array, narrowest
 
 #: Whole numbers that lie so close together are numbered by a table.
-_TABLE = 1 << 20
+_TABLE, _DENSE = 1 << 20, 8
 #: So many values are gathered before they are brought together.
 _GATHERED = 1 << 22
 
@@ -57,7 +57,7 @@ def _unique(values: Array) -> Array:
     if not len(values) or values.dtype.kind != "i":
         return np.unique(values)
     low, high = int(values.min()), int(values.max())
-    if high - low >= _TABLE:
+    if high - low >= min(_TABLE, _DENSE * len(values)):
         return np.unique(values)
     seen = np.zeros(high - low + 1, dtype=bool)
     seen[values - low] = True
