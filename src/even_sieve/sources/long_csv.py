@@ -199,20 +199,6 @@ def _gather(
     most = sum(file.found.lines for file in files)
     gatherings = [Gathering(most, options) for _ in wanted]
 
-    def take_in(batch: Any, chosen: Sequence[int | None]) -> bool:
-        for gathering, position in zip(gatherings, chosen, strict=True):
-            if position is None:
-                gathering.add(blank_strings(len(batch)))
-                continue
-            strings = batch.column(position)
-            if isinstance(strings, pa.ChunkedArray):
-                strings = strings.combine_chunks()
-            if (pc.max(pc.binary_length(strings)).as_py() or 0) > options.limits.cell:
-                return False
-            gathering.add(without_apostrophes(strings))
-        let_go()
-        return True
-
     with ThreadPoolExecutor(1) as pool:
         waiting = pool.submit(lambda: True)
         try:
@@ -224,7 +210,7 @@ def _gather(
                     if not waiting.result():
                         return None
                     file.fields.rows += len(batch)
-                    waiting = pool.submit(take_in, batch, chosen)
+                    waiting = pool.submit(_take_in, gatherings, batch, chosen, options)
         except pa.ArrowInvalid:
             return None
         for file in files:
@@ -234,6 +220,27 @@ def _gather(
     if any(not 0 < file.fields.rows < file.found.lines for file in files):
         return None
     return [each.column(name) for each, (name, _) in zip(gatherings, wanted, strict=True)]
+
+
+def _take_in(
+    gatherings: Sequence[Gathering],
+    batch: Any,
+    chosen: Sequence[int | None],
+    options: SourceOptions,
+) -> bool:
+    """Give each gathering the next rows of its column; False for a cell beyond the limit."""
+    for gathering, position in zip(gatherings, chosen, strict=True):
+        if position is None:
+            gathering.add(blank_strings(len(batch)))
+            continue
+        strings = batch.column(position)
+        if isinstance(strings, pa.ChunkedArray):
+            strings = strings.combine_chunks()
+        if (pc.max(pc.binary_length(strings)).as_py() or 0) > options.limits.cell:
+            return False
+        gathering.add(without_apostrophes(strings))
+    let_go()
+    return True
 
 
 def _batches(file: _LongFile, wanted: list[int]) -> Iterator[Any]:
