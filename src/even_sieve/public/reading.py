@@ -1,6 +1,7 @@
 """Tables for Python programs, from files and from data in memory."""
 
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any, Unpack
 
@@ -53,6 +54,7 @@ def combine(
     ((1 of table 1,), ['table 1', 'table 2'])
     """
     from even_sieve.core.table.joined import Part, join_tables, with_origin_column
+    from even_sieve.core.table.twins import told_of_twins, twin_sources
 
     if lacking not in (None, "blank"):
         raise CallError(f"lacking '{lacking}' is not known\nWrite: lacking='blank'")
@@ -63,6 +65,8 @@ def combine(
         raise CallError("there is no table to combine\nGive at least one")
     parts = [Part(f"table {number}", core) for number, core in enumerate(cores, 1)]
     joined = join_tables(parts, f"{len(parts)} tables", lacking)
+    told = told_of_twins(dict(twin_sources(joined)))
+    joined = replace(joined, own_notices=(*told, *joined.own_notices))
     return Table(joined if origin is None else with_origin_column(joined, origin, ""))
 
 

@@ -12,16 +12,12 @@ from importlib import import_module
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
-from even_sieve.core.cells import Kind
 from even_sieve.core.errors import SourceError
 from even_sieve.core.notices import Notice, each_once
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.arrays import keep_memory, let_go
-from even_sieve.core.table.build import assemble
 from even_sieve.core.table.growing import Growing
-from even_sieve.core.table.joined import aligned, joined_numbers, told_together
+from even_sieve.core.table.joined import aligned, blanks, joined_numbers, told_together
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.origins import Origins
 from even_sieve.sources.guard import guarded
@@ -114,11 +110,9 @@ def _table(columns: Sequence[Column], opened: Sequence[_Opened], source: str) ->
     """Return the table of columns, with the numbers that its rows have in their files."""
     rows = sum(each.rows for each in opened)
     numbers = [own for each in opened for own in each.numbers]
-    together: Array | int = numbers[0][0] if len(numbers) == 1 else 1
+    together: Array | int = numbers[0][0]
     if len(opened) > 1 or not _follow(numbers):
         together = joined_numbers([own for own, _ in numbers], [count for _, count in numbers])
-    elif numbers:
-        together = numbers[0][0]
     table = Table(tuple(columns), rows, together, None, source)
     if len(opened) == 1:
         return table
@@ -196,7 +190,7 @@ class _Told:
 
     def add(self, piece: Piece, origin: str, name: str | None) -> None:
         """Take in the column of a name; blanks where the file lacks it."""
-        column = _blanks(piece.length) if name is None else piece.column(name)
+        column = blanks("", piece.length) if name is None else piece.column(name)
         if column.notices and (origin, column.notices) not in self._told:
             self._told.append((origin, column.notices))
         self._grown.add(column)
@@ -209,7 +203,3 @@ class _Told:
         else:
             own = each_once(notice for _, found in self._told for notice in found)
         return replace(made, notices=each_once((*own, *made.notices)))
-
-
-def _blanks(length: int) -> Column:
-    return assemble("", length, {}, np.full(length, Kind.BLANK, dtype=np.uint8))

@@ -9,7 +9,7 @@ from fnmatch import fnmatchcase
 from pathlib import Path
 
 from even_sieve.core.errors import CallError, SourceNotFound
-from even_sieve.core.notices import Code, Notice, counted
+from even_sieve.core.notices import Code, Notice
 from even_sieve.sources.readers import READERS, WORKBOOKS
 
 _WILD = re.compile(r"[*?\[]")
@@ -125,8 +125,8 @@ def _passed_over(what: str, others: Sequence[str]) -> list[Notice]:
     if not others:
         return []
     shown = ", ".join(others[:_SHOWN]) + (", …" if len(others) > _SHOWN else "")
-    text = f"{what}: {counted(len(others), 'entry')} passed over, not read as a table: {shown}"
-    text = text.replace("entrys", "entries")
+    entries = "1 entry" if len(others) == 1 else f"{len(others):,} entries"
+    text = f"{what}: {entries} passed over, not read as a table: {shown}"
     return [Notice(Code.PASSED_OVER, text, {"entries": len(others)})]
 
 

@@ -13,7 +13,7 @@ from even_sieve.core.errors import CallError, NoRows, SourceError, closest, list
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.table import Mark, Table, table_from_columns
 from even_sieve.core.table.joined import Part, aligned, join_tables, with_origin_column
-from even_sieve.core.table.twins import twin_sources
+from even_sieve.core.table.twins import told_of_twins, twin_sources
 from even_sieve.sources.files import (
     content_of,
     read_file,
@@ -177,11 +177,7 @@ def _without_rows(error: NoRows) -> Table:
 
 def _with_twins(table: Table, named: Sequence[tuple[Place, str]]) -> Table:
     """Return the table with a notice on files that hold the same."""
-    twins = dict((*twin_sources(table), *_twin_files(named)))
-    told = [
-        Notice(Code.TWIN_FILES, f"{name} holds the same as {twin}: its rows may count twice")
-        for name, twin in twins.items()
-    ]
+    told = told_of_twins(dict((*twin_sources(table), *_twin_files(named))))
     return replace(table, own_notices=(*told, *table.own_notices)) if told else table
 
 

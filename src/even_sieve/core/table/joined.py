@@ -157,7 +157,7 @@ def _named(sources: Sequence[str]) -> str:
 def _column_of(name: str, parts: Sequence[Part], places: Sequence[int | None]) -> Column:
     """Return the column of a name; left for later where one of the parts left it so."""
     own = [
-        _blanks(name, part.table.length) if place is None else part.table.columns[place]
+        blanks(name, part.table.length) if place is None else part.table.columns[place]
         for part, place in zip(parts, places, strict=True)
     ]
     join = partial(_joined, name, [part.name for part in parts], own)
@@ -166,7 +166,8 @@ def _column_of(name: str, parts: Sequence[Part], places: Sequence[int | None]) -
     return Column.later(name, sum(each.length for each in own), join)
 
 
-def _blanks(name: str, length: int) -> Column:
+def blanks(name: str, length: int) -> Column:
+    """Return a column of so many blank cells."""
     return assemble(name, length, {}, np.full(length, Kind.BLANK, dtype=np.uint8))
 
 

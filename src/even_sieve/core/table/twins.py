@@ -1,10 +1,11 @@
 """Sources of one table whose rows are the same: they may have been taken twice."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from hashlib import blake2b
 
 import numpy as np
 
+from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.table import Table
 
@@ -25,11 +26,19 @@ def twin_sources(table: Table) -> Iterator[tuple[str, str]]:
     for name, rows in table.origins.parts():
         lengths.setdefault(rows.stop - rows.start, []).append((name, rows))
     for alike in (each for each in lengths.values() if len(each) > 1):
-        first: dict[bytes, str] = {}
-        for name, rows in alike:
-            twin = first.setdefault(_digest(table, rows), name)
-            if twin != name:
-                yield name, twin
+        first: dict[bytes, tuple[str, slice]] = {}
+        for each in alike:
+            twin = first.setdefault(_digest(table, each[1]), each)
+            if twin is not each:
+                yield each[0], twin[0]
+
+
+def told_of_twins(twins: Mapping[str, str]) -> tuple[Notice, ...]:
+    """Return a notice on each source that holds the same as another one."""
+    return tuple(
+        Notice(Code.TWIN_FILES, f"{name} holds the same as {twin}: its rows may count twice")
+        for name, twin in twins.items()
+    )
 
 
 def _digest(table: Table, rows: slice) -> bytes:
