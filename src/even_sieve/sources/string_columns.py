@@ -24,7 +24,6 @@ from even_sieve.core.cells.written import (
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, column_from_codes
 from even_sieve.core.table.arrays import pick
-from even_sieve.core.table.from_arrays import fixed_from_floats
 from even_sieve.core.table.lanes import Array, FixedLane, TextLane, changed, narrowest
 from even_sieve.sources.arrow_buffers import mask_of, stored, take
 from even_sieve.sources.bulk_strings import read_in_bulk, trim
@@ -35,6 +34,8 @@ from even_sieve.sources.written_shapes import read_in_shape, written_notice
 
 _SAMPLE = 4096
 _MANY = 0.25
+_FEW = 256
+_MOST = 2**63 - 1
 
 
 def column_from_strings(name: str, strings: Any, options: SourceOptions) -> Column:
@@ -48,6 +49,8 @@ def column_from_strings(name: str, strings: Any, options: SourceOptions) -> Colu
         column = _read_together(name, trimmed, options)
         if column is not None:
             return replace(with_date_notice(column), trimmed=count)
+    if len(strings) <= _FEW:
+        return column_of_tokens(name, *_numbered(strings.to_pylist()), options)
     coded = strings.dictionary_encode()
     codes = stored(coded.indices, np.int32)
     if len(coded.dictionary) > _SAMPLE:
@@ -55,6 +58,13 @@ def column_from_strings(name: str, strings: Any, options: SourceOptions) -> Colu
         if column is not None:
             return column
     return column_of_tokens(name, coded.dictionary.to_pylist(), codes, options)
+
+
+def _numbered(texts: list[str]) -> tuple[list[str], Array]:
+    """Return the different texts, and the position of each text's own among them."""
+    places: dict[str, int] = {}
+    codes = [places.setdefault(text, len(places)) for text in texts]
+    return list(places), np.array(codes, dtype=np.int32)
 
 
 def _read_together(name: str, trimmed: Any, options: SourceOptions) -> Column | None:
@@ -148,10 +158,12 @@ def _of_plain_numbers(
         return None
     if not all(map(_PLAIN.fullmatch, tokens)):
         return None
-    fixed = fixed_from_floats(np.array(list(map(float, tokens))))
-    if fixed is None:
+    parts = [token.partition(".") for token in tokens]
+    scale = max(len(part.rstrip("0")) for _, _, part in parts)
+    stored = [int(whole + part[:scale].ljust(scale, "0")) for whole, _, part in parts]
+    if max(map(abs, stored)) > _MOST:
         return None
-    lane = FixedLane(pick(fixed[0], codes), fixed[1])
+    lane = FixedLane(pick(np.array(stored, dtype=np.int64), codes), scale)
     conventions = Conventions(options.decimal_mark, options.date_order, False)
     return Column(name, len(codes), {Kind.NUMBER: lane}, None, (), 0, conventions)
 

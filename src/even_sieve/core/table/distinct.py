@@ -49,6 +49,8 @@ def different(length: int, values: Callable[[slice], Array]) -> Array:
 
 def _together(found: Array | None, more: list[Array]) -> Array:
     every = [*([] if found is None else [found]), *more]
+    if len(every) == 1:
+        return every[0]
     return np.unique(np.concatenate(every)) if every else np.empty(0, dtype=np.int64)
 
 

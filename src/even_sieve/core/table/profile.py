@@ -73,8 +73,8 @@ def profile(table: Table) -> Profile:
 
 
 def _column(column: Column) -> ColumnProfile:
-    found = {kind: column.different(kind) for kind in Kind}
-    _, least, most = found[column.leading]
+    found = {kind: column.different(kind) for kind in column.counts}
+    _, least, most = found.get(column.leading, (0, None, None))
     lane = column.lanes.get(Kind.TEXT)
     return ColumnProfile(
         column.name,
