@@ -7,6 +7,7 @@ from fractions import Fraction
 import numpy as np
 import pandas as pd
 import pyarrow as pa
+import pyarrow.parquet as pq
 import pytest
 
 from even_sieve import read_table, table_from
@@ -177,3 +178,36 @@ def test_the_least_whole_number_is_kept_as_a_double_from_every_source(tmp_path):
     ):
         assert table.column("x")[0] == float(-(2**63))
         assert Code.DIGITS_LOST in {each.code for each in table.tally("sum of x").notices}
+
+
+@pytest.mark.parametrize("kind", [np.float32, np.float16])
+def test_a_short_double_counts_as_the_decimal_that_it_prints_from_every_source(kind, tmp_path):
+    draw = np.random.default_rng(7)
+    values = np.concatenate(
+        [draw.integers(0, 999, 90) / 10, 10.0 ** draw.uniform(-4, 4, 90), [0.1, 60000]]
+    ).astype(kind)
+    pq.write_table(pa.table({"x": values}), tmp_path / "calls.parquet")
+    printed = [Decimal(str(value)) for value in values]
+    for table in (table_from({"x": values}), read_table(tmp_path / "calls.parquet")):
+        assert [Decimal(repr(cell)) for cell in table.column("x")] == printed
+        assert table.tally("sum of x")[0].exact == sum(map(Fraction, printed))
+
+
+@pytest.mark.parametrize("unit", ["D", "s", "ms", "us"])
+def test_a_date_outside_of_the_calendar_is_an_error_that_says_so(unit, tmp_path):
+    moments = np.array(
+        ["0001-01-01", "9999-12-31", "10000-01-01", "0000-12-31", "250000-01-01", "NaT"],
+        f"M8[{unit}]",
+    )
+    arrow = (
+        pa.array(moments)
+        if unit != "D"
+        else pa.array(moments.astype(np.int32), pa.date32(), mask=np.isnat(moments))
+    )
+    pq.write_table(pa.table({"x": arrow}), tmp_path / "calls.parquet")
+    for table in (table_from({"x": moments}), read_table(tmp_path / "calls.parquet")):
+        found = table.tally(
+            "min of x where x is date", "max of x where x is date", "errors of x", "blanks of x"
+        )
+        assert [str(each.value) for each in found] == ["0001-01-01", "9999-12-31", "3", "1"]
+        assert "the years 1 to 9999" in table.column("x")[2].reason

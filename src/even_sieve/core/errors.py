@@ -118,6 +118,17 @@ class SourceNotFound(CallError):
         super().__init__(f"{source}: {fact}" + (f"\n{hint}" if hint else ""))
 
 
+class NotInstalled(CallError):
+    """What needs a package that is not installed. Carries `extra`, which brings it."""
+
+    def __init__(self, what: str, extra: str) -> None:
+        self.extra = extra
+        super().__init__(
+            f"{what} need a package that is not installed\n"
+            f'Install it with: pip install "even-sieve[{extra}]"'
+        )
+
+
 class UnknownColumn(SieveError):
     """No column of that name. Carries `column`, `candidates` (the close ones) and `place`."""
 

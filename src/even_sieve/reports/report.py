@@ -17,7 +17,7 @@ from even_sieve.reports.blocks.block import Block, Place
 from even_sieve.reports.model import LookUpModel, ReportFile, read_report, source_of
 from even_sieve.reports.parameters import put_parameters, show_parameter
 from even_sieve.reports.results import BlockResult, Input, Results
-from even_sieve.sources.places import places_of, told_apart
+from even_sieve.sources.places import beside, places_of, told_apart
 from even_sieve.sources.several import read_named
 from even_sieve.sources.source_options import SourceOptions
 
@@ -44,7 +44,9 @@ class Report:
         """
         file, inputs = self.file, self._inputs()
         names, source = source_of(file)
-        table = read_named([self.folder / name for name in names], SourceOptions.of(**source))
+        table = read_named(
+            [beside(self.folder, name) for name in names], SourceOptions.of(**source)
+        )
         parameters = put_parameters(file.parameters, settings or {}, table)
         query = Query.of(
             keep=file.keep,
@@ -114,7 +116,7 @@ class Report:
             yield "marks, by", partial(replace, query, marked_by=marks.by)
 
     def _looked_up(self, query: Query, each: LookUpModel) -> Query:
-        other = read_named(self.folder / each.file, SourceOptions())
+        other = read_named(beside(self.folder, each.file), SourceOptions())
         return replace(query, look_ups=(LookUp.of(other, each.on, each.bring),))
 
     @contextmanager
@@ -136,7 +138,7 @@ class Report:
         """Return the report file and the files that it reads."""
         names = [*source_of(self.file)[0], *(each.file for each in self.file.look_ups)]
         read = [
-            place.path for name in names for place in places_of([str(self.folder / name)]).every
+            place.path for name in names for place in places_of([beside(self.folder, name)]).every
         ]
         return list(dict.fromkeys([Path(self.name), *map(Path, read)]))
 

@@ -26,6 +26,8 @@ from even_sieve.sinks.tokens import token
 
 _GAP = re.compile(rb"()<table:table-row ?/>()")
 #: A run of spaces, or one at the beginning or the end of a line.
+#: The format has one kind of line end: another would be read as a space.
+_LINE_END = re.compile(r"\n|&#13;\n?")
 _SPACES = re.compile(r" {2,}|^ | $", re.MULTILINE)
 
 
@@ -110,7 +112,7 @@ def _cell(kind: str, more: str, inside: str = "") -> str:
 def _paragraphs(text: str) -> str:
     """Return a text as paragraphs, with runs of spaces and tabs as the standard has them."""
     found = _SPACES.sub(_spaces, escaped(text)).replace("\t", "<text:tab/>")
-    return "".join(f"<text:p>{line}</text:p>" for line in found.split("\n"))
+    return "".join(f"<text:p>{line}</text:p>" for line in _LINE_END.split(found))
 
 
 def _spaces(found: re.Match[str]) -> str:

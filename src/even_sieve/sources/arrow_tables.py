@@ -14,12 +14,11 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.cells import Kind
-from even_sieve.core.cells.dates import DAY
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table, column_from, column_from_cells
 from even_sieve.core.table.build import assemble
-from even_sieve.core.table.from_arrays import fixed_together
-from even_sieve.core.table.lanes import DateLane, FixedLane, Lane, YesNoLane
+from even_sieve.core.table.from_arrays import column_of_moments, fixed_together
+from even_sieve.core.table.lanes import FixedLane, Lane, YesNoLane
 from even_sieve.sources.arrow_buffers import mask_of, stored
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import column_from_strings
@@ -115,8 +114,7 @@ def _column(field: Any, chunked: Any, source: str, options: SourceOptions) -> Co
             return column_from_cells(name, array.to_pylist())
         return _of_kind(name, array, lane)
     if pa.types.is_date(kind):
-        days = stored(pc.fill_null(pc.cast(pc.cast(array, pa.date32()), pa.int32()), 0), np.int32)
-        return _of_kind(name, array, DateLane(days, False))
+        return _days(name, array)
     if pa.types.is_timestamp(kind):
         return _moments(name, array)
     if pa.types.is_decimal128(kind) and kind.precision <= _MOST_DIGITS and kind.scale >= 0:
@@ -153,8 +151,9 @@ def _of_doubles(name: str, array: Any) -> Column:
         fixed = fixed_together(stored(filled(array, 0.0), np.float64))
         if fixed is not None:
             return _of_kind(name, array, FixedLane(*fixed))
-    wide = pc.cast(array, pa.float64())
-    return column_from(name, stored(filled(wide, float("nan")), np.float64))
+        return column_from(name, stored(filled(array, float("nan")), np.float64))
+    short = filled(array, pa.scalar(float("nan"), array.type))
+    return column_from(name, short.to_numpy(zero_copy_only=False))
 
 
 def filled(array: Any, value: Any) -> Any:
@@ -174,12 +173,26 @@ def _of_kind(name: str, array: Any, lane: Lane) -> Column:
 
 def _moments(name: str, array: Any) -> Column:
     """Return the column of times in UTC; of days where no cell has a time."""
-    plain = pc.cast(array, pa.timestamp("us", tz=array.type.tz), safe=False)
-    micros = stored(pc.fill_null(pc.cast(plain, pa.int64()), 0), np.int64)
+    values = stored(filled(pc.cast(array, pa.int64()), 0), np.int64)
+    column = column_of_moments(name, values, array.type.unit, _missing(array))
     zone = str(array.type.tz or "UTC")
     if zone not in _UTC:
-        column = _of_kind(name, array, DateLane(micros, True))
         return replace(column, notices=(*column.notices, offset_notice(name, zone)))
-    if (micros % DAY).any():
-        return _of_kind(name, array, DateLane(micros, True))
-    return _of_kind(name, array, DateLane((micros // DAY).astype(np.int32), False))
+    return column
+
+
+def _days(name: str, array: Any) -> Column:
+    if pa.types.is_date64(array.type):
+        days = stored(filled(pc.cast(array, pa.int64()), 0), np.int64) // _MILLIS
+    else:
+        days = stored(filled(pc.cast(array, pa.int32()), 0), np.int32)
+    return column_of_moments(name, days, "D", _missing(array))
+
+
+#: The milliseconds of a day.
+_MILLIS = 86_400_000
+
+
+def _missing(array: Any) -> Any:
+    """Return which cells are null, bool, shape (n,); None if none is."""
+    return mask_of(pc.is_null(array)) if array.null_count else None

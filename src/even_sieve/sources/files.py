@@ -13,7 +13,7 @@ from even_sieve.core.errors import CallError, SourceError
 from even_sieve.core.table import Table
 from even_sieve.sources.contents import read_bytes, read_within, unzipped
 from even_sieve.sources.guard import guarded
-from even_sieve.sources.readers import IN_PIECES, READERS
+from even_sieve.sources.readers import DATABASES, IN_PIECES, READERS
 from even_sieve.sources.source_options import Limits, SourceOptions, said_options
 
 _LONG = 4 << 20
@@ -47,7 +47,7 @@ def read_long(
         return None
     for path, _ in paths:
         reads_by = import_module(READERS[path.suffix.lower()]).READS_BY
-        refuse_without_effect(options, reads_by, path.suffix, str(path))
+        refuse_without_effect(options, reads_by, f"{path.suffix} file", str(path))
     read: Callable[[Any, str, SourceOptions], Table | None] = import_module(reader).read
     with guarded(source):
         return read(paths, source, options)
@@ -87,7 +87,7 @@ def read_content(content: bytes, name: str, options: SourceOptions) -> Table:
 
 def _read(content: bytes, name: str, options: SourceOptions) -> Table:
     ending, module = reader_of(content, name)
-    refuse_without_effect(options, module.READS_BY, ending, name)
+    refuse_without_effect(options, module.READS_BY, f"{ending} file", name)
     read: Callable[[bytes, str, SourceOptions], Table] = module.read
     with guarded(name):
         return read(content, name, options)
@@ -97,6 +97,8 @@ def reader_of(content: bytes, name: str) -> tuple[str, ModuleType]:
     """Return the ending that tells how a file is read, and the module that reads it."""
     ending = _ending_of(content) if _NAMELESS.match(name) else Path(name).suffix
     reader = READERS.get(ending.lower())
+    if ending.lower() in DATABASES:
+        raise SourceError(name, "this is no SQLite database", "Is its ending right?")
     if reader is None:
         known = ", ".join(READERS)
         raise SourceError(name, f"a file that ends in '{ending}' is not read", f"Read are: {known}")
@@ -104,7 +106,7 @@ def reader_of(content: bytes, name: str) -> tuple[str, ModuleType]:
 
 
 def refuse_without_effect(
-    options: SourceOptions, read_by: frozenset[str], ending: str, name: str
+    options: SourceOptions, read_by: frozenset[str], what: str, name: str
 ) -> None:
     """Raise `CallError` for an option that is set and that the reader does not read by."""
     for option, (_, default) in said_options().items():
@@ -112,11 +114,11 @@ def refuse_without_effect(
             spelt = f"--{option.replace('_', '-')}"
             known = [f"--{each.replace('_', '-')}" for each in said_options() if each in read_by]
             hint = f"It is read by {', '.join(known)}" if known else "It says all of itself"
-            raise CallError(f"{name}: {spelt} has no effect on a {ending} file\n{hint}")
+            raise CallError(f"{name}: {spelt} has no effect on a {what}\n{hint}")
 
 
 #: The options that go with every reader.
-_OF_ALL = ("at_most", "lacking", "memory", "origin")
+_OF_ALL = ("at_most", "cluster", "lacking", "memory", "origin")
 _GZIP = b"\x1f\x8b"
 #: What is read from a pipe has no name that says what it is.
 _NAMELESS = re.compile(r"standard input\Z|/dev/stdin\Z|/dev/fd/|/proc/self/fd/")

@@ -33,7 +33,7 @@ def _column(name: str, series: Any) -> Column:
     if kind == "M":
         if getattr(series.dtype, "tz", None) is not None:
             series = series.dt.tz_convert("UTC").dt.tz_localize(None)
-        return column_from(name, series.to_numpy(dtype="datetime64[us]"))
+        return column_from(name, series.to_numpy())
     if kind in "iufb":
         if isinstance(series.dtype, np.dtype):
             return column_from(name, series.to_numpy())

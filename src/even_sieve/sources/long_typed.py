@@ -52,20 +52,26 @@ class LongFile:
 
 
 @dataclass
-class _Opened:
-    """One of the files, and what reading it brought."""
+class Opened:
+    """A source that is read in pieces, and what reading it brought.
 
-    path: Path
+    `about` tells what changes when the source does.
+    """
+
+    source: str
     origin: str
     file: LongFile
-    about: tuple[int, int]
+    about: Callable[[], object] = lambda: None
     rows: int = 0
     numbers: list[tuple[Array | int, int]] = field(default_factory=list)
 
+    def __post_init__(self) -> None:
+        self.was = self.about()
+
     def refuse_change(self) -> None:
-        """Raise `SourceError` if the file is not the one that was opened."""
-        if _about(self.path) != self.about:
-            raise SourceError(str(self.path), "the file changed while it was read", "Ask again")
+        """Raise `SourceError` if the source is not the one that was opened."""
+        if self.about() != self.was:
+            raise SourceError(self.source, "the file changed while it was read", "Ask again")
 
 
 def read(files: Sequence[tuple[Path, str]], source: str, options: SourceOptions) -> Table | None:
@@ -74,15 +80,22 @@ def read(files: Sequence[tuple[Path, str]], source: str, options: SourceOptions)
     `files` are the paths with what the rows are said to come from. Raises `UnlikeSources`,
     `SourceError` for a file that is damaged, or that changes while it is read.
     """
-    opened: list[_Opened] = []
+    opened: list[Opened] = []
     for path, origin in files:
-        about = _about(path)
+        about = partial(_about, path)
+        before = about()
         with guarded(str(path)):
             opening = import_module(READERS[path.suffix.lower()]).open_long
             file: LongFile | None = opening(path, str(path), options)
         if file is None:
             return None
-        opened.append(_Opened(path, origin, file, about))
+        opened.append(Opened(str(path), origin, file, about))
+        opened[-1].was = before
+    return table_in_pieces(opened, source, options)
+
+
+def table_in_pieces(opened: Sequence[Opened], source: str, options: SourceOptions) -> Table:
+    """Return the one table of sources that are opened; other columns than are asked come later."""
     found = aligned([(each.origin, each.file.names) for each in opened], options.lacking)
     apart = all(each.file.parts for each in opened)
     wanted = [i for i, (name, _) in enumerate(found) if not apart or options.is_asked(name)] or [0]
@@ -106,11 +119,11 @@ def _about(path: Path) -> tuple[int, int]:
     return stat.st_size, stat.st_mtime_ns
 
 
-def _table(columns: Sequence[Column], opened: Sequence[_Opened], source: str) -> Table:
+def _table(columns: Sequence[Column], opened: Sequence[Opened], source: str) -> Table:
     """Return the table of columns, with the numbers that its rows have in their files."""
     rows = sum(each.rows for each in opened)
     numbers = [own for each in opened for own in each.numbers]
-    together: Array | int = numbers[0][0]
+    together: Array | int = numbers[0][0] if numbers else 1
     if len(opened) > 1 or not _follow(numbers):
         together = joined_numbers([own for own, _ in numbers], [count for _, count in numbers])
     table = Table(tuple(columns), rows, together, None, source)
@@ -131,7 +144,7 @@ def _follow(numbers: Sequence[tuple[Array | int, int]]) -> bool:
 
 
 def _grown(
-    opened: Sequence[_Opened],
+    opened: Sequence[Opened],
     wanted: Sequence[tuple[str, Sequence[int | None]]],
     options: SourceOptions,
     threads: int = 2,
@@ -147,7 +160,7 @@ def _grown(
             names = [None if place is None else each.file.names[place] for place in places]
             before, each.rows, each.numbers = each.rows, 0, []
             waiting: list[Future[None]] = []
-            with guarded(str(each.path)):
+            with guarded(each.source):
                 for piece in each.file.pieces([name for name in names if name is not None]):
                     _wait(waiting)
                     each.rows += piece.length
@@ -160,7 +173,7 @@ def _grown(
                 _wait(waiting)
             each.refuse_change()
             if before not in (0, each.rows):
-                raise SourceError(str(each.path), "the file changed while it was read", "Ask again")
+                raise SourceError(each.source, "the file changed while it was read", "Ask again")
     return [each.column(several=len(opened) > 1) for each in growing]
 
 

@@ -55,6 +55,29 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
     return replace(table, columns=columns)
 
 
+def read_groups(path: str, groups: Sequence[int], first: int, options: SourceOptions) -> Table:
+    """Return the table of some groups of rows of a plain file; rows are numbered from `first`."""
+
+    def read(names: Sequence[str]) -> Table:
+        with parquet.ParquetFile(path) as file:
+            arrow = file.read_row_groups(list(groups), columns=list(names))
+        return table_of_arrow(arrow, path, options)
+
+    def only(name: str) -> Column:
+        return read([name]).columns[0]
+
+    with parquet.ParquetFile(path) as file:
+        names = file.schema_arrow.names
+    wanted = [name for name in names if options.is_asked(name.strip())] or names[:1]
+    table = read(wanted)
+    made = {column.name: column for column in table.columns}
+    columns = tuple(
+        made.get(name.strip()) or Column.later(name.strip(), table.length, partial(only, name))
+        for name in names
+    )
+    return replace(table, columns=columns, row_numbers=first)
+
+
 def open_long(path: Path, source: str, options: SourceOptions) -> LongFile | None:
     """Return a file that can be read in pieces; None for one that must be read whole."""
     try:

@@ -10,12 +10,16 @@ from pathlib import Path
 
 from even_sieve.core.errors import CallError, SourceNotFound
 from even_sieve.core.notices import Code, Notice
-from even_sieve.sources.readers import READERS, WORKBOOKS
+from even_sieve.sources.readers import DATABASES, READERS, WORKBOOKS
 
 _WILD = re.compile(r"[*?\[]")
 _SHEETS = re.compile(
-    rf"(.+\.(?:{'|'.join(each[1:] for each in WORKBOOKS)}))!(.+)\Z", re.IGNORECASE | re.DOTALL
+    rf"(.+\.(?:{'|'.join(each[1:] for each in (*WORKBOOKS, *DATABASES))}))!(.+)\Z",
+    re.IGNORECASE | re.DOTALL,
 )
+_ADDRESS = re.compile(r"postgres(?:ql)?://", re.IGNORECASE)
+_SCHEME = re.compile(r"[a-z][a-z0-9+.-]+://", re.IGNORECASE)
+_SECRET = re.compile(r"//[^/@]*:[^/@]*@|[?&](?:ssl)?password=", re.IGNORECASE)
 _PACKED = ".gz"
 _SHOWN = 5
 
@@ -30,6 +34,8 @@ class Place:
     @property
     def key(self) -> tuple[str, str | None]:
         """What two places have in common that are the same."""
+        if is_address(self.path):
+            return self.path, self.sheets
         return os.path.normcase(os.path.realpath(self.path)), self.sheets
 
 
@@ -68,6 +74,13 @@ def places_of(named: Sequence[str]) -> Places:
 
 
 def _meant(name: str) -> tuple[list[Place], list[Notice]]:
+    if is_address(name):
+        refuse_secret(name)
+        path, _, table = name.partition("!")
+        return [Place(path, table or None)], []
+    if _SCHEME.match(name):
+        fact = f"{name.partition('://')[0]}:// is no kind of address that is read"
+        raise CallError(f"{fact}\nRead are files, and databases at postgresql://USER@HOST/NAME")
     if name == "-" or "\0" in name or os.path.isfile(name):
         return [Place(name)], []
     if os.path.isdir(name):
@@ -79,6 +92,23 @@ def _meant(name: str) -> tuple[list[Place], list[Notice]]:
     if _WILD.search(name):
         return _matching(name)
     return [Place(name)], []  # told where it is opened
+
+
+def is_address(name: str) -> bool:
+    """Tell whether a name is the address of a database.
+
+    >>> is_address("postgresql://harbour@quay/calls"), is_address("calls.csv")
+    (True, False)
+    """
+    return _ADDRESS.match(name) is not None
+
+
+def refuse_secret(address: str) -> None:
+    """Raise `CallError` for an address with a password in it: others can see a command line."""
+    if _SECRET.search(address):
+        fact = "an address with a password in it is not taken: commands and reports can be seen"
+        hint = "Leave it out: it is taken from PGPASSWORD in the environment, or from ~/.pgpass"
+        raise CallError(f"{fact}\n{hint}")
 
 
 def _in_folder(folder: Path) -> tuple[list[Place], list[Notice]]:
@@ -137,7 +167,7 @@ def is_read(name: str) -> bool:
     (True, True, False)
     """
     lower = name.lower().removesuffix(_PACKED)
-    return os.path.splitext(lower)[1] in READERS
+    return os.path.splitext(lower)[1] in (*READERS, *DATABASES[:-1])
 
 
 def is_leaving(name: str) -> bool:
@@ -169,12 +199,23 @@ def told_apart(paths: Iterable[str]) -> list[str]:
     >>> told_apart(["a/calls.csv", "b/calls.csv"]), told_apart(["a/jan.csv", "a/feb.csv"])
     (['a/calls.csv', 'b/calls.csv'], ['jan.csv', 'feb.csv'])
     """
-    every = [os.path.abspath(path) if path != "-" else "standard input" for path in paths]
+    every = [_whole_path(path) for path in paths]
     names = [os.path.basename(path) for path in every]
     if len({name.casefold() for name in names}) == len(set(every)):
         return names
     common = os.path.commonpath([path for path in {*every} if os.path.isabs(path)])
     return [os.path.relpath(path, common) if os.path.isabs(path) else path for path in every]
+
+
+def _whole_path(path: str) -> str:
+    if is_address(path):
+        return path.partition("?")[0]
+    return os.path.abspath(path) if path != "-" else "standard input"
+
+
+def beside(folder: Path, name: str) -> str:
+    """Return what a name in a file of this folder means: the address of a database stays one."""
+    return name if is_address(name) else str(folder / name)
 
 
 def is_workbook(path: str) -> bool:

@@ -22,3 +22,6 @@ IN_PIECES = {
 
 #: The endings of files that may have several sheets.
 WORKBOOKS = (".ods", ".xlsx", ".xlsm")
+
+#: The endings of files that are databases; the last is that of many other things too.
+DATABASES = (".sqlite", ".sqlite3", ".db")

@@ -14,6 +14,8 @@ from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.table import Mark, Table, table_from_columns
 from even_sieve.core.table.joined import Part, aligned, join_tables, with_origin_column
 from even_sieve.core.table.twins import told_of_twins, twin_sources
+from even_sieve.sources.databases import READS_BY as DATABASE_READS_BY
+from even_sieve.sources.databases import is_database, read_tables
 from even_sieve.sources.files import (
     content_of,
     read_file,
@@ -45,7 +47,16 @@ def read_named(named: str | Path | Iterable[str | Path], options: SourceOptions)
 def read_places(places: Places, options: SourceOptions) -> Table:
     """Return the one table of places."""
     grant(options.memory)
-    table = read_file(places.every[0].path, options) if places.is_one else _joined(places, options)
+    only = places.every[0]
+    if options.cluster is not None:
+        table = _joined(places, options)
+    elif len(places.every) == 1 and is_database(only.path):
+        found = _of_database(only, "", options)
+        table = (
+            found[0].table if len(found) == 1 else join_tables(found, only.path, options.lacking)
+        )
+    else:
+        table = read_file(only.path, options) if places.is_one else _joined(places, options)
     if places.notices:
         table = replace(table, own_notices=(*places.notices, *table.own_notices))
     if options.origin is None:
@@ -61,21 +72,36 @@ def _joined(places: Places, options: SourceOptions) -> Table:
     named = [
         (place, "" if one_book else name) for place, name in zip(places.every, names, strict=True)
     ]
-    if all(place.sheets is None for place, _ in named):
+    on_cluster = options.cluster is not None
+    if not on_cluster and all(place.sheets is None for place, _ in named):
         table = read_long([(place.path, name) for place, name in named], source, options)
         if table is not None:
             return _with_twins(table, named)
-    parts = [
-        each
-        for number, (place, name) in enumerate(named)
-        for each in _read(place, name, _sharing(options, number, len(named)))
-    ]
+    read = _read_on_cluster(named, options) if on_cluster else _read_here(named, options)
+    parts = [each for own in read for each in own]
     seen: set[str] = set()
     for name, _ in map(_header, parts):
         if name in seen:
             raise CallError(f"{name} is named twice: its rows would count twice\nName it once")
         seen.add(name)
+    if len(parts) == 1 and one_book and isinstance(parts[0], Part) and named[0][0].sheets is None:
+        return parts[0].table
     return _with_twins(_together(parts, source, options), named)
+
+
+def _read_here(
+    named: Sequence[tuple[Place, str]], options: SourceOptions
+) -> Iterator[list[TextFile | Part]]:
+    for number, (place, name) in enumerate(named):
+        yield _read(place, name, _sharing(options, number, len(named)))
+
+
+def _read_on_cluster(
+    named: Sequence[tuple[Place, str]], options: SourceOptions
+) -> list[list[TextFile | Part]]:
+    from even_sieve.sources.cluster import read_on  # brings a lot with it
+
+    return read_on(options.cluster, named, options, _read)
 
 
 def _together(parts: Sequence[TextFile | Part], source: str, options: SourceOptions) -> Table:
@@ -118,9 +144,11 @@ def _sharing(options: SourceOptions, number: int, count: int) -> SourceOptions:
 
 def _read(place: Place, name: str, options: SourceOptions) -> list[TextFile | Part]:
     """Return what a file gives: the fields of a text, a table, or one for each of its sheets."""
+    if is_database(place.path):
+        return [*_of_database(place, name, options)]
     content, path = content_of(place.path, options)
     ending, module = reader_of(content, path)
-    refuse_without_effect(options, module.READS_BY, ending, path)
+    refuse_without_effect(options, module.READS_BY, f"{ending} file", path)
     with guarded(path):
         if place.sheets is not None:
             workbook = module.open_workbook(content, path, options)
@@ -131,6 +159,16 @@ def _read(place: Place, name: str, options: SourceOptions) -> list[TextFile | Pa
             return [Part(name, module.read(content, path, options))]
         except NoRows as error:
             return [Part(name, _without_rows(error))]
+
+
+def _of_database(place: Place, name: str, options: SourceOptions) -> list[Part]:
+    """Return the tables of a database that are meant, each with what its rows come from."""
+    refuse_without_effect(options, DATABASE_READS_BY, "database", place.path)
+    with guarded(place.path):
+        tables = read_tables(place.path, place.sheets, options)
+    if len(tables) == 1 and place.sheets is None:
+        return [Part(name, tables[0][1])]
+    return [Part(f"{name}!{table}" if name else table, found) for table, found in tables]
 
 
 def _sheets(

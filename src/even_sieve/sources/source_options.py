@@ -78,6 +78,9 @@ class SourceOptions:
     Of several files, `lacking` (`blank`) takes a column that one lacks as blank; `origin` names a
     column to be added, with the file or sheet of each row. `memory` (`2GiB`) is how much of it
     tables may take from now on, half of what is free if nothing is said.
+    Of a database, `sql` is a query whose rows are read.
+    `cluster` is the address of the scheduler of a cluster whose workers read the files, `here`
+    for workers on this machine, or in Python a client of one.
     `at_most` are limits, such as `unpacked=4GiB`: see `Limits`.
     `progress` is told now and then which share of a long reading is done, 0 to 1. `asks` are the
     words of the question, if they are known: columns that they do not name may be left to be read
@@ -130,9 +133,16 @@ class SourceOptions:
         str, "How much memory a table may take: 2GiB. What does not go into it stands on disk. "
         "Default: half of what is free.", "SIZE",
     ))  # fmt: skip
+    cluster: Any = field(default=None, compare=False, metadata=_said(
+        str, "Have the workers of a cluster read the files: the address of its scheduler, or here "
+        "for workers on this machine.", "ADDRESS",
+    ))  # fmt: skip
     at_most: tuple[str, ...] = field(default=(), metadata=_said(
         str, "What a file may hold at the most: unpacked=4GiB, ratio=2000, cells, columns, cell.",
         "LIMIT", several=True,
+    ))  # fmt: skip
+    sql: str | None = field(default=None, metadata=_said(
+        str, "Of a database: the query whose rows are read, instead of a table's.", "QUERY",
     ))  # fmt: skip
     quote: str = '"'
     limits: Limits = field(default_factory=Limits)
@@ -197,8 +207,10 @@ class SourceKeywords(TypedDict, total=False):
     blank_as: str | Iterable[str]
     lacking: str | None
     memory: str | None
+    cluster: Any
     origin: str | None
     at_most: str | Iterable[str]
+    sql: str | None
     quote: str
     limits: Limits
     progress: Callable[[float], None] | None

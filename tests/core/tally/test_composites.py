@@ -17,6 +17,7 @@ CALLS = table_from({
     "zone": ["Outer", "Inner", "Outer", "Inner", "Outer", "Outer"],
     "dues": [0.1, 0.2, 0.7, 4, None, 1],
     "tonnage": [10, 20, 40, 0, 5, 8],
+    "huge": [1e300, 1e300, 1, 1, 1, 1],
     "arrived": [date(2031, 1, 5), date(2031, 1, 9), date(2031, 2, 1), date(2031, 4, 2), date(2031, 4, 3), None],
     "departed": [datetime(2031, 1, 5, 12), *[date(2031, 5, 1)] * 5],
 })  # fmt: skip
@@ -31,6 +32,7 @@ FIGURES = [
     (["difference of max of departed and min of departed"], 115.5),
     (["r = ratio of rows to rows", "difference of r and rows"], -5),
     (["ratio of rows to sum of dues where zone = North"], None),
+    (["ratio of product of huge to product of huge"], 1),  # neither can be shown, both are known
     (["difference of average of dues where zone = North and rows"], None),
 ]
 

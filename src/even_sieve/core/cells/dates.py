@@ -7,6 +7,8 @@ from datetime import date, datetime, timedelta
 DAY = 86_400_000_000
 _MINUTE = 60_000_000
 _EPOCH_DAY = date(1970, 1, 1).toordinal()
+#: The first and the last day of the calendar, in days from 1970.
+FIRST_DAY, LAST_DAY = date.min.toordinal() - _EPOCH_DAY, date.max.toordinal() - _EPOCH_DAY
 _EPOCH = datetime(1970, 1, 1)
 _OFFSET = r"\s?(Z|[+-]\d{2}(?::?\d{2})?)?"
 _EXTENDED = re.compile(

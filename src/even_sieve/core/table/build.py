@@ -34,6 +34,7 @@ _INT64 = 2**63 - 1
 _MOST_PLACES = 350
 MIDNIGHT = time()
 INFINITE = CellError("infinite", "the number is infinite")
+OUTSIDE = CellError("no date", "the date lies outside of the years 1 to 9999")
 BEYOND = CellError("infinite", "the number is beyond the largest double")
 LARGEST = int(float(np.finfo(np.float64).max))
 _LARGEST_EXPONENT = 308

@@ -6,11 +6,12 @@ from typing import Any
 import numpy as np
 
 from even_sieve.core.cells import Kind
-from even_sieve.core.cells.dates import DAY
+from even_sieve.core.cells.dates import DAY, FIRST_DAY, LAST_DAY
 from even_sieve.core.notices import Notice
 from even_sieve.core.table.build import (
     INFINITE,
     LARGEST_SCALE,
+    OUTSIDE,
     assemble,
     column_from_cells,
     column_from_codes,
@@ -30,6 +31,10 @@ from even_sieve.core.table.lanes import (
 
 _SAMPLE, _BLOCK = 256, 1 << 15
 _INT64 = 2**63 - 1
+#: How many of a unit a day has.
+_A_DAY = {"D": 1, "s": 86_400, "ms": DAY // 1000, "us": DAY, "ns": DAY * 1000}
+#: More places than these are printed one by one.
+_PRINTED = 9
 _TENS = 10.0 ** np.arange(LARGEST_SCALE + 1)
 _TENS_EXACT = 10 ** np.arange(LARGEST_SCALE + 1, dtype=np.int64)
 
@@ -145,9 +150,7 @@ def _from_integers(name: str, values: Array) -> Column:
 
 
 def _from_floats(name: str, values: Array) -> Column:
-    if values.dtype.itemsize < 8:  # each counts as the decimal that it prints
-        values = values.astype(np.str_)
-    values = values.astype(np.float64)
+    values = _as_printed(values) if values.dtype.itemsize < 8 else values.astype(np.float64)
     finite = np.isfinite(values)
     safe = values if finite.all() else np.where(finite, values, 0.0)
     fixed = fixed_together(safe) or fixed_from_floats(safe)
@@ -163,18 +166,71 @@ def _from_floats(name: str, values: Array) -> Column:
     return assemble(name, len(values), lanes, states)
 
 
+def _as_printed(values: Array) -> Array:
+    """Return short floating-point numbers as the doubles that are nearest to what each prints.
+
+    That is the decimal of the fewest places that comes back as the number; large and very small
+    ones are printed one by one.
+
+    >>> _as_printed(np.array([0.1, 16777216, 1e-20], dtype=np.float32)).tolist()
+    [0.1, 16777216.0, 1e-20]
+    """
+    with np.errstate(over="ignore", invalid="ignore"):
+        wide = values.astype(np.float64)
+        most = 2.0 ** (np.finfo(values.dtype).nmant + 1)
+        left = np.flatnonzero(np.isfinite(wide) & (np.abs(wide) < most) & (wide != np.rint(wide)))
+        for scale in range(1, _PRINTED + 1):
+            decimal = np.rint(wide[left] * _TENS[scale]) / _TENS[scale]
+            same = decimal.astype(values.dtype) == values[left]
+            wide[left[same]] = decimal[same]
+            left = left[~same]
+    rest = np.concatenate([left, np.flatnonzero(np.isfinite(wide) & (np.abs(wide) >= most))])
+    wide[rest] = values[rest].astype(np.str_).astype(np.float64)
+    return wide
+
+
 def _from_yes_no(name: str, values: Array) -> Column:
     return column_of_one_kind(name, YesNoLane(values.copy()))
 
 
 def _from_dates(name: str, values: Array) -> Column:
+    unit, count = np.datetime_data(values.dtype)
+    if unit not in _A_DAY or count != 1:  # months, hours, or so many of a unit
+        unit = {"Y": "D", "M": "D", "W": "D", "h": "s", "m": "s"}.get(unit, "us")
+        values = values.astype(f"datetime64[{unit}]")
     missing = np.isnat(values)
-    micros = values.astype("datetime64[us]").astype(np.int64)
-    micros[missing] = 0
-    whole = not (micros % DAY).any()
-    stored = (micros // DAY).astype(np.int32) if whole else micros
-    states = np.where(missing, Kind.BLANK, Kind.DATE).astype(np.uint8)
-    lanes: dict[Kind, Lane] = {} if missing.all() else {Kind.DATE: DateLane(stored, not whole)}
+    return column_of_moments(name, values.astype(np.int64), unit, missing)
+
+
+def column_of_moments(name: str, values: Array, unit: str, missing: Array | None = None) -> Column:
+    """Return the column of moments counted from 1970 (int64) in a unit: D, s, ms, us or ns.
+
+    Where no moment has a time of day they are days. What lies outside of the calendar is an
+    error; what is `missing` (bool, shape (n,)) is blank.
+
+    >>> column_of_moments("arrived", np.array([0, 10**9]), "D").cell(1)
+    CellError(token='no date', reason='the date lies outside of the years 1 to 9999')
+    """
+    a_day = _A_DAY[unit]
+    low, high = max(FIRST_DAY * a_day, -_INT64), min((LAST_DAY + 1) * a_day, _INT64)
+    outside = (values < low) | (values >= high)
+    left = outside if missing is None else outside & ~missing
+    gone = outside if missing is None else outside | missing
+    if gone.any():
+        values = np.where(gone, 0, values)
+    if a_day == 1:
+        lane = DateLane(values.astype(np.int32), False)
+    else:
+        micros = values * (DAY // a_day) if a_day <= DAY else values // (a_day // DAY)
+        whole = not (micros % DAY).any()
+        lane = DateLane((micros // DAY).astype(np.int32) if whole else micros, not whole)
+    if not gone.any():
+        return column_of_one_kind(name, lane)
+    states = np.where(gone, Kind.BLANK, Kind.DATE).astype(np.uint8)
+    lanes: dict[Kind, Lane] = {} if gone.all() else {Kind.DATE: lane}
+    if left.any():
+        states[left] = Kind.ERROR
+        lanes[Kind.ERROR] = error_lane([OUTSIDE], np.zeros(len(values), dtype=np.uint8))
     return assemble(name, len(values), lanes, states)
 
 

@@ -32,10 +32,14 @@ class Part(Protocol):
 
 
 def combine(kind: str, parts: Sequence[Part]) -> tuple[Fraction | None, str | None]:
-    """Return what a combination makes of two figures, exactly, or None with the reason."""
+    """Return what a combination makes of two figures, exactly, or None with the reason.
+
+    A figure that is too large to be shown still has its exact value.
+    """
     first, second = parts
     for each in parts:
-        if each.value is None or isinstance(each.value, CellError):
+        lacking = each.value is None and each.exact is None
+        if lacking or isinstance(each.value, CellError):
             return None, f"'{each.name}' has no value" + (f": {each.reason}" if each.reason else "")
     days = _days_between(first.value, second.value)
     if days is not None and kind in ("difference", "change"):
