@@ -1,5 +1,6 @@
 """Files read on a cluster: the same figures as here, whatever happens to its workers."""
 
+import itertools
 import os
 import shutil
 import signal
@@ -14,7 +15,7 @@ from hypothesis import strategies as st
 from even_sieve import Report, Table, read_table
 from even_sieve.core.errors import CallError, NotInstalled, SourceError
 from even_sieve.demo.make import demo_path, write_files
-from even_sieve.sources import cluster
+from even_sieve.sources import cluster, files, workers
 from strategies import rows, table_of
 
 distributed = pytest.importorskip("distributed")
@@ -60,12 +61,16 @@ def told(table):
 
 
 @settings(
-    max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
+    max_examples=20, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
 )
 @given(
-    rows(least=2, most=12), st.integers(1, 11), st.sampled_from(ENDINGS), st.sampled_from(ENDINGS)
+    rows(least=2, most=12),
+    st.integers(1, 11),
+    st.sampled_from([*itertools.product(ENDINGS, ENDINGS), *[("csv", "csv")] * 9]),
 )
-def test_files_give_the_same_read_on_a_cluster(client, tmp_path, plain, at, one, two):
+def test_files_give_the_same_read_on_a_cluster(client, tmp_path, monkeypatch, plain, at, endings):
+    one, two = endings
+    monkeypatch.setattr(files, "_LONG", 1)  # as long ones
     shutil.rmtree(tmp_path, ignore_errors=True)
     tmp_path.mkdir()
     for name, part in ((f"calls-1.{one}", plain[:at]), (f"calls-2.{two}", plain[at:])):
@@ -173,14 +178,14 @@ def test_one_that_is_interrupted_leaves_no_work_behind(client, tmp_path):
 
 def test_clusters_that_do_not_serve_say_why(client, tmp_path, monkeypatch):
     path = demo_path("calls.csv")
-    monkeypatch.setattr(cluster, "_PATIENCE", "1s")
+    monkeypatch.setattr(workers, "_PATIENCE", "1s")
     with pytest.raises(CallError, match=r"no cluster answers at 127\.0\.0\.1:9"):
         read_table(path, cluster="127.0.0.1:9")
-    monkeypatch.setattr(cluster.platform, "python_version_tuple", lambda: ("2", "7", "0"))
+    monkeypatch.setattr(workers.platform, "python_version_tuple", lambda: ("2", "7", "0"))
     with pytest.raises(CallError, match=r"worker tcp://\S+ has Python 3\.\d+ and not 2\.7"):
         read_table(path, cluster=client)
     monkeypatch.setattr(
-        cluster, "import_module", lambda name: (_ for _ in ()).throw(ImportError(name))
+        workers, "import_module", lambda name: (_ for _ in ()).throw(ImportError(name))
     )
     with pytest.raises(NotInstalled, match=r"even-sieve\[cluster\]"):
         read_table(path, cluster=client)

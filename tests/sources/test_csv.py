@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from even_sieve import read_table
 from even_sieve.core.cells import CellError
 from even_sieve.core.errors import CallError, SieveError, SourceError, SourceNotFound
-from even_sieve.sources import bulk_strings, files, growing_columns, long_csv, string_columns
+from even_sieve.sources import bulk_strings, files, growing_columns, long_csv_file, string_columns
 from even_sieve.sources.csv import read
 from even_sieve.sources.source_options import Limits, SourceOptions
 
@@ -187,7 +187,7 @@ _LONG_LINES = [
 )
 def test_a_long_file_is_read_in_pieces_to_the_same_table(tmp_path, monkeypatch, row, text):
     monkeypatch.setattr(files, "_LONG", 1 << 10)
-    monkeypatch.setattr(long_csv, "_PIECE", 1 << 13)
+    monkeypatch.setattr(long_csv_file, "_PIECE", 1 << 13)
     lines = [text if i == row else line for i, line in enumerate(_LONG_LINES)]
     path = tmp_path / "calls.csv"
     path.write_text("call,dues,zone,berth,arrived\n" + "\n".join(lines) + "\n", encoding="utf-8")

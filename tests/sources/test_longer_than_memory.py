@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from even_sieve import Choice, Table, read_table
 from even_sieve.core.errors import CallError, MemoryShort, SourceError
 from even_sieve.core.table import arrays, profile
-from even_sieve.sources import arrow_file, files, json_lines, long_csv, parquet, shelf
+from even_sieve.sources import arrow_file, files, json_lines, long_csv_file, parquet, shelf
 from strategies import rows, table_of
 
 MEASURES = (
@@ -32,7 +32,7 @@ def small(monkeypatch):
         monkeypatch.setattr(module, "PIECE", 3)
     monkeypatch.setattr(json_lines, "_PIECE", 3)
     monkeypatch.setattr(json_lines, "_UNFOLDED", 1 << 60)
-    monkeypatch.setattr(long_csv, "_PIECE", 200)
+    monkeypatch.setattr(long_csv_file, "_PIECE", 200)
     monkeypatch.setattr(shelf, "_SHARE", 1 << 60)
     if Path("/dev/shm").is_dir():  # thousands of small files: many times as fast there
         monkeypatch.setattr(tempfile, "tempdir", "/dev/shm")

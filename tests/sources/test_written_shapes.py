@@ -5,7 +5,7 @@ import random
 import pyarrow as pa
 import pytest
 
-from even_sieve.sources import long_csv, string_columns
+from even_sieve.sources import long_csv, long_csv_file, string_columns
 from even_sieve.sources.csv import read
 from even_sieve.sources.source_options import SourceOptions
 
@@ -165,7 +165,7 @@ def test_a_long_file_in_pieces_is_the_same(shape, tmp_path, monkeypatch):
     lines = "".join(f"{i}\t{make(rng)}\n" for i in range(9000))
     path = tmp_path / "calls.tsv"
     path.write_text(f"n\tx\n{lines}")
-    monkeypatch.setattr(long_csv, "_PIECE", 50_000)
+    monkeypatch.setattr(long_csv_file, "_PIECE", 50_000)
     options = SourceOptions.of(**how)
     pieces, whole = long_csv.read([(path, "")], "x", options), read(path.read_bytes(), "x", options)
     assert list(pieces.column("x").cells()) == list(whole.column("x").cells())

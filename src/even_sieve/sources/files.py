@@ -53,6 +53,12 @@ def read_long(
         return read(paths, source, options)
 
 
+def are_long_texts(files: Sequence[Path], options: SourceOptions) -> bool:
+    """Tell whether files are texts that are better read in pieces, and may be read."""
+    modules = {IN_PIECES.get(path.suffix.lower()) for path in files}
+    return modules == {IN_PIECES[".csv"]} and _are_long(files, options.limits)
+
+
 def _are_long(files: Sequence[Path], limits: Limits) -> bool:
     """Tell whether files are better read in pieces, and may be read."""
     try:

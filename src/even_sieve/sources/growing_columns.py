@@ -53,7 +53,10 @@ class Codes:
     def add(self, strings: Any) -> bool:
         """Take in the next rows, an Arrow array; False if there are too many to keep so."""
         coded = strings.dictionary_encode()
-        tokens, positions = coded.dictionary.to_pylist(), self._positions
+        return self._take(coded.dictionary.to_pylist(), stored(coded.indices, np.int32))
+
+    def _take(self, tokens: list[str], codes: Array) -> bool:
+        positions = self._positions
         numbers = list(map(positions.get, tokens))
         if None in numbers:
             numbers = [positions.setdefault(token, len(positions)) for token in tokens]
@@ -62,9 +65,17 @@ class Codes:
         numbering = np.array(numbers, dtype=narrowest(len(positions)))
         if numbering.itemsize > self._codes.itemsize:
             self._codes = _widened(self._codes, numbering.dtype, self._end)
-        start, self._end = self._end, self._end + len(strings)
-        np.take(numbering, stored(coded.indices, np.int32), out=self._codes[start : self._end])
+        start, self._end = self._end, self._end + len(codes)
+        np.take(numbering, codes, out=self._codes[start : self._end])
         return True
+
+    def merge(self, other: "Codes") -> bool:
+        """Take in the rows that another one has; False if there are too many to keep so."""
+        return self._take(list(other._positions), other._codes[: other._end])
+
+    def cut(self) -> None:
+        """Let go of room for rows that did not come."""
+        self._codes = self._codes[: self._end].copy()
 
     def column(self, name: str, options: SourceOptions) -> Column | None:
         """Return the column of all rows."""
@@ -101,6 +112,28 @@ class Cells:
         if piece.words is not None:
             self.words.append(piece.words)
         return all(self._put(kind, lane, start) for kind, lane in piece.lanes.items())
+
+    def merge(self, other: "Cells") -> bool:
+        """Take in the rows that another one has; False if they must be read with the others."""
+        start, self.end = self.end, self.end + other.end
+        self.whole.states[start : self.end] = other.whole.states[: other.end]
+        self.trimmed += other.trimmed
+        self.words += other.words
+        self.reader.offsets |= other.reader.offsets
+        self.reader.cut = self.reader.cut or other.reader.cut
+        lanes = other.whole.lanes.items()
+        return all(
+            self._put(kind, _with_values(lane, lane.values[: other.end]), start)
+            for kind, lane in lanes
+        )
+
+    def cut(self) -> None:
+        """Let go of room for rows that did not come."""
+        lanes = {
+            kind: _with_values(lane, lane.values[: self.end].copy())
+            for kind, lane in self.whole.lanes.items()
+        }
+        self.whole = replace(self.whole, lanes=lanes, states=self.whole.states[: self.end].copy())
 
     def _put(self, kind: Kind, lane: Lane, start: int) -> bool:
         """Put a piece's lane where it belongs; False if it does not go with those before it."""
@@ -155,6 +188,25 @@ class Gathering:
         if not reads_in_bulk(self._options) or is_of_shape(trimmed, self._options):
             return None
         return Cells.starting(self._most, self._options.blank_as)
+
+    def merge(self, other: "Gathering") -> None:
+        """Take in the rows that another one has, which come after those that are here."""
+        if self._given_up or other._kept is None:
+            self._kept, self._given_up = None, True
+            return
+        if self._kept is None:
+            most, options = self._most, self._options
+            codes = isinstance(other._kept, Codes)
+            self._kept = Codes(most) if codes else Cells.starting(most, options.blank_as)
+        # What it is kept in may differ: then it is read as a whole.
+        if type(self._kept) is not type(other._kept) or not self._kept.merge(other._kept):  # type: ignore[arg-type]
+            self._kept, self._given_up = None, True
+
+    def cut(self) -> "Gathering":
+        """Return itself without the room for rows that did not come, to be sent elsewhere."""
+        if self._kept is not None:
+            self._kept.cut()
+        return self
 
     def column(self, name: str) -> Column | None:
         """Return the column of all the rows; None if it must be read as a whole."""

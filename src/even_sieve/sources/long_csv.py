@@ -4,69 +4,64 @@ One thread parses while another makes columns. What is out of the ordinary (anot
 encoding, a broken row) is left to the reader of whole files, which tells it in full.
 """
 
-import codecs
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import Any
 
 import pyarrow as pa
 import pyarrow.compute as pc
-from pyarrow import csv as arrow_csv
 
-from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.arrays import let_go
 from even_sieve.core.table.joined import aligned
-from even_sieve.core.table.lanes import Array
 from even_sieve.sources.apostrophes import without_apostrophes
-from even_sieve.sources.csv import (
-    LONGEST_HEADER,
-    blank_notice,
-    header_names,
-    parsing,
-)
-from even_sieve.sources.csv_records import row_numbers, title_lines
-from even_sieve.sources.dialect import Dialect, find_delimiter, strange_start
 from even_sieve.sources.growing_columns import Gathering
-from even_sieve.sources.quotes import FileOctets, refuse_open_quotes
+from even_sieve.sources.long_csv_file import LongCsv, batches
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.text_table import (
-    TextFile,
     blank_strings,
     column_of,
     of_several,
-    refuse_long,
     together,
     told_of_first,
 )
 
-_PIECE = 1 << 20
+#: Has a function done to each of several things, by whoever; gives what comes of it, in order.
+Share = Callable[[Callable[[Any], Any], Sequence[Any]], Iterable[Any]]
+
 _PLAIN = (None, "utf-8", "utf8")
-#: What may part two cells.
-_PARTING = (b"\n", b"\r", b",", b";", b"\t", b"|")
-_MOST_BYTES = 4
 
 
-def read(files: Sequence[tuple[Path, str]], source: str, options: SourceOptions) -> Table | None:
+def read(
+    files: Sequence[tuple[Path, str]],
+    source: str,
+    options: SourceOptions,
+    share: Share | None = None,
+) -> Table | None:
     """Return the one table of files, the same as read whole; None where they must be.
 
-    `files` are the paths with what the rows are said to come from. Raises `DuplicateColumn` for
-    two columns of one name, `UnlikeSources`, `SourceError` for too many columns.
+    `files` are the paths with what the rows are said to come from; `share` has others do the work
+    on each file. Raises `DuplicateColumn` for two columns of one name, `UnlikeSources`,
+    `SourceError` for too many columns.
     """
     if options.encoding not in _PLAIN or options.needs_whole:
         return None
-    opened: list[_LongFile] = []
-    for path, origin in files:
-        file = _LongFile.opened(path, origin, options)
+    opening = partial(_open, replace(options, progress=None))
+    opened: list[LongCsv] = []
+    for file in map(opening, files) if share is None else share(opening, files):
         if file is None:
             return None
         opened.append(file)
     found = aligned([(file.fields.origin, file.fields.names) for file in opened], options.lacking)
     wanted = [number for number, (name, _) in enumerate(found) if options.is_asked(name)] or [0]
-    columns = _gather(opened, [found[number] for number in wanted], options)
+    chosen = [found[number] for number in wanted]
+    if share is None:
+        columns = _gather(opened, chosen, options)
+    else:
+        columns = _gather_shared(opened, chosen, options, share)
     if columns is None:
         return None
     texts = [file.fields for file in opened]
@@ -88,113 +83,65 @@ def read(files: Sequence[tuple[Path, str]], source: str, options: SourceOptions)
     return of_several(every, texts, lengths, source)
 
 
-@dataclass
-class _LongFile:
-    """One of the files: its header and its beginning, and what a first pass found in it."""
-
-    path: Path
-    fields: TextFile
-    found: "Scan"
-    about: tuple[int, int]
-
-    @classmethod
-    def opened(cls, path: Path, origin: str, options: SourceOptions) -> "_LongFile | None":
-        """Return a file that can be read in pieces, None for another one."""
-        source = str(path)
-        stat = path.stat()
-        found = _scan(path, source, options)
-        if found is None:
-            return None
-        quote = options.quote
-        dialect = Dialect(options.delimiter or find_delimiter(found.head, quote), quote)
-        if title_lines(found.head, dialect) or not found.head[:1].strip():
-            return None
-        if found.quoted:
-            refuse_open_quotes(FileOctets(path), source, dialect)
-        names, told = header_names(found.head, source, dialect, options)
-        fields = TextFile(source, names, [], 0, 2, dialect, found.head, told, origin)
-        return cls(path, fields, found, (stat.st_size, stat.st_mtime_ns))
-
-    def refuse_change(self) -> None:
-        """Raise `SourceError` if the file is not the one that was opened."""
-        now = self.path.stat()
-        if (now.st_size, now.st_mtime_ns) != self.about:
-            raise SourceError(self.fields.source, "the file changed while it was read", "Ask again")
-
-    def strings(self, place: int | None, options: SourceOptions) -> Any:
-        """Return all fields of one column, blank ones where the file lacks it."""
-        fields = self.fields
-        if place is None:
-            return blank_strings(fields.rows)
-        self.refuse_change()
-        batches = [batch.column(0) for batch in _batches(self, [place])]
-        found = together(batches)
-        refuse_long(found, fields.source, fields.names[place], options)
-        return found
-
-    def numbers(self) -> Array | int:
-        """Return the lines of the rows; those passed over are told."""
-        fields = self.fields
-        if self.found.lines == fields.rows + 1:
-            return 2
-        self.refuse_change()
-        content, count = self.path.read_bytes(), len(fields.names)
-        numbers, blank = row_numbers(content, fields.rows, fields.dialect, count)
-        fields.notices = (*fields.notices, *blank_notice(blank))
-        return numbers
-
-
-@dataclass(frozen=True)
-class Scan:
-    """What a first pass over a file's bytes tells: its beginning, its lines, its quotes."""
-
-    head: bytes
-    lines: int
-    quoted: bool
-
-
-def _scan(path: Path, source: str, options: SourceOptions) -> Scan | None:
-    """Return what the bytes tell, or None if they are not plain UTF-8 text without a mark.
-
-    Raises `SourceError` where nothing parts more bytes than a cell may have.
-    """
-    decoder, begun, quote = codecs.getincrementaldecoder("utf-8")(), False, options.quote.encode()
-    parting = (*_PARTING, (options.delimiter or ",").encode())
-    head, lines, quoted, last, run = b"", 0, False, b"\n", 0
-    with path.open("rb") as stream:
-        while piece := stream.read(LONGEST_HEADER):
-            if not head:
-                head = piece
-            if b"\0" in piece or (piece is head and (strange_start(head) or not head.strip())):
-                return None
-            if begun or not piece.isascii():
-                try:
-                    decoder.decode(piece)
-                except UnicodeDecodeError:
-                    return None
-                begun = bool(decoder.getstate()[0])
-            lines += piece.count(b"\n")
-            quoted = quoted or quote in piece
-            last = piece[-1:]
-            parted = max(map(piece.rfind, parting))
-            run = run + len(piece) if parted < 0 else len(piece) - parted
-            if run > _MOST_BYTES * options.limits.cell + len(piece):
-                fact = f"a cell has more than {options.limits.cell:,} bytes"
-                raise SourceError(source, fact, "No more are read", lines + 1)
-    if begun or lines < 2:
-        return None
-    return Scan(head, lines + (last != b"\n"), quoted)
+def _open(options: SourceOptions, file: tuple[Path, str]) -> "LongCsv | None":
+    return LongCsv.opened(*file, options)
 
 
 def _gather(
-    files: Sequence[_LongFile],
+    files: Sequence[LongCsv],
     wanted: Sequence[tuple[str, list[int | None]]],
     options: SourceOptions,
 ) -> list[Column | None] | None:
     """Return the wanted columns (None where one must be read whole); tells files their rows.
 
-    Those that are not wanted are parted from the others, and left out. None if a row is broken
-    or a cell beyond the limit: for the reader of whole files to tell.
+    None if a row is broken or a cell beyond the limit: for the reader of whole files to tell.
+    """
+    gatherings = _gatherings(files, wanted, options)
+    if gatherings is None:
+        return None
+    return [each.column(name) for each, (name, _) in zip(gatherings, wanted, strict=True)]
+
+
+def _gather_shared(
+    files: Sequence[LongCsv],
+    wanted: Sequence[tuple[str, list[int | None]]],
+    options: SourceOptions,
+    share: Share,
+) -> list[Column | None] | None:
+    """Return the wanted columns as `_gather` does, each file gone through by somebody else."""
+    tasks = [
+        (file, [(name, [places[i]]) for name, places in wanted]) for i, file in enumerate(files)
+    ]
+    most = sum(file.found.lines for file in files)
+    together = [Gathering(most, options) for _ in wanted]
+    for file, found in zip(
+        files, share(partial(_gather_one, replace(options, progress=None)), tasks), strict=True
+    ):
+        if found is None:
+            return None
+        file.fields.rows, own = found
+        for all_rows, these in zip(together, own, strict=True):
+            all_rows.merge(these)
+    return [each.column(name) for each, (name, _) in zip(together, wanted, strict=True)]
+
+
+def _gather_one(
+    options: SourceOptions, task: tuple[LongCsv, Sequence[tuple[str, list[int | None]]]]
+) -> tuple[int, list[Gathering]] | None:
+    """Return how many rows a file has, and what was gathered of it."""
+    file, wanted = task
+    found = _gatherings([file], wanted, options)
+    return None if found is None else (file.fields.rows, [each.cut() for each in found])
+
+
+def _gatherings(
+    files: Sequence[LongCsv],
+    wanted: Sequence[tuple[str, list[int | None]]],
+    options: SourceOptions,
+) -> list[Gathering] | None:
+    """Return what was gathered of the wanted columns; None if a whole file must be read.
+
+    Columns that are not wanted are parted from the others, and left out.
     """
     most = sum(file.found.lines for file in files)
     gatherings = [Gathering(most, options) for _ in wanted]
@@ -206,7 +153,7 @@ def _gather(
                 places = [own[number] for _, own in wanted]
                 asked = sorted({place for place in places if place is not None}) or [0]
                 chosen = [None if place is None else asked.index(place) for place in places]
-                for batch in _batches(file, asked):
+                for batch in batches(file, asked):
                     if not waiting.result():
                         return None
                     file.fields.rows += len(batch)
@@ -219,7 +166,7 @@ def _gather(
             return None
     if any(not 0 < file.fields.rows < file.found.lines for file in files):
         return None
-    return [each.column(name) for each, (name, _) in zip(gatherings, wanted, strict=True)]
+    return gatherings
 
 
 def _take_in(
@@ -241,45 +188,3 @@ def _take_in(
         gathering.add(without_apostrophes(strings))
     let_go()
     return True
-
-
-def _batches(file: _LongFile, wanted: list[int]) -> Iterator[Any]:
-    """Yield Arrow tables, or record batches, of strings, one after the other, without the header.
-
-    Where no field is quoted, pieces are cut at line ends: handing pieces over inside Arrow
-    takes longer than parsing them.
-    """
-    path, count, dialect = file.path, len(file.fields.names), file.fields.dialect
-    pool = pa.system_memory_pool()  # gives back what a piece took
-    if file.found.quoted:
-        how = parsing(count, _PIECE, dialect, True, wanted, threads=False)
-        batches: Iterator[Any] = iter(arrow_csv.open_csv(path, **how, memory_pool=pool))
-    else:
-        batches = (
-            arrow_csv.read_csv(
-                pa.BufferReader(piece),
-                **parsing(count, len(piece) + 1, dialect, False, wanted, threads=False),
-                memory_pool=pool,
-            )
-            for piece in _pieces(path)
-        )
-    header = True
-    for batch in batches:
-        if len(batch):
-            yield batch.slice(1) if header else batch
-            header = False
-
-
-def _pieces(path: Path) -> Iterator[bytes]:
-    """Yield the file's bytes in pieces that end where lines end."""
-    rest = b""
-    with path.open("rb") as stream:
-        while block := stream.read(_PIECE):
-            cut = block.rfind(b"\n") + 1
-            if cut:
-                yield rest + block[:cut]
-                rest = block[cut:]
-            else:
-                rest += block
-    if rest:
-        yield rest

@@ -68,6 +68,8 @@ def _joined(places: Places, options: SourceOptions) -> Table:
     """Return the table of several places, or of one with sheets."""
     names = told_apart([place.path for place in places.every])
     source = names[0] if len(names) == 1 else f"{names[0]} and {counted(len(names) - 1, 'other')}"
+    if len(names) == 1 and places.is_one:
+        source = places.every[0].path
     one_book = len({place.path for place in places.every}) == 1
     named = [
         (place, "" if one_book else name) for place, name in zip(places.every, names, strict=True)
@@ -77,7 +79,9 @@ def _joined(places: Places, options: SourceOptions) -> Table:
         table = read_long([(place.path, name) for place, name in named], source, options)
         if table is not None:
             return _with_twins(table, named)
-    read = _read_on_cluster(named, options) if on_cluster else _read_here(named, options)
+    read = _read_on_cluster(named, source, options) if on_cluster else _read_here(named, options)
+    if isinstance(read, Table):
+        return _with_twins(read, named)
     parts = [each for own in read for each in own]
     seen: set[str] = set()
     for name, _ in map(_header, parts):
@@ -97,11 +101,11 @@ def _read_here(
 
 
 def _read_on_cluster(
-    named: Sequence[tuple[Place, str]], options: SourceOptions
-) -> list[list[TextFile | Part]]:
+    named: Sequence[tuple[Place, str]], source: str, options: SourceOptions
+) -> Table | list[list[TextFile | Part]]:
     from even_sieve.sources.cluster import read_on  # brings a lot with it
 
-    return read_on(options.cluster, named, options, _read)
+    return read_on(options.cluster, named, source, options, _read)
 
 
 def _together(parts: Sequence[TextFile | Part], source: str, options: SourceOptions) -> Table:

@@ -1,0 +1,163 @@
+"""Long CSV files that can be read in pieces: what a first pass tells, and their pieces."""
+
+import codecs
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import pyarrow as pa
+from pyarrow import csv as arrow_csv
+
+from even_sieve.core.errors import SourceError
+from even_sieve.core.table.lanes import Array
+from even_sieve.sources.csv import LONGEST_HEADER, blank_notice, header_names, parsing
+from even_sieve.sources.csv_records import row_numbers, title_lines
+from even_sieve.sources.dialect import Dialect, find_delimiter, strange_start
+from even_sieve.sources.quotes import FileOctets, refuse_open_quotes
+from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.text_table import TextFile, blank_strings, refuse_long, together
+
+_PIECE = 1 << 20
+#: What may part two cells.
+_PARTING = (b"\n", b"\r", b",", b";", b"\t", b"|")
+_MOST_BYTES = 4
+
+
+@dataclass
+class LongCsv:
+    """One of the files: its header and its beginning, and what a first pass found in it."""
+
+    path: Path
+    fields: TextFile
+    found: "Scan"
+    about: tuple[int, int]
+
+    @classmethod
+    def opened(cls, path: Path, origin: str, options: SourceOptions) -> "LongCsv | None":
+        """Return a file that can be read in pieces, None for another one."""
+        source = str(path)
+        stat = path.stat()
+        found = _scan(path, source, options)
+        if found is None:
+            return None
+        quote = options.quote
+        dialect = Dialect(options.delimiter or find_delimiter(found.head, quote), quote)
+        if title_lines(found.head, dialect) or not found.head[:1].strip():
+            return None
+        if found.quoted:
+            refuse_open_quotes(FileOctets(path), source, dialect)
+        names, told = header_names(found.head, source, dialect, options)
+        fields = TextFile(source, names, [], 0, 2, dialect, found.head, told, origin)
+        return cls(path, fields, found, (stat.st_size, stat.st_mtime_ns))
+
+    def refuse_change(self) -> None:
+        """Raise `SourceError` if the file is not the one that was opened."""
+        now = self.path.stat()
+        if (now.st_size, now.st_mtime_ns) != self.about:
+            raise SourceError(self.fields.source, "the file changed while it was read", "Ask again")
+
+    def strings(self, place: int | None, options: SourceOptions) -> Any:
+        """Return all fields of one column, blank ones where the file lacks it."""
+        fields = self.fields
+        if place is None:
+            return blank_strings(fields.rows)
+        self.refuse_change()
+        found = together([batch.column(0) for batch in batches(self, [place])])
+        refuse_long(found, fields.source, fields.names[place], options)
+        return found
+
+    def numbers(self) -> Array | int:
+        """Return the lines of the rows; those passed over are told."""
+        fields = self.fields
+        if self.found.lines == fields.rows + 1:
+            return 2
+        self.refuse_change()
+        content, count = self.path.read_bytes(), len(fields.names)
+        numbers, blank = row_numbers(content, fields.rows, fields.dialect, count)
+        fields.notices = (*fields.notices, *blank_notice(blank))
+        return numbers
+
+
+@dataclass(frozen=True)
+class Scan:
+    """What a first pass over a file's bytes tells: its beginning, its lines, its quotes."""
+
+    head: bytes
+    lines: int
+    quoted: bool
+
+
+def _scan(path: Path, source: str, options: SourceOptions) -> Scan | None:
+    """Return what the bytes tell, or None if they are not plain UTF-8 text without a mark.
+
+    Raises `SourceError` where nothing parts more bytes than a cell may have.
+    """
+    decoder, begun, quote = codecs.getincrementaldecoder("utf-8")(), False, options.quote.encode()
+    parting = (*_PARTING, (options.delimiter or ",").encode())
+    head, lines, quoted, last, run = b"", 0, False, b"\n", 0
+    with path.open("rb") as stream:
+        while piece := stream.read(LONGEST_HEADER):
+            if not head:
+                head = piece
+            if b"\0" in piece or (piece is head and (strange_start(head) or not head.strip())):
+                return None
+            if begun or not piece.isascii():
+                try:
+                    decoder.decode(piece)
+                except UnicodeDecodeError:
+                    return None
+                begun = bool(decoder.getstate()[0])
+            lines += piece.count(b"\n")
+            quoted = quoted or quote in piece
+            last = piece[-1:]
+            parted = max(map(piece.rfind, parting))
+            run = run + len(piece) if parted < 0 else len(piece) - parted
+            if run > _MOST_BYTES * options.limits.cell + len(piece):
+                fact = f"a cell has more than {options.limits.cell:,} bytes"
+                raise SourceError(source, fact, "No more are read", lines + 1)
+    if begun or lines < 2:
+        return None
+    return Scan(head, lines + (last != b"\n"), quoted)
+
+
+def batches(file: LongCsv, wanted: list[int]) -> Iterator[Any]:
+    """Yield Arrow tables, or record batches, of strings, one after the other, without the header.
+
+    Where no field is quoted, pieces are cut at line ends: handing pieces over inside Arrow
+    takes longer than parsing them.
+    """
+    path, count, dialect = file.path, len(file.fields.names), file.fields.dialect
+    pool = pa.system_memory_pool()  # gives back what a piece took
+    if file.found.quoted:
+        how = parsing(count, _PIECE, dialect, True, wanted, threads=False)
+        found: Iterator[Any] = iter(arrow_csv.open_csv(path, **how, memory_pool=pool))
+    else:
+        found = (
+            arrow_csv.read_csv(
+                pa.BufferReader(piece),
+                **parsing(count, len(piece) + 1, dialect, False, wanted, threads=False),
+                memory_pool=pool,
+            )
+            for piece in _pieces(path)
+        )
+    header = True
+    for batch in found:
+        if len(batch):
+            yield batch.slice(1) if header else batch
+            header = False
+
+
+def _pieces(path: Path) -> Iterator[bytes]:
+    """Yield the file's bytes in pieces that end where lines end."""
+    rest = b""
+    with path.open("rb") as stream:
+        while block := stream.read(_PIECE):
+            cut = block.rfind(b"\n") + 1
+            if cut:
+                yield rest + block[:cut]
+                rest = block[cut:]
+            else:
+                rest += block
+    if rest:
+        yield rest

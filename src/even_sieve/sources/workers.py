@@ -1,0 +1,162 @@
+"""The workers of a cluster: reached, looked at, and given work on files."""
+
+import logging
+import os
+import platform
+from asyncio import CancelledError
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
+from functools import partial
+from importlib import import_module, metadata
+from typing import Any
+
+from even_sieve.core.errors import CallError, NotInstalled, SieveError, SourceError
+
+#: The word for workers on this machine.
+HERE = "here"
+_PATIENCE = "15s"
+#: The packages that must be the same wherever a table is read.
+_ALIKE = ("even-sieve", "numpy", "pyarrow")
+
+
+@contextmanager
+def workers(cluster: Any, tell: Callable[[float], None] | None) -> Iterator["Workers"]:
+    """Give the workers of a cluster: of the address of a scheduler, of `here`, of a client.
+
+    Raises `CallError` where it cannot be reached, has no worker or another version.
+    """
+    with _client(cluster) as client:
+        _refuse_unlike(client)
+        yield Workers(client, tell)
+
+
+@dataclass(frozen=True)
+class _Failed:
+    """What a worker could not do."""
+
+    text: str
+    worker: str
+
+
+def _attempt(do: Callable[[Any], Any], what: Any) -> Any:
+    """Do something on a worker; what cannot be done comes back to be told."""
+    from distributed import get_worker
+
+    try:
+        return do(what)
+    except SieveError as error:
+        return _Failed(str(error), get_worker().address)
+
+
+class Workers:
+    """The workers of a cluster, which do the work on files; `tell` is told which share is done."""
+
+    def __init__(self, client: Any, tell: Callable[[float], None] | None) -> None:
+        self._client, self._tell = client, tell
+        self._distributed: Any = import_module("distributed")
+
+    def share(self, do: Callable[[Any], Any], things: Sequence[Any]) -> list[Any]:
+        """Return what comes of each thing, in order. Raises `SourceError` for one that fails."""
+        submit = partial(self._client.submit, _attempt, do, pure=False)
+        work = [submit(thing) for thing in things]
+        places = {future.key: number for number, future in enumerate(work)}
+        found: list[Any] = [None] * len(work)
+        try:
+            for done, future in enumerate(self._distributed.as_completed(work), 1):
+                number = places[future.key]
+                found[number] = self._result(future, things[number])
+                future.release()
+                if self._tell is not None:
+                    self._tell(done / len(work))
+        finally:
+            self._client.cancel(work)
+        return found
+
+    def _result(self, future: Any, thing: Any) -> Any:
+        try:
+            result = future.result()
+        except self._distributed.KilledWorker as error:
+            fact = f"{error.allowed_failures + 1} workers were lost while they read it"
+            hint = "Is it too large for the memory of a worker?"
+            raise SourceError(_path_of(thing), fact, hint) from None
+        except (OSError, CancelledError) as error:
+            raise _gone() from error
+        if isinstance(result, _Failed):
+            fact = f"worker {result.worker} cannot read it"
+            raise SourceError(_path_of(thing), fact, result.text)
+        return result
+
+
+def _path_of(thing: Any) -> str:
+    """Return the file that a worker was given."""
+    first = thing[0] if isinstance(thing, tuple) else thing
+    return str(getattr(first, "path", first))
+
+
+def _gone() -> CallError:
+    return CallError("the cluster is gone\nNothing of what it read was kept: ask again")
+
+
+@contextmanager
+def _client(cluster: Any) -> Iterator[Any]:
+    """Give a client of a cluster; one that was begun here is ended here."""
+    try:
+        distributed: Any = import_module("distributed")
+    except ImportError as error:
+        raise NotInstalled("clusters", "cluster") from error
+    if isinstance(cluster, distributed.Client):
+        yield cluster
+        return
+    logging.getLogger("distributed").setLevel(logging.CRITICAL)  # errors are told by us
+    if cluster == HERE:
+        workers = len(os.sched_getaffinity(0))
+        with (
+            distributed.LocalCluster(
+                n_workers=workers,
+                threads_per_worker=1,
+                host="127.0.0.1",
+                dashboard_address=None,
+                silence_logs=logging.CRITICAL,
+            ) as own,
+            distributed.Client(own) as client,
+        ):
+            yield client
+        return
+    try:
+        client = distributed.Client(str(cluster), timeout=_PATIENCE)
+    except (OSError, ValueError, ImportError) as error:
+        words = " ".join(str(error).split())[:160]
+        fact = f"no cluster answers at {cluster}: {words}"
+        raise CallError(
+            f"{fact}\nIs a scheduler running there? {HERE} starts workers here"
+        ) from None
+    with client:
+        yield client
+
+
+def _versions() -> dict[str, str]:
+    """Return what must be the same on every machine."""
+    own = {name: metadata.version(name) for name in _ALIKE}
+    return {"Python": ".".join(platform.python_version_tuple()[:2]), **own}
+
+
+def _refuse_unlike(client: Any) -> None:
+    """Raise `CallError` for a cluster without workers, or with one of another version."""
+    try:
+        client.wait_for_workers(1, timeout=_PATIENCE)
+        every = client.run(_versions)
+    except TimeoutError:
+        raise CallError("the cluster has no worker\nStart one: dask worker ADDRESS") from None
+    except (OSError, CancelledError) as error:
+        raise _gone() from error
+    except Exception as error:  # whatever a worker without our package fails with
+        words = " ".join(str(error).split())[:160]
+        fact = f"a worker of the cluster cannot run Even Sieve: {words}"
+        raise CallError(f'{fact}\nInstall there too: pip install "even-sieve[cluster]"') from None
+    own = _versions()
+    for worker, versions in every.items():
+        other = [name for name in own if versions.get(name) != own[name]]
+        if other:
+            said = ", ".join(f"{name} {versions.get(name)} and not {own[name]}" for name in other)
+            raise CallError(f"worker {worker} has {said}\nThe same versions give the same bits")
