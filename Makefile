@@ -32,6 +32,7 @@ bench: $(VENV)/ready
 	$(BIN)/python bench/shapes.py
 	$(BIN)/python bench/workbook.py
 	$(BIN)/python bench/longer.py
+	$(BIN)/python bench/cluster.py
 
 screenshots: $(VENV)/ready
 	bash scripts/screenshots.sh

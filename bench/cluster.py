@@ -1,0 +1,148 @@
+"""Files of calls read in one process and by two workers, and what clusters would take, on paper.
+
+    python bench/cluster.py [FILES] [ROWS] [SEED]      8 files of 500000 rows if not said
+
+Prints the ratio of both, the costs measured on the way, and the times of a simulated cluster that has
+these costs: tasks that end in any order, workers that are lost, one machine that puts all together, and
+beside it a tree in which workers merge what was gathered.
+"""
+
+import heapq
+import pickle
+import random
+import sys
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from importlib import import_module
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any
+
+from even_sieve import read_table
+from even_sieve.sources import long_csv
+from even_sieve.sources.source_options import SourceOptions
+from reading import write_calls
+
+distributed: Any = import_module("distributed")
+_ASKED = "dues zone"
+#: Bytes a second between two machines, and the seconds that one message takes at the least.
+_NET, _MESSAGE = 1e9, 0.002
+#: The rows of a task, and how often a worker is lost in an hour of its work.
+_TASK, _LOST = 5_000_000, 0.01
+
+
+@dataclass(frozen=True)
+class Costs:
+    """What was measured: seconds and bytes a row."""
+
+    read: float
+    put_together: float
+    passed: float
+    size: float
+
+
+def timed(work: Callable[[], Any]) -> tuple[float, Any]:
+    """Return the seconds of the better of two runs, and what came of it."""
+    best, found = float("inf"), None
+    for _ in range(2):
+        begun = time.perf_counter()
+        found = work()
+        best = min(best, time.perf_counter() - begun)
+    return best, found
+
+
+def measured(paths: list[Path], rows: int) -> Costs:
+    """Return the costs of a row, of two columns out of twelve."""
+    options, sent = SourceOptions(asks=_ASKED), []
+
+    def share(do: Callable[[Any], Any], things: Any) -> list[Any]:
+        begun = time.perf_counter()
+        found = [do(thing) for thing in things]
+        spent.append(time.perf_counter() - begun)
+        sent.append(sum(len(pickle.dumps(each)) for each in found))
+        return found
+
+    spent: list[float] = []
+    whole, table = timed(lambda: long_csv.read([(p, p.name) for p in paths], "", options, share))
+    read = sum(spent[-2:])
+    made = read_table(paths, asks=_ASKED)
+    passed, _ = timed(lambda: made.tally("sum of dues", where="zone = Outer"))
+    assert table is not None
+    return Costs(read / rows, max(whole - read, 0.0) / rows, passed / rows, sent[-1] / rows)
+
+
+def simulated(
+    costs: Costs, rows: float, workers: int, *, tree: bool, seed: int
+) -> tuple[float, float]:
+    """Return the seconds until a figure, and the bytes that the one machine must hold.
+
+    Each worker takes the next task as it ends one; one that is lost gives its task back. Without a
+    tree every row's cells travel to one machine; with one, states of a few hundred bytes do.
+    """
+    rng, tasks = random.Random(seed), max(int(rows // _TASK), 1)
+    size = rows / tasks
+    each = size * (costs.read + (costs.passed if tree else 0))
+    busy = [(0.0, worker) for worker in range(min(workers, tasks))]
+    heapq.heapify(busy)
+    left, end = tasks, 0.0
+    while left:
+        begun, worker = heapq.heappop(busy)
+        takes = each * rng.uniform(0.8, 1.6)
+        lost = rng.expovariate(_LOST / 3600)
+        if lost < takes:
+            heapq.heappush(busy, (begun + lost + 5, worker))  # another is begun in its place
+            continue
+        left -= 1
+        end = max(end, begun + takes)
+        heapq.heappush(busy, (begun + takes, worker))
+    if tree:
+        levels, width = 0, tasks
+        while width > 1:
+            levels, width = levels + 1, -(-width // 16)
+        return end + levels * 16 * _MESSAGE, 1e6
+    arriving = rows * costs.size / _NET + tasks * _MESSAGE
+    together = rows * (costs.put_together + costs.passed)
+    return max(end, arriving) + together, rows * costs.size
+
+
+def main(files: int = 8, rows: int = 500_000, seed: int = 0) -> None:
+    """Print what was measured, and what it comes to."""
+    with TemporaryDirectory() as folder:
+        paths = [Path(folder) / f"calls-{number}.csv" for number in range(files)]
+        for path in paths:
+            write_calls(path, rows)
+        ask = dict(measures="sum of dues", where="zone = Outer")
+        here, one = timed(
+            lambda: read_table(paths, asks=_ASKED).tally(ask["measures"], where=ask["where"])
+        )
+        with (
+            distributed.LocalCluster(n_workers=2, threads_per_worker=1, host="127.0.0.1",
+                                     dashboard_address=None) as own,
+            distributed.Client(own) as client,
+        ):  # fmt: skip
+            there, two = timed(
+                lambda: read_table(paths, asks=_ASKED, cluster=client).tally(
+                    ask["measures"], where=ask["where"]
+                )
+            )
+        assert one[0].exact == two[0].exact, "another figure"
+        costs = measured(paths, files * rows)
+    print(f"{files} files of {rows:,} rows, sum of one column under one condition")
+    print(f"  one process {here:.2f} s, two workers {there:.2f} s: {there / here:.2f} times")
+    print(f"  a billion rows: read {costs.read * 1e9:.0f} s, put together {costs.put_together * 1e9:.0f} s, "
+          f"gone through {costs.passed * 1e9:.0f} s; {costs.size:.1f} bytes a row travel")  # fmt: skip
+    print("  rows      workers   to one machine            merged in a tree")
+    for exponent in (9, 11, 13):
+        for workers in (1, 100, 10_000):
+            if exponent == 13 and workers == 1:
+                continue
+            flat, held = simulated(costs, 10.0**exponent, workers, tree=False, seed=seed)
+            deep, _ = simulated(costs, 10.0**exponent, workers, tree=True, seed=seed)
+            print(
+                f"  10^{exponent:<2} {workers:>12,} {flat:>12,.0f} s {held / 1e9:>9,.0f} GB {deep:>12,.0f} s"
+            )
+
+
+if __name__ == "__main__":
+    main(*map(int, sys.argv[1:]))
