@@ -2,9 +2,9 @@
 
     python bench/cluster.py [FILES] [ROWS] [SEED]      8 files of 500000 rows if not said
 
-Prints the ratio of both, the costs measured on the way, and the times of a simulated cluster that has
-these costs: tasks that end in any order, workers that are lost, one machine that puts all together, and
-beside it a tree in which workers merge what was gathered.
+Prints the ratio of both, the costs measured on the way, and the times of a simulated cluster that
+has these costs: tasks that end in any order, workers that are lost, one machine that puts all
+together, and beside it a tree in which workers merge what was gathered.
 """
 
 import heapq
@@ -112,26 +112,26 @@ def main(files: int = 8, rows: int = 500_000, seed: int = 0) -> None:
         paths = [Path(folder) / f"calls-{number}.csv" for number in range(files)]
         for path in paths:
             write_calls(path, rows)
-        ask = dict(measures="sum of dues", where="zone = Outer")
-        here, one = timed(
-            lambda: read_table(paths, asks=_ASKED).tally(ask["measures"], where=ask["where"])
-        )
+
+        def ask(**how: Any) -> Any:
+            return read_table(paths, asks=_ASKED, **how).tally("sum of dues", where="zone = Outer")
+
+        here, one = timed(ask)
         with (
             distributed.LocalCluster(n_workers=2, threads_per_worker=1, host="127.0.0.1",
                                      dashboard_address=None) as own,
             distributed.Client(own) as client,
         ):  # fmt: skip
-            there, two = timed(
-                lambda: read_table(paths, asks=_ASKED, cluster=client).tally(
-                    ask["measures"], where=ask["where"]
-                )
-            )
+            there, two = timed(lambda: ask(cluster=client))
         assert one[0].exact == two[0].exact, "another figure"
         costs = measured(paths, files * rows)
     print(f"{files} files of {rows:,} rows, sum of one column under one condition")
     print(f"  one process {here:.2f} s, two workers {there:.2f} s: {there / here:.2f} times")
-    print(f"  a billion rows: read {costs.read * 1e9:.0f} s, put together {costs.put_together * 1e9:.0f} s, "
-          f"gone through {costs.passed * 1e9:.0f} s; {costs.size:.1f} bytes a row travel")  # fmt: skip
+    in_words = [
+        f"{seconds * 1e9:.0f} s" for seconds in (costs.read, costs.put_together, costs.passed)
+    ]
+    print(f"  a billion rows: read {in_words[0]}, put together {in_words[1]}, ", end="")
+    print(f"gone through {in_words[2]}; {costs.size:.1f} bytes a row travel")
     print("  rows      workers   to one machine            merged in a tree")
     for exponent in (9, 11, 13):
         for workers in (1, 100, 10_000):
@@ -139,9 +139,8 @@ def main(files: int = 8, rows: int = 500_000, seed: int = 0) -> None:
                 continue
             flat, held = simulated(costs, 10.0**exponent, workers, tree=False, seed=seed)
             deep, _ = simulated(costs, 10.0**exponent, workers, tree=True, seed=seed)
-            print(
-                f"  10^{exponent:<2} {workers:>12,} {flat:>12,.0f} s {held / 1e9:>9,.0f} GB {deep:>12,.0f} s"
-            )
+            line = f"  10^{exponent:<2} {workers:>12,} {flat:>12,.0f} s {held / 1e9:>9,.0f} GB"
+            print(f"{line} {deep:>12,.0f} s")
 
 
 if __name__ == "__main__":
