@@ -97,6 +97,7 @@ def test_columns_come_later_in_the_same_order_from_the_same_moment(tmp_path, mon
         table = read_table(path, asks="dues")
         base.execute('UPDATE calls SET "the ""zone""" = \'changed\'')
         base.commit()
+        assert len(table.profile().columns) == 2  # it asks for all columns
         found = table.tally("first of dues", "last of dues", where='"the ""zone""" = z1')
         assert [each.value for each in found] == [1, 19]
         assert read_table(path).tally("rows", where='"the ""zone""" = changed')[0].value == 20

@@ -19,6 +19,7 @@ from even_sieve.core.table import Column, Table
 from even_sieve.core.table.joined import Part, join_tables
 from even_sieve.sources import long_csv
 from even_sieve.sources.arrow_tables import is_plain
+from even_sieve.sources.databases import is_database
 from even_sieve.sources.files import are_long_texts
 from even_sieve.sources.guard import guarded
 from even_sieve.sources.parquet import read_groups
@@ -73,7 +74,8 @@ def read_on(
             )
             if table is not None:
                 return table
-        tasks = [task for place, name in places for task in _tasks(place, name)]
+        there = [place for place in places if not is_database(place[0].path)]
+        tasks = [task for place, name in there for task in _tasks(place, name)]
         alone = replace(options, cluster=None, progress=None)
         found = found_workers.share(partial(_parts_sent, read, alone), tasks)
     together: dict[Place, list[TextFile | Part]] = {place: [] for place, _ in places}
@@ -81,6 +83,9 @@ def read_on(
         came = [_arrived(part, i, read, task, alone) for i, part in enumerate(parts)]
         together[task.place] += came
     cut = {task.place for task in tasks if task.groups}
+    for place, name in places:
+        if (place, name) not in there:  # a database serves this machine, with its password
+            together[place] += read(place, name, alone)
     return [_whole(together[place]) if place in cut else together[place] for place, _ in places]
 
 

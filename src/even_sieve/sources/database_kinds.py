@@ -12,8 +12,8 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from even_sieve.core.cells import Cell
-from even_sieve.core.table import Column, column_from_codes
+from even_sieve.core.cells import Cell, Kind
+from even_sieve.core.table import Column, column_from_cells, column_from_codes
 from even_sieve.sources.arrow_buffers import stored
 from even_sieve.sources.arrow_tables import filled, table_of_arrow
 from even_sieve.sources.source_options import SourceOptions
@@ -68,7 +68,12 @@ def of_digits(name: str, array: Any) -> Column:
     """Return the column of numbers that are written out, however long; NaN is a blank."""
     texts = array.storage if isinstance(array, pa.ExtensionArray) else array
     texts = pc.if_else(pc.is_in(pc.utf8_lower(texts), pa.array(["nan"])), None, texts)
-    return column_from_strings(name, filled(texts, ""), SourceOptions())
+    column = column_from_strings(name, filled(texts, ""), SourceOptions())
+    if Kind.TEXT not in column.counts:
+        return column
+    # More digits than a text is read as a number of: the database says that they are one.
+    numbers = [None if text is None else Decimal(text) for text in texts.to_pylist()]
+    return column_from_cells(name, numbers)
 
 
 class Sqlite:
@@ -80,7 +85,8 @@ class Sqlite:
     has_first = True
     hint = "Is it a database, whole and free to be read?"
     listing = (
-        "SELECT name, name AS sql FROM sqlite_master WHERE type IN ('table', 'view') "
+        "SELECT name, name AS sql FROM pragma_table_list WHERE schema = 'main' "
+        "AND type IN ('table', 'view', 'virtual') "
         "AND name NOT LIKE 'sqlite~_%' ESCAPE '~' ORDER BY name"
     )
 
@@ -178,18 +184,19 @@ def _of_sqlite(name: str, number: int, facts: Mapping[str, Any]) -> Asked:
     return Asked(name, each, _of_tagged, "''")
 
 
-_ISO = r"^\s*\d{4}-\d\d-\d\d"
+#: How texts begin that are no texts: ISO dates and errors.
+_NO_TEXT = r"^\s*(?:\d{4}-?\d\d-?\d\d|#)"
 _FEW = 4096
 
 
 def _of_texts(name: str, array: Any) -> Column:
     """Return the column of texts; those that are ISO dates are dates, as in JSON Lines."""
-    dated = pc.sum(pc.cast(pc.match_substring_regex(array, _ISO), pa.int64())).as_py() or 0
+    dated = pc.sum(pc.cast(pc.match_substring_regex(array, _NO_TEXT), pa.int64())).as_py() or 0
     if not dated:
         return column_of_texts(name, array)
     if dated == len(array) - array.null_count and len(array) > _FEW:
         column = column_from_strings(name, filled(array, ""), SourceOptions())
-        if all(kind.words in ("dates", "blanks") for kind in column.counts):
+        if all(kind.words in ("dates", "errors", "blanks") for kind in column.counts):
             return column
     return _of_distinct(name, array, _cell_of_text)
 
@@ -230,11 +237,13 @@ class Postgresql:
     has_first = False
     hint = "Is the address right? A password comes from PGPASSWORD or from ~/.pgpass"
     listing = (
-        "SELECT CASE WHEN table_schema = ANY (current_schemas(false)) THEN '' "
-        "ELSE table_schema || '.' END || table_name AS name, "
-        "quote_ident(table_schema) || '.' || quote_ident(table_name) AS sql "
-        "FROM information_schema.tables "
-        "WHERE table_schema NOT IN ('pg_catalog', 'information_schema') ORDER BY 1"
+        "SELECT CASE WHEN nspname = ANY (current_schemas(false)) THEN '' "
+        "ELSE nspname || '.' END || relname AS name, "
+        "quote_ident(nspname) || '.' || quote_ident(relname) AS sql "
+        "FROM pg_class JOIN pg_namespace ON pg_namespace.oid = relnamespace "
+        "WHERE relkind IN ('r', 'p', 'v', 'm', 'f') AND NOT relispartition "
+        "AND nspname !~ '^pg_' AND nspname <> 'information_schema' "
+        "AND has_table_privilege(pg_class.oid, 'SELECT') ORDER BY 1"
     )
 
     def address(self, path: str) -> str:

@@ -125,6 +125,8 @@ class _Connection:
         """Return the table of a relation: the columns that are asked, or all that there are."""
         schema = self._ask(f"SELECT * FROM {relation.sql} AS rows_read LIMIT 0").schema
         names = [name.strip() for name in schema.names]
+        if not names:
+            raise SourceError(source, "the table has no column")
         _refuse_same(names, source)
         now = [not relation.order or options.is_asked(name) for name in names]
         if not any(now):
@@ -138,7 +140,7 @@ class _Connection:
         def later(number: int) -> Column:
             with self._lock:
                 only = [number == place for place in range(len(names))]
-                return self._part(source, relation, schema, only, options).columns[0]
+                return self._part(source, relation, schema, only, options, 0).columns[0]
 
         every = (
             columns.get(name) or Column.later(name, made.length, partial(later, number))
@@ -153,13 +155,14 @@ class _Connection:
         schema: Any,
         chosen: Sequence[bool],
         options: SourceOptions,
+        threads: int = 2,
     ) -> Table:
         """Return the table of some of a relation's columns."""
         fields = [each for each, is_chosen in zip(schema, chosen, strict=True) if is_chosen]
         asked = self._kind.columns(pa.schema(fields), relation, self._ask)
         file = self._spooled(relation, asked, _sharing(options, 0, _FETCHED))
         whole = replace(_sharing(options, _FETCHED, 1), asks=None)
-        return table_in_pieces([Opened(source, source, file)], source, whole)
+        return table_in_pieces([Opened(source, source, file)], source, whole, threads)
 
     def _spooled(
         self, relation: Relation, asked: Sequence[Asked], options: SourceOptions
@@ -179,6 +182,7 @@ class _Connection:
                 for number, batch in enumerate(batches):
                     own = batch if number or not self._kind.has_first else batch.slice(1)
                     arrays = [getattr(each, "storage", each) for each in own.columns]
+                    self._refuse_damaged(arrays, names)
                     writer.write_batch(pa.record_batch(arrays, schema=schema))
                     rows += len(own)
                     if options.progress is not None and relation.estimate:
@@ -195,6 +199,15 @@ class _Connection:
                     first += len(some)
 
         return LongFile(tuple(names), rows, pieces, parts=False)
+
+    def _refuse_damaged(self, arrays: Sequence[Any], names: Sequence[str]) -> None:
+        """Raise `SourceError` for texts that are none: a database keeps what it is given."""
+        for array, name in zip(arrays, names, strict=True):
+            try:
+                array.validate(full=True)
+            except pa.ArrowInvalid:
+                fact = f"column '{name}' holds a text that is not UTF-8"
+                raise SourceError(self._path, fact, "Mend it, or leave it out by --sql") from None
 
     def _ask(self, statement: str) -> Any:
         """Return the whole of a short answer."""

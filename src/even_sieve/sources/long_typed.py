@@ -94,12 +94,17 @@ def read(files: Sequence[tuple[Path, str]], source: str, options: SourceOptions)
     return table_in_pieces(opened, source, options)
 
 
-def table_in_pieces(opened: Sequence[Opened], source: str, options: SourceOptions) -> Table:
-    """Return the one table of sources that are opened; other columns than are asked come later."""
+def table_in_pieces(
+    opened: Sequence[Opened], source: str, options: SourceOptions, threads: int = 2
+) -> Table:
+    """Return the one table of sources that are opened; other columns than are asked come later.
+
+    No threads where a column is made that was left for later: see `_grown`.
+    """
     found = aligned([(each.origin, each.file.names) for each in opened], options.lacking)
     apart = all(each.file.parts for each in opened)
     wanted = [i for i, (name, _) in enumerate(found) if not apart or options.is_asked(name)] or [0]
-    made = _grown(opened, [found[i] for i in wanted], options)
+    made = _grown(opened, [found[i] for i in wanted], options, threads)
     rows = sum(each.rows for each in opened)
 
     def later(number: int) -> Column:

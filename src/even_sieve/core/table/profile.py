@@ -185,9 +185,10 @@ def _mixed(table: Table, column: Column, found: ColumnProfile) -> Iterator[Findi
     for like, words in ((column.number_like, "numbers"), (column.date_like, "dates")):
         if like is not None and (found.number_like if words == "numbers" else found.date_like):
             rows = np.flatnonzero(_rows_of_text(column, like))
+            look = "looks" if len(rows) == 1 else "look"
             yield Finding(
                 f"{words}-as-text",
-                f"column '{column.name}': {counted(len(rows), 'text')} that look like {words}, "
+                f"column '{column.name}': {counted(len(rows), 'text')} that {look} like {words}, "
                 f"such as '{column.cell(int(rows[0]))}' in row {table.number(int(rows[0]))}",
                 _numbers(table, rows),
             )
