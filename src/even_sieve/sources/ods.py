@@ -11,13 +11,13 @@ from datetime import date, datetime
 from decimal import Decimal, InvalidOperation
 from sys import intern
 from typing import Any, NoReturn
-from xml.etree.ElementTree import Element, ParseError, iterparse
+from xml.etree.ElementTree import Element, ParseError
 from zipfile import ZipFile
 
 from even_sieve.core.cells import Cell, CellError, error_from_token
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
-from even_sieve.sources.ods_text import text_of
+from even_sieve.sources.ods_rows import COVERED, ROW, ContentXml, Row, row_of
 from even_sieve.sources.packed import open_packed, right_ending
 from even_sieve.sources.sheets import (
     NO_RESULT,
@@ -34,7 +34,7 @@ _OFFICE, _TABLE, _TEXT = (
     f"{{urn:oasis:names:tc:opendocument:xmlns:{name}:1.0}}" for name in ("office", "table", "text")
 )
 _CALCULATED = "{urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0}value-type"
-_ROW, _CELL, _COVERED = f"{_TABLE}table-row", f"{_TABLE}table-cell", f"{_TABLE}covered-table-cell"
+_CELL, _COVERED = f"{_TABLE}table-cell", f"{_TABLE}covered-table-cell"
 _STYLE = "{urn:oasis:names:tc:opendocument:xmlns:style:1.0}"
 _PROPERTIES, _STYLE_NAME = f"{_STYLE}table-properties", f"{_STYLE}name"
 _PARAGRAPH = f"{_TEXT}p"
@@ -106,8 +106,16 @@ class _SheetReader:
         with archive.open(_CONTENT) as part:
             above: list[Element] = []
             rows = 0  # how many rows we are inside of: in a cell of one there can be others
-            for event, element in iterparse(part, ("start", "end")):
-                is_row = element.tag == _ROW
+
+            def told(done: int) -> None:
+                if tell is not None and size:
+                    tell(min(1.0, done / size))
+
+            for event, element in ContentXml(part, self.options.limits.cell, told).events():
+                if isinstance(element, Row):
+                    self._add(element)
+                    continue
+                is_row = element.tag == ROW
                 if event == "start":
                     above.append(element)
                     rows += is_row
@@ -120,9 +128,7 @@ class _SheetReader:
                     self._count_cell(element, rows)
                     continue  # the row as a whole is read at its end
                 if is_row:
-                    self._add(element)
-                    if tell is not None and size:
-                        tell(min(1.0, part.tell() / size))
+                    self._add(row_of(element, self.options.limits.cell))
                 elif element.tag in _NAMED:
                     self._name(element)
                 if above:
@@ -154,17 +160,19 @@ class _SheetReader:
         name, address = element.get(f"{_TABLE}name", ""), element.get(key, "")
         self.names.append((name, address, is_table))
 
-    def _add(self, element: Element) -> None:
+    def _add(self, row: Row) -> None:
         """Add a row to the last sheet, as often as it is repeated."""
         sheet, limits = self.sheets[-1], self.options.limits
         self._cells = 0
-        made = _cells(element, self._number + 1, limits)
+        made = _cells(row, self._number + 1, limits)
         if made is None:
             self._refuse(self._number + 1)
         cells, subtotals = made
-        first, self._number = self._number + 1, self._number + _repeated(element, "rows")
-        visibility = element.get(f"{_TABLE}visibility", "visible")
-        marks = {"collapse": sheet.hidden, "filter": sheet.filtered}.get(visibility)
+        first, self._number = (
+            self._number + 1,
+            self._number + (_repeated(row.repeated, "rows") if row.repeated else 1),
+        )
+        marks = {"collapse": sheet.hidden, "filter": sheet.filtered}.get(row.visibility)
         if not cells:  # a run of blank rows costs nothing until something follows it
             return
         self._count += (self._number - len(sheet.rows)) * len(cells)
@@ -186,18 +194,15 @@ _NAMED = {
 }
 
 
-def _repeated(element: Element, what: str) -> int:
+def _repeated(given: str, what: str) -> int:
     """Return how often a row or a cell is repeated. Raises `ValueError` for less than once."""
-    given = element.get(_REPEATED[what])
-    if given is None:
-        return 1
-    times = int(given or 1)
+    times = int(given)
     if times < 1:
         raise ValueError(f"{what} are repeated {times} times")
     return times
 
 
-def _cells(row: Element, number: int, limits: Limits) -> tuple[list[Cell], set[int]] | None:
+def _cells(row: Row, number: int, limits: Limits) -> tuple[list[Cell], set[int]] | None:
     """Return a row's cells up to the last filled one, and the columns that subtotal.
 
     None where there are more cells than may be: they are not made.
@@ -205,43 +210,50 @@ def _cells(row: Element, number: int, limits: Limits) -> tuple[list[Cell], set[i
     cells: list[Cell] = []
     subtotals: set[int] = set()
     position = 0
-    for element in row:
-        if element.tag not in (_CELL, _COVERED):
+    longest, most, put = limits.cell, limits.columns, cells.append
+    if len(row.cells) > most:
+        return None
+    for tag, times, formula, kind, value, error, text, _ in row.cells:
+        repeated = _repeated(times, "columns") if times else 1
+        if tag == COVERED or not (kind or text or formula):
+            position += repeated
             continue
-        repeated = _repeated(element, "columns")
-        cell = _cell(element, limits.cell) if element.tag == _CELL else None
+        if kind == "float" and not formula and not error and _SHORT.match(value):  # as most are
+            cell: Cell = float(value) if "." in value else int(value)
+        else:
+            cell = _cell(formula, kind, value, error, text, longest)
         if cell is not None:
-            if position + repeated > limits.columns:
+            if position + repeated > most:
                 return None
-            cells.extend([None] * (position - len(cells)))
-            cells.extend([cell] * repeated)
-            formula = element.get(_FORMULA)
+            if position > len(cells):
+                cells.extend([None] * (position - len(cells)))
+            for _ in range(repeated):
+                put(cell)
             if formula and is_subtotalling(formula, number, position + 1):
                 subtotals.update(range(position + 1, position + repeated + 1))
         position += repeated
     return cells, subtotals
 
 
-def _cell(element: Element, longest: int) -> Cell:
-    kind, formula = element.get(_VALUE_TYPE), element.get(_FORMULA)
-    read = _TYPED.get(kind or "")
-    if formula is None and read is not None and element.get(_CALCULATED) != "error":
-        return read(element)
-    # Its own paragraphs alone: a comment on the cell has some too.
-    text = "\n".join(text_of(each, longest) for each in element if each.tag == _PARAGRAPH).strip()
-    if element.get(_CALCULATED) == "error" or (formula and error_from_token(text)):
+def _cell(formula: str, kind: str, value: str, error: str, text: str, longest: int) -> Cell:
+    read = _TYPED.get(kind)
+    if not formula and read is not None and not error:
+        return read(value)
+    if len(text) > longest:
+        raise ValueError(f"a cell has more than {longest:,} characters")
+    text = text.strip()
+    if error or (formula and error_from_token(text)):
         return error_from_token(text) or CellError(text or "error", "the formula gave an error")
     if read is not None:
-        return read(element)
-    if formula and kind is None and not text:
+        return read(value)
+    if formula and not kind and not text:
         return NO_RESULT
-    text = text or element.get(f"{_OFFICE}string-value", "").strip()
+    text = text or (value.strip() if kind == "string" else "")
     return intern(text) if text else None  # a value that comes again takes no more memory
 
 
-def _number(element: Element) -> Cell:
+def _number(text: str) -> Cell:
     """Return the number as the file writes it, exactly: a double shows up to 15 digits as such."""
-    text = element.get(_VALUE, "")
     if _SHORT.match(text):
         return float(text) if "." in text else int(text)
     number = Decimal(text)
@@ -249,15 +261,14 @@ def _number(element: Element) -> Cell:
     return int(number) if whole else number
 
 
-def _date(element: Element) -> date:
-    value = element.get(f"{_OFFICE}date-value", "")
+def _date(value: str) -> date:
     if "T" in value:
         return day_or_moment(datetime.fromisoformat(value))
     return date.fromisoformat(value)
 
 
-def _yes_no(element: Element) -> bool:
-    return element.get(f"{_OFFICE}boolean-value", "").lower() == "true"
+def _yes_no(value: str) -> bool:
+    return value.lower() == "true"
 
 
 #: How a value of a type is read; of other types it is text.

@@ -34,9 +34,9 @@ _OF_CELL = re.compile(r"([A-Za-z]{1,3})[0-9]+\Z")
 _PLACE = re.compile(r' r="([^"]*)"')
 _HIDDEN = re.compile(r' hidden="(?:1|true)"')
 #: What an XML parser changes or refuses, so that the pattern must not see it.
-_NOT_PLAIN = ("<!", "<?", "]]>", "\ufffe", "\uffff")
-_CONTROL = bytes(each for each in range(32) if each not in b"\t\n")
-_OTHER_ENTITY = re.compile(r"&(?!(?:amp|lt|gt|quot|apos);)")
+NOT_PLAIN = ("<!", "<?", "]]>", "\ufffe", "\uffff")
+CONTROL = bytes(each for each in range(32) if each not in b"\t\n")
+OTHER_ENTITY = re.compile(r"&(?!(?:amp|lt|gt|quot|apos);)")
 _LETTERS, _OTHER = itemgetter(0), itemgetter(8)
 _ENTITIES = {"&lt;": "<", "&gt;": ">", "&quot;": '"', "&apos;": "'", "&amp;": "&"}
 
@@ -57,7 +57,7 @@ def plain_rows(text: str) -> list[Row] | None:
     [('A', '', 's', '', '', '', '0', '', '')]
     """
     escaped = "&" in text
-    if any(each in text for each in _NOT_PLAIN) or (escaped and _OTHER_ENTITY.search(text)):
+    if any(each in text for each in NOT_PLAIN) or (escaped and OTHER_ENTITY.search(text)):
         return None
     found: list[Row] = []
     *chunks, last = text.split("</row>")
@@ -76,7 +76,7 @@ def plain_rows(text: str) -> list[Row] | None:
             return None
         row.cells = tokens if all(map(_LETTERS, tokens)) else list(filter(_LETTERS, tokens))
         if escaped:
-            row.cells = [tuple(map(_unescaped, each)) for each in row.cells]  # type: ignore[misc]
+            row.cells = [tuple(map(unescaped, each)) for each in row.cells]  # type: ignore[misc]
     at = 0
     while (opening := _ROW.match(last, at)) is not None and opening[2]:
         found.append(_opened(opening[1]))
@@ -114,7 +114,7 @@ def token_of(cell: Element) -> Token:
     return letters, cell.get("s", ""), kind, formula, shared, words, value, inline, ""
 
 
-def _unescaped(text: str) -> str:
+def unescaped(text: str) -> str:
     """Return what a plain text of XML stands for."""
     if "&" in text:
         for entity, letter in _ENTITIES.items():  # that of & itself last
@@ -195,7 +195,7 @@ class SheetXml:
 
 def _rows(piece: bytes, opening: bytes, closing: bytes, *, plain: bool) -> list[Row]:
     """Return the rows of a piece that holds whole ones."""
-    if plain and len(piece.translate(None, _CONTROL)) == len(piece):
+    if plain and len(piece.translate(None, CONTROL)) == len(piece):
         try:
             found = plain_rows(piece.decode("utf-8"))
         except UnicodeDecodeError:  # told by the parser

@@ -1,0 +1,239 @@
+"""The XML of an OpenDocument spreadsheet: its rows a few megabytes at a time, the rest by events.
+
+Rows that stand plainly one after the other are cut out. Most writers write cells in one plain
+way, which one pattern takes apart; what holds anything else is parsed as XML. Both give the same
+tokens. Where more than rows is among them (groups of rows, tables in cells, comments), the parser
+of the rest is given them too: it tells of every element.
+"""
+
+import re
+from collections.abc import Callable, Iterator
+from operator import itemgetter
+from typing import IO, Any, NamedTuple, TypeAlias
+from xml.etree.ElementTree import Element, ParseError, XMLPullParser, fromstring
+from xml.sax.saxutils import quoteattr
+
+from even_sieve.sources.ods_text import text_of
+from even_sieve.sources.xlsx_rows import CONTROL, NOT_PLAIN, OTHER_ENTITY, unescaped
+
+#: The tag of a row.
+ROW = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}table-row"
+_PIECE = 1 << 21
+#: A row of more bytes is left to the events, by which its cells are counted.
+_LONGEST = 1 << 23
+_BEGIN = re.compile(rb"<table:table-row[\s/>]")
+_END = b"</table:table-row>"
+_DECLARED = re.compile(rb"\s*<\?xml[^>]*\?>")
+_OTHER_ENCODING = re.compile(rb"<\?xml[^>]*encoding=[\"'](?!utf-?8)", re.IGNORECASE)
+
+
+#: The tag of a cell that another covers.
+COVERED = "covered-table-cell"
+#: A cell: its tag, how often it is repeated, its formula, its type and its
+#: value, whether it is an error by its type, its text; what is none of it.
+Token: TypeAlias = tuple[str, str, str, str, str, str, str, str]
+
+
+class Row(NamedTuple):
+    """A row: how often it is repeated as it is written, what is seen of it, its cells."""
+
+    repeated: str
+    visibility: str
+    cells: list[Token]
+
+
+_NAME = r'(?: table:(?:style|content-validation)-name="[^"<]*")*'
+_TOKEN = re.compile(
+    rf"<table:((?:covered-)?table-cell){_NAME}"
+    rf'(?: table:number-columns-repeated="([0-9]{{1,9}})")?{_NAME}'
+    r'(?: table:formula="([^"<]*)")?'
+    r'(?: office:value-type="([a-z]+)")?(?: office:currency="[^"<]*")?'
+    r'(?: office:(?:value|date-value|boolean-value|time-value|string-value)="([^"<]*)")?'
+    r'(?: calcext:value-type="(?:[a-z]*?(error)?)")?'
+    r"(?:/>|>(?:<text:p>([^<]*)</text:p>)?</table:(?:covered-)?table-cell>)|\s+|(.)",
+    re.DOTALL,
+)
+_OPENING = re.compile(r'\s*<table:table-row((?: [\w:-]+="[^"<&]*")*)\s*(/?)>')
+_TIMES = re.compile(r' table:number-rows-repeated="([^"]*)"')
+_SEEN = re.compile(r' table:visibility="([^"]*)"')
+_TAG, _OTHER = itemgetter(0), itemgetter(7)
+#: What the prefixes of the plain way must stand for.
+_USUAL = {
+    "table": "urn:oasis:names:tc:opendocument:xmlns:table:1.0",
+    "office": "urn:oasis:names:tc:opendocument:xmlns:office:1.0",
+    "text": "urn:oasis:names:tc:opendocument:xmlns:text:1.0",
+}
+_CALCULATED = "{urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0}value-type"
+_OFFICE, _TABLE, _TEXT = (f"{{{_USUAL[name]}}}" for name in ("office", "table", "text"))
+_CELL, _COVERED = f"{_TABLE}table-cell", f"{_TABLE}covered-table-cell"
+#: Where the value of a type stands, if not in the one attribute of all others.
+_VALUES = {
+    kind: f"{_OFFICE}{kind}-value" for kind in ("date", "boolean", "string", "time")
+}  # fmt: skip
+#: White space that the standard has read as a single space.
+_RUN = re.compile(r"<text:p>[^<]*?(?: {2}|[\t\n\r])[^<]*</text:p>")
+
+
+def plain_rows(content: bytes) -> list[Row] | None:
+    """Return the rows of a piece of XML; None if it is not all written in the plain way.
+
+    >>> cell = b'<table:table-cell office:value-type="float" office:value="5"/>'
+    >>> plain_rows(b"<table:table-row>" + cell + b"</table:table-row>")[0].cells
+    [('table-cell', '', '', 'float', '5', '', '', '')]
+    """
+    if len(content.translate(None, CONTROL)) < len(content):
+        return None
+    try:
+        text = content.decode("utf-8")
+    except UnicodeDecodeError:  # told by the parser
+        return None
+    escaped = "&" in text
+    if (
+        any(each in text for each in NOT_PLAIN)
+        or _RUN.search(text)
+        or (escaped and OTHER_ENTITY.search(text))
+    ):
+        return None
+    found: list[Row] = []
+    for chunk in text.split("</table:table-row>")[:-1]:
+        at = 0
+        while (opening := _OPENING.match(chunk, at)) is not None:
+            times, seen = _TIMES.search(opening[1]), _SEEN.search(opening[1])
+            repeated = "" if times is None else times[1] or "1"
+            row = Row(repeated, "" if seen is None else seen[1], [])
+            found.append(row)
+            at = opening.end()
+            if not opening[2]:
+                break
+        if opening is None:
+            return None
+        tokens = _TOKEN.findall(chunk, at)
+        if any(map(_OTHER, tokens)):
+            return None
+        if not all(map(_TAG, tokens)):  # white space between cells
+            tokens = list(filter(_TAG, tokens))
+        row.cells.extend(
+            [tuple(map(unescaped, each)) for each in tokens] if escaped else tokens  # type: ignore[misc]
+        )
+    return found
+
+
+def row_of(element: Element, longest: int) -> Row:
+    """Return the row of an element of XML. Raises `ValueError` for a text that is too long."""
+    times = element.get(f"{_TABLE}number-rows-repeated")
+    cells = [
+        token_of(each, longest) for each in element if each.tag == _CELL or each.tag == _COVERED
+    ]
+    repeated = "" if times is None else times or "1"
+    return Row(repeated, element.get(f"{_TABLE}visibility", ""), cells)
+
+
+def token_of(cell: Element, longest: int) -> Token:
+    """Return the cell of an element of XML."""
+    # Its own paragraphs alone: a comment on the cell has some too.
+    paragraphs = [text_of(each, longest) for each in cell if each.tag == f"{_TEXT}p"]
+    times = cell.get(f"{_TABLE}number-columns-repeated")
+    kind = cell.get(f"{_OFFICE}value-type", "")
+    return (
+        COVERED if cell.tag == _COVERED else "table-cell",
+        "" if times is None else times or "1",
+        cell.get(f"{_TABLE}formula", ""),
+        kind,
+        cell.get(_VALUES.get(kind, f"{_OFFICE}value"), ""),
+        "error" if cell.get(_CALCULATED) == "error" else "",
+        "\n".join(paragraphs),
+        "",
+    )
+
+
+class ContentXml:
+    """Goes through a document once: what it holds outside of rows, and its rows."""
+
+    def __init__(self, part: IO[bytes], longest: int, told: Callable[[int], None]) -> None:
+        self._part, self._longest, self._told, self._done = part, longest, told, 0
+        self._parser: Any = XMLPullParser(("start", "end", "start-ns", "end-ns"))
+        self._spaces: list[tuple[str, str]] = []
+        self._inside = 0
+        self._plain = True
+
+    def events(self) -> Iterator[tuple[str, Element | Row]]:
+        """Yield `start` and `end` of elements, and `row` for rows that were parsed apart.
+
+        Raises `ParseError` for what is no XML.
+        """
+        waiting = self._more()
+        self._plain = not _OTHER_ENCODING.match(waiting)
+        declared = _DECLARED.match(waiting)
+        if declared is not None:
+            yield from self._fed(waiting[: declared.end()])
+            waiting = waiting[declared.end() :]
+        while waiting:
+            yield from self._taken(waiting)
+            waiting = self._left + self._more(self._left)
+        self._parser.close()
+        yield from self._read()
+
+    def _more(self, left: bytes = b"") -> bytes:
+        """Return the next piece; what is left over is given out at the end."""
+        piece = self._part.read(_PIECE)
+        self._done += len(piece)
+        self._told(self._done)
+        if not piece and left:
+            self._plain = False  # the last of it goes to the parser as it is
+        return piece
+
+    def _taken(self, text: bytes) -> Iterator[tuple[str, Element | Row]]:
+        """Yield what is in a text, and leave what cannot be told yet."""
+        self._left = b""
+        if b"<!" in text or b"<?" in text:  # what looks like a row could be in a comment
+            self._plain = False
+        begin = _BEGIN.search(text) if self._plain and not self._inside else None
+        if begin is None:
+            keep = text.rfind(b"<") if self._plain else -1  # a tag that is cut
+            if keep < 0 or b">" in text[keep:]:
+                keep = len(text)
+            yield from self._fed(text[:keep])
+            self._left = text[keep:]
+            return
+        yield from self._fed(text[: begin.start()])
+        end = text.rfind(_END) + len(_END)
+        if end < begin.start() + len(_END):
+            self._left = text[begin.start() :]
+            self._plain = len(self._left) < _LONGEST
+            return
+        yield from self._rows(text[begin.start() : end])
+        self._left = text[end:]
+
+    def _rows(self, text: bytes) -> Iterator[tuple[str, Element | Row]]:
+        usual = dict(self._spaces)
+        if all(usual.get(prefix) == uri for prefix, uri in _USUAL.items()):
+            plain = plain_rows(text)
+            if plain is not None:
+                yield from (("row", row) for row in plain)
+                return
+        spaces = "".join(
+            f" xmlns{':' if prefix else ''}{prefix}={quoteattr(uri)}"
+            for prefix, uri in usual.items()
+        )
+        try:
+            rows = fromstring(b"<rows" + spaces.encode() + b">" + text + b"</rows>")
+        except ParseError:
+            rows = None
+        if rows is None or any(row.tag != ROW for row in rows):
+            yield from self._fed(text)
+            return
+        yield from (("row", row_of(row, self._longest)) for row in rows)
+
+    def _fed(self, text: bytes) -> Iterator[tuple[str, Element | Row]]:
+        self._parser.feed(text)
+        yield from self._read()
+
+    def _read(self) -> Iterator[tuple[str, Element | Row]]:
+        for event, found in self._parser.read_events():
+            if event == "start-ns":
+                self._spaces.append(found)
+            elif event == "end-ns":
+                self._spaces.pop()
+            else:
+                self._inside += (event == "start") - (event == "end") if found.tag == ROW else 0
+                yield event, found
