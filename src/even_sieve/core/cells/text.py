@@ -73,7 +73,11 @@ def texts_found(pattern: re.Pattern[str], texts: Sequence[str]) -> list[int]:
     >>> texts_found(re.compile("^B", re.MULTILINE), ["B-12", "A-3", "B-7"])
     [0, 2]
     """
-    places = [found.start() for found in pattern.finditer("\n".join(texts))]
+    return _found_in("\n".join(texts), pattern, texts)
+
+
+def _found_in(joined: str, pattern: re.Pattern[str], texts: Sequence[str]) -> list[int]:
+    places = [found.start() for found in pattern.finditer(joined)]
     if not places:
         return []
     ends = list(accumulate(len(text) + 1 for text in texts))
@@ -97,9 +101,10 @@ def all_like_dates(texts: Sequence[str]) -> list[int]:
 def _checked(
     pattern: re.Pattern[str], test: Callable[[str], bool], texts: Sequence[str]
 ) -> list[int]:
-    if any("\n" in text for text in texts):  # then lines are not texts
+    joined = "\n".join(texts)
+    if joined.count("\n") != max(len(texts) - 1, 0):  # then lines are not texts
         return [at for at, text in enumerate(texts) if test(text)]
-    return [at for at in texts_found(pattern, texts) if test(texts[at])]
+    return [at for at in _found_in(joined, pattern, texts) if test(texts[at])]
 
 
 def looks_like_date(text: str) -> bool:

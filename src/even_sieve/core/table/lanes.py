@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
 from functools import cached_property
+from operator import ne
 from typing import Any, ClassVar, TypeAlias
 
 import numpy as np
@@ -189,15 +190,22 @@ class TextLane:
         """The number of the folded value of each code, shape (spellings,)."""
         if self.folded is self.spellings:
             return np.arange(len(self.folded))
-        new = [1 if i and each != self.folded[i - 1] else 0 for i, each in enumerate(self.folded)]
-        return np.cumsum(new, dtype=np.intp)
+        return np.cumsum(self._begins, dtype=np.intp) - 1
 
     @cached_property
     def group_starts(self) -> list[int]:
         """The first code of each folded value: its first spelling met."""
         if self.folded is self.spellings:  # texts that are all folded, and all different
             return list(range(len(self.folded)))
-        return [i for i, each in enumerate(self.folded) if not i or each != self.folded[i - 1]]
+        return np.flatnonzero(self._begins).tolist()
+
+    @property
+    def _begins(self) -> Array:
+        """Which codes are the first of their folded value, bool, shape (spellings,)."""
+        texts = tuple(self.folded)
+        found = np.ones(len(texts), dtype=bool)
+        found[1:] = np.fromiter(map(ne, texts[1:], texts), dtype=bool, count=len(texts[1:]))
+        return found
 
     def range_of(self, folded: str) -> tuple[int, int]:
         """Return the codes `low <= code < high` of the texts equal to `folded`."""
