@@ -16,6 +16,8 @@ from even_sieve.core.errors import CallError, NotInstalled, SieveError, SourceEr
 #: The word for workers on this machine.
 HERE = "here"
 _PATIENCE = "15s"
+#: So many tasks a worker has at the most.
+_TASKS = 16
 #: The packages that must be the same wherever a table is read.
 _ALIKE = ("even-sieve", "numpy", "pyarrow")
 
@@ -37,16 +39,20 @@ class _Failed:
 
     text: str
     worker: str
+    number: int
 
 
-def _attempt(do: Callable[[Any], Any], what: Any) -> Any:
-    """Do something on a worker; what cannot be done comes back to be told."""
+def _attempt(do: Callable[[Any], Any], things: Sequence[Any]) -> "list[Any] | _Failed":
+    """Do something to some things on a worker; what cannot be done comes back to be told."""
     from distributed import get_worker
 
-    try:
-        return do(what)
-    except SieveError as error:
-        return _Failed(str(error), get_worker().address)
+    found: list[Any] = []
+    for thing in things:
+        try:
+            found.append(do(thing))
+        except SieveError as error:
+            return _Failed(str(error), get_worker().address, len(found))
+    return found
 
 
 class Workers:
@@ -59,33 +65,37 @@ class Workers:
     def share(self, do: Callable[[Any], Any], things: Sequence[Any]) -> list[Any]:
         """Return what comes of each thing, in order. Raises `SourceError` for one that fails."""
         submit = partial(self._client.submit, _attempt, do, pure=False)
-        work = [submit(thing) for thing in things]
+        # A task takes some milliseconds: of many things each has several.
+        size = len(things) // (_TASKS * len(self._client.ncores())) + 1
+        some = [things[start : start + size] for start in range(0, len(things), size)]
+        work = [submit(each) for each in some]
         places = {future.key: number for number, future in enumerate(work)}
-        found: list[Any] = [None] * len(work)
+        found: list[list[Any]] = [[] for _ in work]
         try:
             for done, future in enumerate(self._distributed.as_completed(work), 1):
                 number = places[future.key]
-                found[number] = self._result(future, things[number])
+                found[number] = self._result(future, some[number])
                 future.release()
                 if self._tell is not None:
                     self._tell(done / len(work))
         finally:
             self._client.cancel(work)
-        return found
+        return [each for own in found for each in own]
 
-    def _result(self, future: Any, thing: Any) -> Any:
+    def _result(self, future: Any, things: Sequence[Any]) -> list[Any]:
         try:
             result = future.result()
         except self._distributed.KilledWorker as error:
             fact = f"{error.allowed_failures + 1} workers were lost while they read it"
             hint = "Is it too large for the memory of a worker?"
-            raise SourceError(_path_of(thing), fact, hint) from None
+            raise SourceError(_path_of(things[0]), fact, hint) from None
         except (OSError, CancelledError) as error:
             raise _gone() from error
         if isinstance(result, _Failed):
             fact = f"worker {result.worker} cannot read it"
-            raise SourceError(_path_of(thing), fact, result.text)
-        return result
+            raise SourceError(_path_of(things[result.number]), fact, result.text)
+        kept: list[Any] = result
+        return kept
 
 
 def _path_of(thing: Any) -> str:

@@ -61,10 +61,12 @@ def _refuse(
     """Raise `UnlikeSources`: those that are fewer are to blame."""
     if len(have) >= len(lack):
         source, names = lack[0]
-        fact = f"there is no column '{column}', which {_named([name for name, _ in have])} has"
+        others, verb = _named([name for name, _ in have]), "has" if len(have) == 1 else "have"
+        fact = f"there is no column '{column}', which {others} {verb}"
     else:
         source, names = have[0][0], [name for name in known if name != key_of(column)]
-        fact = f"there is a column '{column}', which {_named([name for name, _ in lack])} lacks"
+        others, verb = _named([name for name, _ in lack]), "lacks" if len(lack) == 1 else "lack"
+        fact = f"there is a column '{column}', which {others} {verb}"
     near = closest(column, names)
     meant = f"Is it {listed(near)} that is meant? " if near else ""
     hint = f"{meant}To take what is lacking as blank say: --lacking blank"
