@@ -5,14 +5,22 @@ import sys
 from datetime import date, datetime
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from even_sieve import read_table
 from even_sieve.core.cells import CellError
 from even_sieve.core.errors import CallError, SieveError, SourceError, SourceNotFound
-from even_sieve.sources import bulk_strings, files, growing_columns, long_csv_file, string_columns
+from even_sieve.sources import (
+    bulk_strings,
+    csv_records,
+    files,
+    growing_columns,
+    long_csv_file,
+    string_columns,
+)
 from even_sieve.sources.csv import read
+from even_sieve.sources.dialect import Dialect
 from even_sieve.sources.source_options import Limits, SourceOptions
 
 NOT_FOUND = CellError("#N/A", "no value is available, as when a lookup key is not found")
@@ -244,3 +252,19 @@ def test_lines_left_out_of_a_sideways_file_are_left_out():
 def test_lines_left_out_beside_a_block_are_refused():
     with pytest.raises(CallError, match="has no effect"):
         read(b"a,b\n1,2\n", "x", SourceOptions.of(cells="A1:B2", leave_out_top=1))
+
+
+@settings(max_examples=200, deadline=None)
+@given(
+    st.lists(
+        st.sampled_from(["", "x,y", '1,"x\ny"', '"a ""q"" b",2', '"\n\n",""', " ", '"\r\n",1'])
+    ),
+    st.sampled_from(["\n", "\r\n"]),
+)
+def test_lines_of_records_are_told_by_bytes_as_by_the_standard_reader(records, end):
+    content, dialect = end.join(["a,b", *records]).rstrip("\r\n").encode(), Dialect(",", '"')
+    told = csv_records._numbers_told_by_bytes(content, dialect)
+    found = list(csv_records.records_of(content, dialect))
+    assert list(told[0]) == [number for number, record in found if record][1:]
+    assert told[1] == sum(not record for _, record in found)
+    assert csv_records._numbers_told_by_bytes(content + b'\nx,5" pipe', dialect) is None

@@ -47,12 +47,14 @@ def refuse_open_quotes(content: Octets, source: str, dialect: Dialect) -> None:
     The error names the line on which the quote opens. Most files are told good by the bytes
     beside their quotes; where a quote stands as a letter (`5" pipe`), fields are gone through.
     """
-    if len(dialect.quote.encode()) == 1 and not _pair_up(content, dialect):
+    if len(dialect.quote.encode()) == 1 and not pair_up(content, dialect):
         _go_through(content[:], source, dialect)
 
 
-def _pair_up(content: Octets, dialect: Dialect) -> bool:
+def pair_up(content: Octets, dialect: Dialect) -> bool:
     """Tell whether quotes in turn open and close fields, those inside of a field doubled."""
+    if len(dialect.quote.encode()) != 1:
+        return False
     quote, ends = ord(dialect.quote), bytes(_ENDS)
     beside = np.zeros(256, dtype=bool)
     beside[[quote, *ends, *dialect.delimiter.encode()]] = True
