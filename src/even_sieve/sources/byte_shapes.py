@@ -26,6 +26,7 @@ OFFSET_DATE = (
     r"^[0-9]{4}-[0-9]{2}-[0-9]{2}[T ][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?"
     r"(Z|[+-][0-9]{2}(:?[0-9]{2})?)$"
 )
+_LONGEST_OFFSET, _NO_SIGN = 6, "0123456789:."
 _FIRST, _LAST = micros_of(datetime.min), micros_of(datetime.max)
 _DATE_SHAPE = "0000-00-00T00:00:00"
 DATE_LENGTHS = (10, 16, 19)
@@ -208,8 +209,10 @@ def dates_with_offsets(tokens: Any) -> tuple[DateLane, set[int]] | None:
 
     None if one is bad: they are read token by token.
     """
-    shown = pc.replace_substring_regex(tokens, r"^.*[0-9](Z|[+-][0-9:]+)$", r"\1").unique()
-    offsets = {_minutes(each) for each in shown.to_pylist()}
+    others = tokens.filter(pc.invert(pc.ends_with(tokens, "Z")))
+    ends = pc.utf8_slice_codeunits(others, -_LONGEST_OFFSET).unique().to_pylist()
+    offsets = {_minutes(each.lstrip(_NO_SIGN)) for each in ends}
+    offsets |= {0} if len(others) < len(tokens) else set()
     try:
         micros = stored(pc.cast(tokens, pa.timestamp("us", "UTC")), np.int64)
     except pa.ArrowInvalid:
@@ -224,8 +227,6 @@ def dates_with_offsets(tokens: Any) -> tuple[DateLane, set[int]] | None:
 
 def _minutes(offset: str) -> int | None:
     """Return an offset in minutes east of UTC, None for one that no clock has."""
-    if offset == "Z":
-        return 0
     digits = offset[1:].replace(":", "")
     hours, minutes = int(digits[:2]), int(digits[2:] or 0)
     found = 60 * hours + minutes

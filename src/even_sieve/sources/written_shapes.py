@@ -165,6 +165,9 @@ def _among_words(name: str, strings: Any, options: SourceOptions) -> Column | No
 
     None where a string is neither such a number or date nor certain to be none.
     """
+    ordered = options.date_order in _ORDERS
+    if options.decimal_mark == "." and not ordered and not _may_be_exponents(strings[:_SAMPLE]):
+        return None
     aside = pc.match_substring_regex(strings, _ASIDE)
     if options.decimal_mark == ",":
         before, after = (pc.match_substring_regex(strings, form) for form in _forms(","))
@@ -179,16 +182,25 @@ def _among_words(name: str, strings: Any, options: SourceOptions) -> Column | No
             return replace(column, notices=(*column.notices, *mixed))
     else:
         numbers = pc.match_substring_regex(strings, EXPONENT)
-        exponents = pc.and_(numbers, pc.match_substring_regex(strings, "[eE]"))
-        if pc.any(exponents).as_py() and pc.all(pc.or_(aside, numbers)).as_py():
-            return exponents_among_words(name, strings, numbers)
+        if pc.any(numbers).as_py() and pc.all(pc.or_(aside, numbers)).as_py():
+            exponents = pc.and_(numbers, pc.match_substring_regex(strings, "[eE]"))
+            if pc.any(exponents).as_py():
+                return exponents_among_words(name, strings, numbers)
+        if not ordered:
+            return None
         aside = pc.or_(aside, pc.match_substring_regex(strings, _PLAIN))
-    if options.date_order in _ORDERS:
+    if ordered:
         days = pc.match_substring_regex(strings, _DATE)
         if pc.all(pc.or_(aside, days)).as_py():
             plain = pc.if_else(days, _iso(strings, options.date_order), strings)
             return _read_as(Kind.DATE, name, plain, days)
     return None
+
+
+def _may_be_exponents(some: Any) -> bool:
+    """Tell whether some strings are each a number, or certain to be none."""
+    aside = pc.match_substring_regex(some, _ASIDE)
+    return bool(pc.all(pc.or_(aside, pc.match_substring_regex(some, EXPONENT))).as_py())
 
 
 def _read_as(kind: Kind, name: str, plain: Any, shaped: Any) -> Column | None:
