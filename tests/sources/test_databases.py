@@ -82,7 +82,7 @@ def test_a_table_gives_what_its_cells_give(tmp_path, cells, kind):
 
 
 def databases_cell(cell):
-    from even_sieve.sources.database_kinds import _cell_of_text
+    from even_sieve.sources.sqlite_tables import _cell_of_text
 
     return _cell_of_text(cell) if isinstance(cell, str) else cell
 

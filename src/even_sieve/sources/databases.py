@@ -20,10 +20,12 @@ import pyarrow as pa
 
 from even_sieve.core.errors import CallError, NotInstalled, SourceError, closest, listed
 from even_sieve.core.table import Column, Table
-from even_sieve.sources.database_kinds import Asked, Decode, Postgresql, Relation, Sqlite
 from even_sieve.sources.long_typed import PIECE, LongFile, Opened, Piece, table_in_pieces
 from even_sieve.sources.places import is_address
+from even_sieve.sources.postgresql import Postgresql
+from even_sieve.sources.relations import Asked, Decode, Relation
 from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.sqlite_tables import Sqlite
 
 #: The options that a database is read by.
 READS_BY = frozenset({"sql"})

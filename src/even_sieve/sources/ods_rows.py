@@ -8,13 +8,12 @@ of the rest is given them too: it tells of every element.
 
 import re
 from collections.abc import Callable, Iterator
-from operator import itemgetter
 from typing import IO, Any, NamedTuple, TypeAlias
 from xml.etree.ElementTree import Element, ParseError, XMLPullParser, fromstring
 from xml.sax.saxutils import quoteattr
 
 from even_sieve.sources.ods_text import text_of
-from even_sieve.sources.xlsx_rows import CONTROL, NOT_PLAIN, OTHER_ENTITY, unescaped
+from even_sieve.sources.xlsx_rows import CONTROL, NOT_PLAIN, OTHER_ENTITY, taken_apart
 
 #: The tag of a row.
 ROW = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}table-row"
@@ -56,7 +55,6 @@ _TOKEN = re.compile(
 _OPENING = re.compile(r'\s*<table:table-row((?: [\w:-]+="[^"<&]*")*)\s*(/?)>')
 _TIMES = re.compile(r' table:number-rows-repeated="([^"]*)"')
 _SEEN = re.compile(r' table:visibility="([^"]*)"')
-_TAG, _OTHER = itemgetter(0), itemgetter(7)
 #: What the prefixes of the plain way must stand for.
 _USUAL = {
     "table": "urn:oasis:names:tc:opendocument:xmlns:table:1.0",
@@ -96,26 +94,19 @@ def plain_rows(content: bytes) -> list[Row] | None:
         return None
     found: list[Row] = []
     for chunk in text.split("</table:table-row>")[:-1]:
-        at = 0
-        while (opening := _OPENING.match(chunk, at)) is not None:
-            times, seen = _TIMES.search(opening[1]), _SEEN.search(opening[1])
-            repeated = "" if times is None else times[1] or "1"
-            row = Row(repeated, "" if seen is None else seen[1], [])
-            found.append(row)
-            at = opening.end()
-            if not opening[2]:
-                break
-        if opening is None:
+        made = taken_apart(chunk, _OPENING, _opened, _TOKEN, escaped=escaped)
+        if made is None:
             return None
-        tokens = _TOKEN.findall(chunk, at)
-        if any(map(_OTHER, tokens)):
-            return None
-        if not all(map(_TAG, tokens)):  # white space between cells
-            tokens = list(filter(_TAG, tokens))
-        row.cells.extend(
-            [tuple(map(unescaped, each)) for each in tokens] if escaped else tokens  # type: ignore[misc]
-        )
+        rows, tokens = made
+        rows[-1].cells.extend(tokens)
+        found += rows
     return found
+
+
+def _opened(attributes: str) -> Row:
+    times, seen = _TIMES.search(attributes), _SEEN.search(attributes)
+    repeated = "" if times is None else times[1] or "1"
+    return Row(repeated, "" if seen is None else seen[1], [])
 
 
 def row_of(element: Element, longest: int) -> Row:

@@ -9,7 +9,7 @@ import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from operator import itemgetter
-from typing import IO, TypeAlias
+from typing import IO, Any, TypeAlias, TypeVar
 from xml.etree.ElementTree import Element, fromstring
 
 _PIECE = 1 << 22
@@ -37,7 +37,8 @@ _HIDDEN = re.compile(r' hidden="(?:1|true)"')
 NOT_PLAIN = ("<!", "<?", "]]>", "\ufffe", "\uffff")
 CONTROL = bytes(each for each in range(32) if each not in b"\t\n")
 OTHER_ENTITY = re.compile(r"&(?!(?:amp|lt|gt|quot|apos);)")
-_LETTERS, _OTHER = itemgetter(0), itemgetter(8)
+_FIRST, _LAST = itemgetter(0), itemgetter(-1)
+_Row = TypeVar("_Row")
 _ENTITIES = {"&lt;": "<", "&gt;": ">", "&quot;": '"', "&apos;": "'", "&amp;": "&"}
 
 
@@ -62,26 +63,47 @@ def plain_rows(text: str) -> list[Row] | None:
     found: list[Row] = []
     *chunks, last = text.split("</row>")
     for chunk in chunks:
-        at = 0
-        while (opening := _ROW.match(chunk, at)) is not None:
-            row = _opened(opening[1])
-            found.append(row)
-            at = opening.end()
-            if not opening[2]:
-                break
-        if opening is None:
+        made = taken_apart(chunk, _ROW, _opened, _TOKEN, escaped=escaped)
+        if made is None:
             return None
-        tokens = _TOKEN.findall(chunk, at)
-        if any(map(_OTHER, tokens)):
-            return None
-        row.cells = tokens if all(map(_LETTERS, tokens)) else list(filter(_LETTERS, tokens))
-        if escaped:
-            row.cells = [tuple(map(unescaped, each)) for each in row.cells]  # type: ignore[misc]
+        rows, tokens = made
+        rows[-1].cells = tokens
+        found += rows
     at = 0
     while (opening := _ROW.match(last, at)) is not None and opening[2]:
         found.append(_opened(opening[1]))
         at = opening.end()
     return None if last[at:].strip() else found
+
+
+def taken_apart(
+    chunk: str,
+    begin: re.Pattern[str],
+    opened: Callable[[str], _Row],
+    token: re.Pattern[str],
+    *,
+    escaped: bool,
+) -> tuple[list[_Row], list[Any]] | None:
+    """Return the rows that begin in a piece of XML up to the end of one, and the last one's cells.
+
+    `begin` finds the attributes of a row and whether it is blank, `token` cells, white space, or
+    (last of its groups) what is none of both: then it is None.
+    """
+    rows: list[_Row] = []
+    at = 0
+    while (opening := begin.match(chunk, at)) is not None:
+        rows.append(opened(opening[1]))
+        at = opening.end()
+        if not opening[2]:
+            break
+    if opening is None:
+        return None
+    tokens = token.findall(chunk, at)
+    if any(map(_LAST, tokens)):
+        return None
+    if not all(map(_FIRST, tokens)):  # white space between cells
+        tokens = list(filter(_FIRST, tokens))
+    return rows, [tuple(map(unescaped, each)) for each in tokens] if escaped else tokens
 
 
 def _opened(attributes: str) -> Row:
