@@ -65,6 +65,9 @@ class Strings(Sequence[str]):
         return str(self._array[int(key)].as_py())
 
 
+_DIGITS = 10
+
+
 @dataclass(frozen=True)
 class Bytes:
     """The UTF-8 bytes of an Arrow array of strings: `data` uint8, `offsets` of shape (n + 1,)."""
@@ -91,6 +94,14 @@ class Bytes:
     def used(self) -> Array:
         """The bytes of all the strings, one after the other."""
         return self.data[self.offsets[0] : self.offsets[-1]]
+
+    def only_digits(self) -> Array:
+        """Tell which strings are digits from 0 to 9 alone, one at least, bool, shape (n,)."""
+        is_digit = (self.used - np.uint8(ord("0"))) < _DIGITS
+        counts = np.concatenate(([0], np.cumsum(is_digit, dtype=np.int64)))
+        ends = self.offsets - self.offsets[0]
+        found: Array = (np.diff(counts[ends]) == self.lengths) & (self.lengths > 0)
+        return found
 
     def at(self, positions: Array) -> Array:
         """Return the bytes at these positions in `data`; any byte past the end."""

@@ -34,8 +34,8 @@ from even_sieve.sources.tokens import TokenReader
 
 #: What may be a number or a date, among strings that begin like one; all others are texts.
 _MAY_BE_ONE = r"(?i)^[+-]*(?:\d*\.?\d*(?:e[+-]?\d+)?|inf|infinity)$|^\d{4}-\d\d-\d\d|^\d{8}T\d"
-#: A code, which digits alone do not make a number: 000417, or more than 18 of them.
-_CODE = r"^(?:0[0-9]+|[0-9]{19,})$"
+#: So many digits make a code and no number; fewer do that begin with 0, as 000417.
+_LONG_CODE = 19
 #: Words that are no text: yes/no, and numbers beyond any.
 _NO_TEXT = r"(?i)^(true|false|inf|infinity)$"
 
@@ -126,11 +126,7 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
     if Kind.DATE not in found.lanes:
         _put_dates_with_offsets(found, strings, left & _MAY_COUNT[first], left, reader)
     words = left & _WORD[first]
-    counting = np.flatnonzero(left & _MAY_COUNT[first])
-    may_be = matching(strings, counting, _MAY_BE_ONE)
-    words[counting] = True
-    words[may_be] = False
-    words[matching(strings, may_be, _CODE)] = True
+    _put_codes(words, strings, np.flatnonzero(left & _MAY_COUNT[first]))
     _drop_what_is_no_text(strings, first, words, blank_as)
     rest = np.flatnonzero(left & ~words)
     if len(rest):
@@ -145,11 +141,26 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
     return found
 
 
+def _put_codes(words: Array, strings: Any, rows: Array) -> None:
+    """Put among the words those of the rows that begin as numbers do, and are none."""
+    text = Bytes.of(strings)
+    digits = text.only_digits()[rows] if len(rows) else np.empty(0, dtype=bool)
+    plain, others = rows[digits], rows[~digits]
+    led = text.data[text.offsets[plain]] == ord("0")
+    lengths = text.lengths[plain]
+    words[plain] = (lengths >= _LONG_CODE) | (led & (lengths > 1))
+    words[others] = True
+    words[matching(strings, others, _MAY_BE_ONE)] = False
+
+
 def _put_dates_with_offsets(
     found: Piece, strings: Any, may_be: Array, left: Array, reader: TokenReader
 ) -> None:
     """Put in the times that have an offset, and take their rows out of what is left."""
-    rows = matching(strings, np.flatnonzero(may_be), OFFSET_DATE)
+    text, rows = Bytes.of(strings), np.flatnonzero(may_be)
+    rows = rows[text.lengths[rows] > DATE_LENGTHS[1]]
+    rows = rows[text.data[text.offsets[rows] + 4] == ord("-")]
+    rows = matching(strings, rows, OFFSET_DATE)
     read = dates_with_offsets(take(strings, rows)) if len(rows) else None
     if read is None:
         return
