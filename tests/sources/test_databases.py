@@ -5,6 +5,8 @@ import shutil
 import socket
 import sqlite3
 import subprocess
+import threading
+import time
 from contextlib import closing
 from decimal import Decimal
 from glob import glob
@@ -17,6 +19,7 @@ from hypothesis import strategies as st
 from even_sieve import read_table
 from even_sieve.core.errors import CallError, NotInstalled, SourceError, UnsuitableColumn
 from even_sieve.sources import databases, long_typed
+from even_sieve.sources.ahead import Ahead
 
 adbc = pytest.importorskip("adbc_driver_sqlite")
 CELLS = st.one_of(
@@ -244,3 +247,26 @@ def test_a_server_gives_each_type_as_what_it_is(server, monkeypatch):
     with pytest.raises(SourceError, match="password authentication failed") as caught:
         read_table(server)
     assert "ebb-and-flow" not in str(caught.value)
+
+
+def test_who_waits_for_a_database_can_be_interrupted():
+    go_on, cancelled = threading.Event(), []
+
+    def slow():
+        yield "first"
+        go_on.wait(30)
+        yield "second"
+
+    begun = time.monotonic()
+
+    def interrupted():
+        with Ahead(slow, lambda: cancelled.append(go_on.set())) as answer:
+            assert next(answer) == "first"
+            raise KeyboardInterrupt
+
+    with pytest.raises(KeyboardInterrupt):
+        interrupted()
+    assert cancelled == [None]
+    assert time.monotonic() - begun < 20
+    with pytest.raises(ZeroDivisionError), Ahead(lambda: (1 / each for each in (1, 0))) as answer:
+        assert [next(answer), next(answer)]

@@ -20,6 +20,7 @@ import pyarrow as pa
 
 from even_sieve.core.errors import CallError, NotInstalled, SourceError, closest, listed
 from even_sieve.core.table import Column, Table
+from even_sieve.sources.ahead import Ahead
 from even_sieve.sources.long_typed import PIECE, LongFile, Opened, Piece, table_in_pieces
 from even_sieve.sources.places import is_address
 from even_sieve.sources.postgresql import Postgresql
@@ -177,7 +178,7 @@ class _Connection:
             schema = pa.schema(
                 [
                     (name, _plain_type(field.type))
-                    for name, field in zip(names, batches.schema, strict=True)
+                    for name, field in zip(names, next(batches), strict=True)
                 ]
             )
             with pa.ipc.new_stream(spool, schema) as writer:
@@ -213,20 +214,32 @@ class _Connection:
 
     def _ask(self, statement: str) -> Any:
         """Return the whole of a short answer."""
-        with self._answer(statement) as batches:
-            return batches.read_all()
+        with self._answer(statement) as answer:
+            schema = next(answer)
+            return pa.Table.from_batches(list(answer), schema)
 
     @contextmanager
-    def _answer(self, statement: str) -> Iterator[Any]:
-        """Give the batches that answer a statement."""
-        try:
+    def _answer(self, statement: str) -> Iterator[Iterator[Any]]:
+        """Give what answers a statement: its schema first, then its batches."""
+        cursors: list[Any] = []
+
+        def produce() -> Iterator[Any]:
             with self._open.cursor() as cursor:
+                cursors.append(cursor)
                 cursor.adbc_statement.set_options(**self._kind.statement)
                 cursor.execute(statement)
                 with cursor.fetch_record_batch() as batches:
-                    yield batches
+                    yield batches.schema
+                    yield from batches
+
+        try:
+            with Ahead(produce, lambda: cursors[0].adbc_cancel()) as answer:
+                yield answer
         except (self._errors, pa.ArrowException, OSError) as error:
             raise self._refused(error, "the database does not answer") from None
+        except KeyboardInterrupt:
+            self._kept = True  # what still works is not closed under its hands
+            raise
 
     def _refused(self, error: Exception, fact: str) -> SourceError:
         """Return what a database said as an error of ours, without what was asked of it."""
