@@ -17,7 +17,7 @@ from even_sieve.reports.blocks.block import Block, Place
 from even_sieve.reports.model import LookUpModel, ReportFile, read_report, source_of
 from even_sieve.reports.parameters import put_parameters, show_parameter
 from even_sieve.reports.results import BlockResult, Input, Results
-from even_sieve.sources.places import beside, places_of, told_apart
+from even_sieve.sources.places import beside, is_address, places_of, told_apart
 from even_sieve.sources.several import read_named
 from even_sieve.sources.source_options import SourceOptions
 
@@ -136,19 +136,27 @@ class Report:
 
     def paths(self) -> list[Path]:
         """Return the report file and the files that it reads."""
-        names = [*source_of(self.file)[0], *(each.file for each in self.file.look_ups)]
-        read = [
-            place.path for name in names for place in places_of([beside(self.folder, name)]).every
-        ]
+        read = [name for name in self._read() if not is_address(name)]
         return list(dict.fromkeys([Path(self.name), *map(Path, read)]))
+
+    def _read(self) -> list[str]:
+        """Return what the report reads besides itself."""
+        names = [*source_of(self.file)[0], *(each.file for each in self.file.look_ups)]
+        places = [each for name in names for each in places_of([beside(self.folder, name)]).every]
+        return [
+            f"{each.path}!{each.sheets}" if is_address(each.path) and each.sheets else each.path
+            for each in places
+        ]
 
     def _inputs(self) -> tuple[Input, ...]:
         # A missing one is told where it is read.
         paths = [path for path in self.paths() if path.is_file()]
-        return tuple(
+        files = (
             Input(name, path.stat().st_size, hashlib.sha256(path.read_bytes()).hexdigest())
             for name, path in zip(told_apart(map(str, paths)), paths, strict=True)
         )
+        databases = dict.fromkeys(name for name in self._read() if is_address(name))
+        return (*files, *(Input(name, None, "") for name in databases))
 
 
 class RunError(SieveError):

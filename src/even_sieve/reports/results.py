@@ -45,11 +45,21 @@ class BlockResult:
 
 @dataclass(frozen=True)
 class Input:
-    """A file that a report was made from: its name, bytes, and SHA-256 digest."""
+    """A file that a report was made from: its name, bytes, and SHA-256 digest.
+
+    Of a database it is the address; what it held has no size and no digest.
+    """
 
     name: str
-    size: int
+    size: int | None
     digest: str
+
+    @property
+    def words(self) -> str:
+        """What is known of it: `4,821 bytes, SHA-256 9f…`."""
+        if self.size is None:
+            return "a database, as it stood when it was asked"
+        return f"{self.size:,} bytes, SHA-256 {self.digest}"
 
 
 @dataclass(frozen=True)
@@ -72,7 +82,7 @@ class Results:
 
     def made_from(self) -> list[tuple[str, str]]:
         """Return what the report was made from, as names and texts."""
-        found = [(each.name, f"{each.size:,} bytes, SHA-256 {each.digest}") for each in self.inputs]
+        found = [(each.name, each.words) for each in self.inputs]
         found.append(("as of", self.as_of.isoformat()))
         found += [(f"parameter {name}", value) for name, value in self.parameters.items()]
         found += [(f"criteria {name}", text) for name, text in self.criteria.items()]
