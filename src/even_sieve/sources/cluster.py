@@ -5,6 +5,7 @@ end in, and whichever worker is lost on the way, the parts are put together in t
 files by the same code as on one machine: the figures are the same to the last bit.
 """
 
+import os
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
@@ -66,7 +67,7 @@ def read_on(
     reached or has another version.
     """
     with workers(cluster, options.progress) as found_workers:
-        paths = [Path(place.path) for place, _ in places]
+        paths = [Path(os.path.abspath(place.path)) for place, _ in places]
         if are_long_texts(paths, options):
             files = [(path, name) for path, (_, name) in zip(paths, places, strict=True)]
             table = long_csv.read(
@@ -74,19 +75,49 @@ def read_on(
             )
             if table is not None:
                 return table
-        there = [place for place in places if not is_database(place[0].path)]
-        tasks = [task for place, name in there for task in _tasks(place, name)]
+        # A worker may be in another folder.
+        there = {
+            place: replace(place, path=os.path.abspath(place.path))
+            for place, _ in places
+            if _is_shared(place)
+        }
+        tasks = [
+            task for place, name in places if place in there for task in _tasks(there[place], name)
+        ]
         alone = replace(options, cluster=None, progress=None)
         found = found_workers.share(partial(_parts_sent, read, alone), tasks)
-    together: dict[Place, list[TextFile | Part]] = {place: [] for place, _ in places}
+    together: dict[Place, list[TextFile | Part]] = {each: [] for each in there.values()}
     for task, parts in zip(tasks, found, strict=True):
         came = [_arrived(part, i, read, task, alone) for i, part in enumerate(parts)]
         together[task.place] += came
     cut = {task.place for task in tasks if task.groups}
-    for place, name in places:
-        if (place, name) not in there:  # a database serves this machine, with its password
-            together[place] += read(place, name, alone)
-    return [_whole(together[place]) if place in cut else together[place] for place, _ in places]
+    read_there = {
+        place: _whole(together[each]) if each in cut else together[each]
+        for place, each in there.items()
+    }
+    return [
+        _called(read_there[place], place.path) if place in there else list(read(place, name, alone))
+        for place, name in places
+    ]
+
+
+def _is_shared(place: Place) -> bool:
+    """Tell whether workers can read what this machine reads: no pipe, and no database.
+
+    A database serves this machine, with its password.
+    """
+    return os.path.isfile(place.path) and not is_database(place.path)
+
+
+def _called(parts: Sequence[TextFile | Part], path: str) -> list[TextFile | Part]:
+    """Return tables under the path that their file was named by."""
+    whole = os.path.abspath(path)
+    return [
+        replace(part, table=replace(part.table, source=path))
+        if isinstance(part, Part) and part.table.source == whole
+        else part
+        for part in parts
+    ]
 
 
 def _whole(parts: Sequence[TextFile | Part]) -> list[TextFile | Part]:

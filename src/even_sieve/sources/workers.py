@@ -120,17 +120,7 @@ def _client(cluster: Any) -> Iterator[Any]:
         return
     logging.getLogger("distributed").setLevel(logging.CRITICAL)  # errors are told by us
     if cluster == HERE:
-        workers = len(os.sched_getaffinity(0))
-        with (
-            distributed.LocalCluster(
-                n_workers=workers,
-                threads_per_worker=1,
-                host="127.0.0.1",
-                dashboard_address=None,
-                silence_logs=logging.CRITICAL,
-            ) as own,
-            distributed.Client(own) as client,
-        ):
+        with _begun(distributed) as own, distributed.Client(own) as client:
             yield client
         return
     try:
@@ -143,6 +133,21 @@ def _client(cluster: Any) -> Iterator[Any]:
         ) from None
     with client:
         yield client
+
+
+def _begun(distributed: Any) -> Any:
+    """Return a cluster of workers on this machine, reached from nowhere else."""
+    try:
+        return distributed.LocalCluster(
+            n_workers=len(os.sched_getaffinity(0)),
+            threads_per_worker=1,
+            host="127.0.0.1",
+            dashboard_address=None,
+            silence_logs=logging.CRITICAL,
+        )
+    except (RuntimeError, OSError) as error:
+        hint = "In a program call it below: if __name__ == '__main__':"
+        raise CallError(f"no workers could be begun on this machine\n{hint}") from error
 
 
 def _versions() -> dict[str, str]:
