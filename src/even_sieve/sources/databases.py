@@ -12,7 +12,7 @@ from dataclasses import replace
 from fnmatch import fnmatchcase
 from functools import partial
 from importlib import import_module
-from tempfile import NamedTemporaryFile
+from tempfile import TemporaryFile
 from threading import Lock
 from typing import Any
 
@@ -171,7 +171,7 @@ class _Connection:
         self, relation: Relation, asked: Sequence[Asked], options: SourceOptions
     ) -> LongFile:
         """Return what the database answers as a file without a name, to be read in pieces."""
-        spool = NamedTemporaryFile(suffix=".arrow")  # noqa: SIM115 (gone when nobody reads it)
+        spool = TemporaryFile()  # noqa: SIM115 (without a name: gone when nobody reads it)
         names = [each.name.strip() for each in asked]
         rows = 0
         with self._answer(self._kind.question(relation, asked)) as batches:
@@ -190,12 +190,12 @@ class _Connection:
                     rows += len(own)
                     if options.progress is not None and relation.estimate:
                         options.progress(min(1.0, rows / relation.estimate))
-        spool.flush()
         decoding = {name: each.decode for name, each in zip(names, asked, strict=True)}
 
         def pieces(_: Sequence[str]) -> Iterator[Piece]:
             first = 1
-            for batch in pa.ipc.open_stream(pa.OSFile(spool.name)):
+            spool.seek(0)
+            for batch in pa.ipc.open_stream(pa.PythonFile(spool, mode="r")):
                 for start in range(0, len(batch), PIECE):
                     some = batch.slice(start, PIECE)
                     yield Piece(len(some), first, partial(_column, some, decoding))

@@ -9,6 +9,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import partial
 from importlib import import_module, metadata
+from tempfile import TemporaryDirectory
 from typing import Any
 
 from even_sieve.core.errors import CallError, NotInstalled, SieveError, SourceError
@@ -120,7 +121,12 @@ def _client(cluster: Any) -> Iterator[Any]:
         return
     logging.getLogger("distributed").setLevel(logging.CRITICAL)  # errors are told by us
     if cluster == HERE:
-        with _begun(distributed) as own, distributed.Client(own) as client:
+        with (
+            TemporaryDirectory() as folder,
+            import_module("dask").config.set({"temporary-directory": folder}),
+            _begun(distributed) as own,
+            distributed.Client(own) as client,
+        ):
             yield client
         return
     try:
