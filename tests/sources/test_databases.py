@@ -107,6 +107,28 @@ def test_columns_come_later_in_the_same_order_from_the_same_moment(tmp_path, mon
     del table
 
 
+@pytest.mark.parametrize(
+    "columns",
+    [
+        "x, y",
+        "_rowid_ TEXT, x, y",
+        "k PRIMARY KEY /* without rowid */, x, y",
+        '"_rowid_", "rowid", "oid", x, y',
+    ],
+)
+def test_columns_that_come_one_by_one_stand_beside_each_other(tmp_path, columns):
+    with closing(sqlite3.connect(tmp_path / "harbour.db")) as base:
+        base.execute(f"CREATE TABLE calls ({columns})")
+        base.execute("CREATE INDEX narrow ON calls (x DESC)")
+        base.executemany(
+            "INSERT INTO calls (x, y) VALUES (?, ?)", [(i * 7 % 50, i * 7 % 50) for i in range(50)]
+        )
+        base.execute("CREATE TRIGGER calls_2 AFTER INSERT ON calls BEGIN SELECT 1; END")
+        base.commit()
+    table = read_table(tmp_path / "harbour.db", asks="x")
+    assert table.column("x") == table.column("y") == [i * 7 % 50 for i in range(50)]
+
+
 def test_tables_are_named_chosen_by_pattern_and_asked_for_by_a_query(tmp_path):
     path = database(tmp_path / "harbour.sqlite", [120, 80.5])
     with closing(sqlite3.connect(path)) as base:
@@ -223,10 +245,14 @@ def test_a_server_gives_each_type_as_what_it_is(server, monkeypatch):
             "FROM generate_series(0, 5) AS i"
         )
         cursor.execute("INSERT INTO calls (id, dues) VALUES (100, 'NaN')")
+        cursor.execute("CREATE TABLE former () INHERITS (calls)")  # its keys come twice
+        cursor.execute("INSERT INTO former (id, dues) SELECT id, -1 FROM calls")
         cursor.execute("CREATE SCHEMA old")
         cursor.execute('CREATE TABLE old."Odd Name" AS SELECT 7 AS tons')
         base.commit()
-    table = read_table(f"{server}!calls")
+    both = read_table(f"{server}!calls", asks="id").tally("sum of dues", where="code is blank")[0]
+    assert (both.value, both.account.used, both.account.blank) == (-7, 7, 1)
+    table = read_table(server, sql="SELECT * FROM ONLY calls ORDER BY id")
     found = table.tally(
         "sum of dues", "sum of paid", "sum of hours", "min of arrived", "max of berthed", "first of id",
         "errors of open", "blanks of dues", "filled of code",
@@ -236,12 +262,12 @@ def test_a_server_gives_each_type_as_what_it_is(server, monkeypatch):
     ]  # fmt: skip
     assert found[0].exact == Decimal("74074073422.5")
     assert read_table(f"{server}!old.odd*").tally("sum of tons")[0].value == 7
-    assert read_table(server, sql="select dues from calls where id < 6 -- those").core.length == 2
+    assert read_table(server, sql="select dues from only calls where id < 6 -- those").core.length == 2
     for sql, fact in (("delete from calls returning *", "syntax error"), ("select id/0 from calls", "division by zero"),
                       ("select 1 as a, 2 as a", "two columns are called 'a'")):  # fmt: skip
         with pytest.raises(SourceError, match=fact):
             read_table(server, sql=sql)
-    with pytest.raises(SourceError, match="there are 2 tables"):
+    with pytest.raises(SourceError, match="there are 3 tables"):
         read_table(server)
     monkeypatch.setenv("PGPASSWORD", "ebb-and-flow")
     with pytest.raises(SourceError, match="password authentication failed") as caught:

@@ -7,7 +7,7 @@ a figure is the same whatever the rows come from.
 import os
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import replace
 from fnmatch import fnmatchcase
 from functools import partial
@@ -20,6 +20,7 @@ import pyarrow as pa
 
 from even_sieve.core.errors import CallError, NotInstalled, SourceError, closest, listed
 from even_sieve.core.table import Column, Table
+from even_sieve.core.table.table import key_of
 from even_sieve.sources.ahead import Ahead
 from even_sieve.sources.long_typed import PIECE, LongFile, Opened, Piece, table_in_pieces
 from even_sieve.sources.places import is_address
@@ -113,7 +114,8 @@ class _Connection:
 
     def __exit__(self, *_: object) -> None:
         if not self._kept:
-            self._open.close()
+            with suppress(Exception):  # a statement that has not noticed yet that nobody waits
+                self._open.close()
 
     def names(self) -> dict[str, str]:
         """Return the names of tables and views, each with what is asked by."""
@@ -163,8 +165,8 @@ class _Connection:
         """Return the table of some of a relation's columns."""
         fields = [each for each, is_chosen in zip(schema, chosen, strict=True) if is_chosen]
         asked = self._kind.columns(pa.schema(fields), relation, self._ask)
-        file = self._spooled(relation, asked, _sharing(options, 0, _FETCHED))
-        whole = replace(_sharing(options, _FETCHED, 1), asks=None)
+        file = self._spooled(relation, asked, options.telling(0, _FETCHED))
+        whole = replace(options.telling(_FETCHED, 1), asks=None)
         return table_in_pieces([Opened(source, source, file)], source, whole, threads)
 
     def _spooled(
@@ -257,14 +259,6 @@ _DOING = re.compile(r"^[A-Z_]+: .*?(?:connect|failed|query): ")
 _FETCHED = 0.6
 
 
-def _sharing(options: SourceOptions, low: float, high: float) -> SourceOptions:
-    """Return the options for one part of the reading, which tells its share of the whole."""
-    tell = options.progress
-    if tell is None:
-        return options
-    return replace(options, progress=lambda share: tell(low + (high - low) * share))
-
-
 def _plain_type(kind: Any) -> Any:
     return getattr(kind, "storage_type", kind)
 
@@ -277,7 +271,7 @@ def _refuse_same(names: Sequence[str], source: str) -> None:
     """Raise `SourceError` for two columns of one name, which a query can give."""
     seen: set[str] = set()
     for name in names:
-        if name.casefold() in seen:
+        if key_of(name) in seen:
             fact = f"two columns are called '{name}'"
             raise SourceError(source, fact, "Give one another name in the query: AS")
-        seen.add(name.casefold())
+        seen.add(key_of(name))

@@ -69,6 +69,8 @@ class Postgresql:
             "FROM pg_index i JOIN pg_class c ON c.oid = i.indrelid "
             "JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = ANY (i.indkey) "
             f"WHERE i.indisprimary AND i.indrelid = {in_quotes(name)}::regclass "
+            # With heirs a key may come twice.
+            "AND NOT (c.relkind = 'r' AND c.relhassubclass) "
             "ORDER BY array_position(i.indkey::int2[], a.attnum)"
         )
         if not len(keys):
@@ -84,23 +86,10 @@ class Postgresql:
         return question(relation, asked)
 
 
-_TAKEN = frozenset(
-    [
-        "int2",
-        "int4",
-        "int8",
-        "float4",
-        "float8",
-        "text",
-        "varchar",
-        "bpchar",
-        "name",
-        "bool",
-        "date",
-        "timestamp",
-        "timestamptz",
-    ]
-)
+_TAKEN = frozenset({
+    "int2", "int4", "int8", "float4", "float8", "text", "varchar", "bpchar", "name", "bool", "date",
+    "timestamp", "timestamptz",
+})  # fmt: skip
 
 
 def _of_postgresql(field: Any) -> Asked:

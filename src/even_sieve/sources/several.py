@@ -97,7 +97,7 @@ def _read_here(
     named: Sequence[tuple[Place, str]], options: SourceOptions
 ) -> Iterator[list[TextFile | Part]]:
     for number, (place, name) in enumerate(named):
-        yield _read(place, name, _sharing(options, number, len(named)))
+        yield _read(place, name, options.telling(number / len(named), (number + 1) / len(named)))
 
 
 def _read_on_cluster(
@@ -136,14 +136,6 @@ def _header(part: TextFile | Part) -> tuple[str, Sequence[str]]:
     return (
         (part.origin, part.names) if isinstance(part, TextFile) else (part.name, part.table.names)
     )
-
-
-def _sharing(options: SourceOptions, number: int, count: int) -> SourceOptions:
-    """Return the options for one of several files, which tells its share of all the progress."""
-    tell = options.progress
-    if tell is None:
-        return options
-    return replace(options, progress=lambda share: tell((number + share) / count))
 
 
 def _read(place: Place, name: str, options: SourceOptions) -> list[TextFile | Part]:

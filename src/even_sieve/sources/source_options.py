@@ -155,6 +155,13 @@ class SourceOptions:
             return True
         return name.casefold() in self.asks.casefold()
 
+    def telling(self, low: float, high: float) -> "SourceOptions":
+        """Return the options for a part of the reading, which tells its share of the whole."""
+        tell = self.progress
+        if tell is None:
+            return self
+        return replace(self, progress=lambda share: tell(low + (high - low) * share))
+
     @property
     def decimal_mark(self) -> str:
         """The decimal mark: a point unless a person says otherwise."""

@@ -1,7 +1,6 @@
 """SQLite: a file; each cell has a type of its own, and dates are texts."""
 
 import os
-import re
 from collections.abc import Callable, Mapping, Sequence
 from decimal import Decimal
 from typing import Any
@@ -49,18 +48,24 @@ class Sqlite:
         return f"file:{quote(os.path.abspath(path))}?mode=ro"
 
     def relation(self, name: str, ask: Callable[[str], Any]) -> Relation:
-        """Return a table or a view. Rows of a table have numbers, views have none."""
-        table = quoted(name)
-        kind = ask(f"SELECT type, sql FROM sqlite_master WHERE name = {in_quotes(name)}")
-        if kind["type"][0].as_py() == "view":
-            return Relation(table)
-        keys = ask(
-            f"SELECT name FROM pragma_table_info({in_quotes(name)}) WHERE pk > 0 ORDER BY pk"
+        """Return a table or a view. Rows of a table have numbers or a key, those of others not."""
+        table, named = quoted(name), in_quotes(name)
+        kind = ask(
+            f"SELECT type, wr FROM pragma_table_list WHERE schema = 'main' AND name = {named}"
         )
-        if re.search(r"without\s+rowid", kind["sql"][0].as_py(), re.IGNORECASE):
-            return Relation(table, in_order(map(quoted, keys["name"].to_pylist())))
-        most = ask(f"SELECT max(_rowid_) AS most FROM {table}")["most"][0].as_py()
-        return Relation(table, in_order(["_rowid_"]), most or 0)
+        columns = ask(f"SELECT name, pk FROM pragma_table_info({named}) ORDER BY pk")
+        names, places = columns["name"].to_pylist(), columns["pk"].to_pylist()
+        if kind["type"][0].as_py() != "table":
+            return Relation(table)
+        if kind["wr"][0].as_py():  # without numbers of rows: its key is whole and each is another
+            keys = [quoted(each) for each, place in zip(names, places, strict=True) if place]
+            return Relation(table, in_order(keys))
+        taken = {each.casefold() for each in names}
+        number = next((each for each in _NUMBERS if each not in taken), None)
+        if number is None:
+            return Relation(table)
+        most = ask(f"SELECT max({number}) AS most FROM {table}")["most"][0].as_py()
+        return Relation(table, in_order([number]), most or 0)
 
     def columns(self, schema: Any, relation: Relation, ask: Callable[[str], Any]) -> list[Asked]:
         """Return how each column is asked for: by the types that its cells have."""
@@ -79,9 +84,12 @@ class Sqlite:
         The driver takes a column's type from the first rows: one of the right types goes before.
         """
         first = ", ".join(each.like for each in asked)
-        return f"SELECT {first} UNION ALL SELECT * FROM ({question(relation, asked)})"
+        # An order inside is kept for certain where there is a limit too.
+        return f"SELECT {first} UNION ALL SELECT * FROM ({question(relation, asked)} LIMIT -1)"
 
 
+#: What the number of a row is called, where no column is called so.
+_NUMBERS = ("_rowid_", "rowid", "oid")
 #: A statement may have so many columns, and there are six facts on each.
 _AT_ONCE = 200
 #: Whole numbers up to here are doubles too.

@@ -134,9 +134,8 @@ def _client(cluster: Any) -> Iterator[Any]:
     except (OSError, ValueError, ImportError) as error:
         words = " ".join(str(error).split())[:160]
         fact = f"no cluster answers at {cluster}: {words}"
-        raise CallError(
-            f"{fact}\nIs a scheduler running there? {HERE} starts workers here"
-        ) from None
+        hint = f"Is a scheduler there? --cluster {HERE} starts workers on this machine"
+        raise CallError(f"{fact}\n{hint}") from None
     with client:
         yield client
 
