@@ -163,6 +163,7 @@ def test_tables_are_named_chosen_by_pattern_and_asked_for_by_a_query(tmp_path):
         with pytest.raises(SourceError, match=fact):
             read_table(wrong, **how)
     for wrong, how in (
+        (path, {"sql": " ;"}),
         (f"{path}!calls", {"sql": "select 1"}),
         (path, {"decimal": ","}),
         ("mysql://quay/calls", {}),
@@ -262,7 +263,9 @@ def test_a_server_gives_each_type_as_what_it_is(server, monkeypatch):
     ]  # fmt: skip
     assert found[0].exact == Decimal("74074073422.5")
     assert read_table(f"{server}!old.odd*").tally("sum of tons")[0].value == 7
-    assert read_table(server, sql="select dues from only calls where id < 6 -- those").core.length == 2
+    assert (
+        read_table(server, sql="select dues from only calls where id < 6 -- those").core.length == 2
+    )
     for sql, fact in (("delete from calls returning *", "syntax error"), ("select id/0 from calls", "division by zero"),
                       ("select 1 as a, 2 as a", "two columns are called 'a'")):  # fmt: skip
         with pytest.raises(SourceError, match=fact):

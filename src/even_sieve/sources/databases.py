@@ -59,6 +59,8 @@ def read_tables(path: str, chosen: str | None, options: SourceOptions) -> list[t
             if chosen is not None:
                 raise CallError(f"{path}!{chosen}: --sql says itself what is read\nLeave one out")
             query = options.sql.strip().rstrip(";")
+            if not query:
+                raise CallError("--sql asks for nothing\nWrite for example: select * from calls")
             return [("query", connection.read(path, Relation(f"(\n{query}\n)"), options))]
         names = connection.names()
         found = _chosen(path, chosen, list(names))
