@@ -22,6 +22,8 @@ def show_value(value: Cell, decimals: int = 0) -> str:
     >>> [show_value(each) for each in (12345.5, 1 / 3, None, True)], show_value(12345.5, 2)
     (['12,345.5', '0.333333…', '–', 'yes'], '12,345.50')
     """
+    if type(value) is str:  # as most are
+        return value
     if value is None:
         return DASH
     if isinstance(value, bool):

@@ -25,9 +25,7 @@ class GridLines:
         self.grid, self.style_of = grid, style_of
         self.header = [visible(name) for name in grid.header]
         self.rows = [[visible(cell) for cell in row] for row in grid.rows]
-        self.widths = [
-            max(map(wide, column)) for column in zip(self.header, *self.rows, strict=True)
-        ]
+        self.widths = [widest(column) for column in zip(self.header, *self.rows, strict=True)]
 
     @property
     def width(self) -> int:
@@ -70,6 +68,13 @@ class GridLines:
             return text.rjust(width) if right else text.ljust(width)
         space = " " * (width - cell_len(text))
         return f"{space}{text}" if right else f"{text}{space}"
+
+
+def widest(texts: Sequence[str]) -> int:
+    """Return how many cells of the terminal the widest of some texts takes."""
+    together = "".join(texts)
+    plain = together.isascii() and "\n" not in together
+    return max(map(len if plain else wide, texts))
 
 
 def wide(text: str) -> int:

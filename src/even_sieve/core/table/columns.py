@@ -20,7 +20,7 @@ from even_sieve.core.lazy import LazySequence
 from even_sieve.core.notices import Notice
 from even_sieve.core.table.arrays import pick, spans, zeros
 from even_sieve.core.table.distinct import different, numbered
-from even_sieve.core.table.lanes import Array, FixedLane, Lane, Rows, TextLane, narrowest
+from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane, Rows, TextLane, narrowest
 
 #: Numbers with more decimals were worked out, not written down: nobody wants zeros after them.
 _BLOCK = 1 << 14
@@ -132,7 +132,17 @@ class Column:
 
     def cells(self, rows: Iterable[int] | None = None) -> Iterator[Cell]:
         """Yield the cells, or those of the given rows, counted from 0."""
-        return self._every_cell() if rows is None else map(self.cell, rows)
+        return self._every_cell() if rows is None else self._cells_at(list(rows))
+
+    def _cells_at(self, rows: list[int]) -> Iterator[Cell]:
+        places = np.asarray(rows, dtype=np.intp)
+        read = {int(kind): _reading(lane, rows, places) for kind, lane in self.lanes.items()}
+        if self.states is None:
+            held = [int(self.only_kind)] * len(rows)
+        else:
+            held = self.states[places].tolist()
+        for at, kind in enumerate(held):
+            yield read[kind](at) if kind in read else None
 
     def _every_cell(self) -> Iterator[Cell]:
         for start in range(0, self.length, _BLOCK):
@@ -229,6 +239,14 @@ class Column:
         found = np.zeros(len(lane.spellings), dtype=bool)
         found[[start + place for place in places]] = True
         return found if places else None
+
+
+def _reading(lane: Lane, rows: list[int], places: Array) -> Callable[[int], Cell]:
+    """Return what reads the cell of each of some rows, by its place among them."""
+    if isinstance(lane, FloatLane):  # what was written may be another number than its double
+        return lambda at: lane.cell(rows[at])
+    stored, to_cell = lane.values[places].tolist(), lane.to_cell
+    return lambda at: to_cell(stored[at])
 
 
 def _distinct(column: Column, kind: Kind) -> tuple[Sequence[Cell], Array]:

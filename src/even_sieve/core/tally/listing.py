@@ -91,7 +91,7 @@ def _listing(
     return Listing(
         tuple(column.name for column in columns),
         tuple(table.number(row) for row in shown),
-        tuple(tuple(column.cell(row) for column in columns) for row in shown),
+        tuple(zip(*(column.cells(shown) for column in columns), strict=True)),
         len(rows) if verdicts is None else sum(not each for each in verdicts),
         table.length,
         plan.shared_notices(),

@@ -26,7 +26,7 @@ from even_sieve.documents.document import (
     ReportDocument,
 )
 from even_sieve.documents.values import visible
-from even_sieve.renderers.grid_lines import GridLines, wide
+from even_sieve.renderers.grid_lines import GridLines, widest
 
 PLAIN_WIDTH = 100
 # Colours that can be read on a light ground and on a dark one.
@@ -191,7 +191,7 @@ def _fitting(grid: Grid, width: int) -> tuple[Grid, list[str]]:
 def _widths(grid: Grid) -> list[int]:
     """Return how wide each column is, with the space between columns."""
     columns = zip(grid.header, *grid.rows, strict=True)
-    return [max(map(wide, cells)) + 3 for cells in columns]
+    return [widest(cells) + 3 for cells in columns]
 
 
 def _table(grid: Grid, width: int) -> RenderableType:
