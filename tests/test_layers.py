@@ -19,7 +19,7 @@ STARTS = [
 ]  # fmt: skip
 #: All that the recheck may know: what a cell is, how criteria and measures are written down.
 RECHECK_MAY_IMPORT = {
-    "even_sieve.core.cells", "even_sieve.core.table", "even_sieve.core.table.lanes",
+    "even_sieve.core.cells", "even_sieve.core.progress", "even_sieve.core.table", "even_sieve.core.table.lanes",
     "even_sieve.core.criteria.conditions", "even_sieve.core.criteria.nodes",
     "even_sieve.core.criteria.operands",
     "even_sieve.core.measures.request",

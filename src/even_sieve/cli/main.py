@@ -14,8 +14,8 @@ from typing import TYPE_CHECKING
 import click
 
 from even_sieve import __version__
+from even_sieve.cli import progress
 from even_sieve.cli.options import TableOptions, table_options
-from even_sieve.cli.progress import reading
 from even_sieve.cli.show import show
 from even_sieve.core.answer import Answer
 from even_sieve.core.errors import CallError, SieveError
@@ -53,7 +53,8 @@ class _Group(click.Group):
 def _clear_errors() -> Iterator[None]:
     """Turn errors raised on purpose into a message and an exit status."""
     try:
-        yield
+        with progress.shown():
+            yield
     except SieveError as error:
         click.echo(f"even-sieve: {visible(str(error))}", err=True)
         sys.exit(error.exit_status)
@@ -280,9 +281,9 @@ def _asked(
     refuse_inputs(outputs, [*inputs, *options.criteria_files, *options.parameter_files])
     known = asks is not None and not options.criteria_files
     words = " ".join((*(asks or ()), *options.words())) if known else None
-    with reading(inputs) as progress:
-        source = SourceOptions.of(**options.source, progress=progress, asks=words)
-        table = read_places(places, source)
+    told = progress.reading(inputs)
+    source = SourceOptions.of(**options.source, progress=told, asks=words)
+    table = read_places(places, source)
     query = options.query()
     return query.of_made_table(), query.made_table(table)
 

@@ -6,6 +6,8 @@ from typing import TYPE_CHECKING
 
 import click
 
+from even_sieve.cli import progress
+
 if TYPE_CHECKING:
     from even_sieve.core.answer import Answer
 
@@ -40,6 +42,7 @@ def show(
 
         from even_sieve.renderers.formats.table import draw
 
+        progress.clear()
         console = Console()
         for document in (document_of(answer), *documents.values()):
             console.print(draw(document, console.width))
@@ -48,4 +51,5 @@ def show(
     shown = rendered.answer(document_of(answer), documents)
     if sys.stdout.isatty():  # nothing that a cell holds is obeyed
         shown = "".join(f"{visible(line)}\n" for line in shown.split("\n"))[:-1]
+    progress.clear()
     click.echo(shown, nl=False, color=True)  # and nothing is taken from it elsewhere

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.notices import Code
+from even_sieve.core.progress import steps
 from even_sieve.core.tally import ALL_VALUES, Breakdown, Line, Tally
 from even_sieve.documents.document import (
     Accounts,
@@ -57,7 +58,7 @@ class BreakdownDocument(Document):
         result = self.answer
         found = [*(each.text for each in result.notices), *remarks(result.total)]
         empty: dict[str, str] = {}
-        for line in result.lines:
+        for line in steps(result.lines, "working out the lines"):
             for tally in line.tallies:
                 for notice in tally.notices:
                     if notice.code is Code.NOTHING_USED:

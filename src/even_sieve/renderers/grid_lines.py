@@ -12,6 +12,7 @@ from rich.console import Console, ConsoleOptions, RenderResult
 from rich.segment import Segment
 from rich.style import Style
 
+from even_sieve.core.progress import steps
 from even_sieve.documents.document import Grid
 from even_sieve.documents.values import visible
 
@@ -42,7 +43,7 @@ class GridLines:
         numbers = Style(dim=True) if self.grid.of_rows else None
         styles = {"": Style()}
         last = len(self.rows) - self.grid.totals
-        for position, row in enumerate(self.rows):
+        for position, row in enumerate(steps(self.rows, "laying out the rows")):
             name = self.style_of(position)
             style = styles.get(name) or styles.setdefault(name, Style.parse(name))
             if position == last and position:

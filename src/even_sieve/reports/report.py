@@ -10,6 +10,7 @@ from typing import Any
 
 from even_sieve.core.criteria import Criteria, parse_criteria, prepare, write_criteria
 from even_sieve.core.errors import CallError, SieveError
+from even_sieve.core.progress import steps
 from even_sieve.core.query import MARK_NAMES, LookUp, Marking, Query
 from even_sieve.core.table import Table
 from even_sieve.reports.blocks import BLOCK_KINDS
@@ -58,7 +59,8 @@ class Report:
         table = self._made(table, query)
         query = replace(query, where=() if file.where is None else (file.where,))
         blocks = tuple(
-            self._block(number, block, table, query) for number, block in enumerate(file.blocks, 1)
+            self._block(number, block, table, query)
+            for number, block in enumerate(steps(file.blocks, f"running {self.name}"), 1)
         )
         shown = {name: show_parameter(value) for name, value in parameters.items()}
         where, criteria = _put_in(file.where, table, query), dict(file.criteria)

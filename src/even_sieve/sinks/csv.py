@@ -3,6 +3,7 @@
 import csv
 from pathlib import Path
 
+from even_sieve.core.progress import steps
 from even_sieve.core.table import Table
 from even_sieve.sinks.tokens import harmless, token
 
@@ -16,5 +17,6 @@ def write(table: Table, path: Path, leave_formulas: bool) -> None:
         writer = csv.writer(out, lineterminator="\n")
         writer.writerow(name if leave_formulas else harmless(name, name) for name in table.names)
         decimals = [column.decimals for column in table.columns]
-        for row in zip(*(column.cells() for column in table.columns), strict=True):
+        records = zip(*(column.cells() for column in table.columns), strict=True)
+        for row in steps(records, "writing", table.length):
             writer.writerow(map(spell, row, decimals))

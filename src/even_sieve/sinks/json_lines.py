@@ -4,6 +4,7 @@ from pathlib import Path
 
 import simplejson
 
+from even_sieve.core.progress import steps
 from even_sieve.core.table import Table
 from even_sieve.documents.values import plain_json
 
@@ -11,7 +12,8 @@ from even_sieve.documents.values import plain_json
 def write(table: Table, path: Path, leave_formulas: bool) -> None:
     """Write the table to the path; nothing in JSON runs as a formula."""
     with path.open("w", encoding="utf-8", newline="") as out:
-        for number, record in enumerate(table.records()):
+        records = enumerate(table.records())
+        for number, record in steps(records, "writing", table.length):
             filled = {
                 name: None if cell is None else plain_json(cell)
                 for name, cell in record.items()

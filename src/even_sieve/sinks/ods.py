@@ -18,6 +18,7 @@ from odf.table import Table as OdfTable
 from odf.table import TableRow
 
 from even_sieve.core.cells import Cell, CellError, format_date
+from even_sieve.core.progress import steps
 from even_sieve.core.table import Column, Mark, Table
 from even_sieve.sinks.files import repeats_others
 from even_sieve.sinks.fitting import refuse_unfit
@@ -125,7 +126,8 @@ def _rows(table: Table, columns: Sequence[_Column]) -> Iterator[str]:
     names = zip(columns, table.names, strict=True)
     header = "".join(column.cell(name, True) for column, name in names)
     yield f"<table:table-row>{header}</table:table-row>"
-    for row, record in enumerate(zip(*(c.cells() for c in table.columns), strict=True)):
+    records = enumerate(zip(*(c.cells() for c in table.columns), strict=True))
+    for row, record in steps(records, "writing", table.length):
         marks = Mark(0) if table.marks is None else Mark(int(table.marks[row]))
         said = ""
         if marks & Mark.HIDDEN:

@@ -17,6 +17,7 @@ from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 
 from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.progress import steps
 from even_sieve.core.table import Column, Table
 from even_sieve.sinks.files import is_hidden, repeats_others
 from even_sieve.sinks.fitting import refuse_unfit
@@ -131,7 +132,8 @@ def _rows(table: Table, columns: Sequence[_Column], leave_formulas: bool) -> Ite
     names = zip(columns, table.names, strict=True)
     header = "".join(_text(f'<c r="{c.letter}1"', name, c.other[1]) for c, name in names)
     yield f'<row r="1">{header}</row>'
-    for row, record in enumerate(zip(*(c.cells() for c in table.columns), strict=True)):
+    records = enumerate(zip(*(c.cells() for c in table.columns), strict=True))
+    for row, record in steps(records, "writing", table.length):
         bold, hidden = repeats_others(table, row), is_hidden(table, row)
         cells = [
             column.cell(cell, row + 2, bold, leave_formulas)

@@ -22,6 +22,8 @@ from even_sieve.sources.string_columns import column_from_strings
 from even_sieve.sources.thousands import first_cells, told_of_thousands
 
 _THREADS = 2
+#: The share of reading a long text that is done when its fields are apart.
+_PARTED = 0.4
 #: So few rows are made sooner than they are handed to a thread.
 _FEW_ROWS = 20_000
 
@@ -61,7 +63,11 @@ def table_of_texts(files: Sequence[TextFile], source: str, options: SourceOption
         columns = [make(*each) for each in found]
     else:  # several at a time: Arrow works outside the interpreter's lock
         with ThreadPoolExecutor(_THREADS) as pool:
-            columns = list(pool.map(lambda each: make(*each), found))
+            columns = []
+            for column in pool.map(lambda each: make(*each), found):
+                columns.append(column)
+                if options.progress is not None and len(files) == 1:
+                    options.progress(_PARTED + (1 - _PARTED) * len(columns) / len(found))
     columns = told_of_first(columns, files, [places for _, places in found], options)
     return of_several(columns, files, [(file.rows, file.numbers) for file in files], source)
 

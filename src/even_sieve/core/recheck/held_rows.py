@@ -6,11 +6,15 @@ from itertools import compress
 from even_sieve.core.criteria.conditions import Compared, OneOf
 from even_sieve.core.criteria.nodes import EVERYTHING, And, Condition, Criteria, Not, conditions
 from even_sieve.core.criteria.operands import Operand, OtherColumn, Text
+from even_sieve.core.progress import steps
 from even_sieve.core.recheck.matching import as_taken, holds
 from even_sieve.core.recheck.plain_cells import SpreadColumn, same
 
 #: So many bytes of answers are kept.
 _MOST_KEPT = 1 << 26
+
+#: What is told of going through the rows, or through the different cells of a column.
+_TELLING = "rechecking: what the criteria hold for"
 
 
 class HeldRows:
@@ -51,7 +55,7 @@ class HeldRows:
     def _by_row(self, condition: Condition) -> bytes:
         names = (condition.column, *other_columns(condition))
         columns = {name: self._column(name).whole for name in names}
-        return bytes(holds(condition, columns, row) for row in range(self.length))
+        return bytes(holds(condition, columns, row) for row in steps(range(self.length), _TELLING))
 
     def _by_cell(self, condition: Condition) -> bytes:
         """Return where a condition holds as if no `not` stood before it."""
@@ -60,7 +64,10 @@ class HeldRows:
         if texts is None:
             asked = Condition(condition.column, condition.test)
             columns = {condition.column: column.apart}
-            held = bytes(holds(asked, columns, code) for code in range(len(column.apart.cells)))
+            held = bytes(
+                holds(asked, columns, code)
+                for code in steps(range(len(column.apart.cells)), _TELLING)
+            )
             return bytes(map(held.__getitem__, column.codes))
         found = bytearray(self.length)
         for text in texts:

@@ -10,6 +10,7 @@ from functools import cached_property
 from typing import Any, TypeAlias
 
 from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.progress import steps
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import FloatLane
 
@@ -90,7 +91,8 @@ class SpreadColumn:
 def plain_column(column: Column) -> SpreadColumn:
     """Return the column in plain values, each different cell once."""
     places: dict[tuple[type, Cell], int] = {}
-    codes = [places.setdefault((type(cell), cell), len(places)) for cell in column.cells()]
+    read = steps(column.cells(), f"rechecking: reading {column.name}", column.length)
+    codes = [places.setdefault((type(cell), cell), len(places)) for cell in read]
     cells = [cell for _, cell in places]
     said = column.conventions
     apart = PlainColumn(

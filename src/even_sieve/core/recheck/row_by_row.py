@@ -8,6 +8,7 @@ from itertools import compress
 from even_sieve.core.cells import CellError
 from even_sieve.core.criteria.nodes import EVERYTHING, And, Criteria
 from even_sieve.core.measures.request import Keep, MeasureRequest
+from even_sieve.core.progress import steps
 from even_sieve.core.recheck.figures import FIGURES, LEADING, NUMERIC, ORDERED, Answer, Used
 from even_sieve.core.recheck.held_rows import HeldRows, names_in
 from even_sieve.core.recheck.matching import holds
@@ -103,7 +104,7 @@ class RowByRow:
             both = question.shared if question.own == EVERYTHING else question.own
             if EVERYTHING not in (question.shared, question.own):
                 both = And((question.shared, question.own))
-            for row in self._held.rows(both):
+            for row in steps(self._held.rows(both), "rechecking: the rows that match"):
                 if by_mark[row] == _UNMATCHED:
                     found[row] = by_cell[row]
             self._last = {key: bytes(found)}

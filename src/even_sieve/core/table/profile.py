@@ -8,6 +8,7 @@ import numpy as np
 from even_sieve.core.answer import Answer
 from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.notices import counted
+from even_sieve.core.progress import steps
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import Array, TextLane
 from even_sieve.core.table.marks import Mark
@@ -66,7 +67,7 @@ class Profile(Answer):
 
 def profile(table: Table) -> Profile:
     """Return the profile of a table."""
-    columns = tuple(_column(column) for column in table.columns)
+    columns = tuple(_column(column) for column in steps(table.columns, "checking"))
     every = Mark.SUBTOTAL | Mark.HIDDEN | Mark.FILTERED
     marked = {mark.name.lower(): n for mark, n in table.count_marks(every).items() if mark.name}
     return Profile(table.length, marked, columns, tuple(_findings(table, columns)))

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from even_sieve.core.criteria import all_of
 from even_sieve.core.errors import CallError, RecheckError, listed
+from even_sieve.core.progress import steps
 from even_sieve.core.query import Query
 from even_sieve.core.recheck import Question, RowByRow, read_given_again
 from even_sieve.core.table import Table
@@ -143,8 +144,8 @@ def recheck(query: Query, table: Table, answer: Defended) -> Rechecks:
     """
     defence = Defence(query, table)
     every = {id(each): each for tally in figures_of(answer) for each in _of_rows(tally)}
-    checked = (e for e in every.values() if e.request.kind != "only" or e.value is not None)
-    return Rechecks(tuple(map(defence.recheck, checked)))
+    checked = [e for e in every.values() if e.request.kind != "only" or e.value is not None]
+    return Rechecks(tuple(map(defence.recheck, steps(checked, "rechecking"))))
 
 
 def figures_of(answer: Defended) -> Iterator[Tally]:

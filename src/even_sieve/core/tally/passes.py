@@ -24,6 +24,7 @@ from even_sieve.core.measures import (
     State,
     Target,
 )
+from even_sieve.core.progress import Steps
 from even_sieve.core.table import Table
 from even_sieve.core.table.arrays import keep_memory, let_go
 from even_sieve.core.table.lanes import Array
@@ -228,10 +229,12 @@ def _one_pass(
                 gatherer.add(block, masks)
             for mask in masks.values():
                 block.give_back(mask)
+            told.took(block.stop - block.start)
             let_go()
         return gatherers
 
     keep_memory()
+    told = Steps("going through the rows", table.length)
     size = min(BLOCK, _MOST_MASKS // (len(selections) + len(shared) + 1) + 1)
     pieces = _pieces(table.length, threads or cpu_count())
     if len(pieces) == 1:
