@@ -1,10 +1,14 @@
 """Lanes of texts that Arrow folds and sorts are those that plain Python makes."""
 
+from dataclasses import replace
+
 import numpy as np
 import pyarrow as pa
-from hypothesis import example, given
+from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
+from even_sieve.core.criteria.operands import Pattern, read_letters
+from even_sieve.core.criteria.operands.pattern import pattern_codes
 from even_sieve.core.table.coded_lanes import text_lane
 from even_sieve.sources.text_lanes import in_order, text_lane_of
 
@@ -29,3 +33,14 @@ def test_texts_are_folded_and_ordered_as_one_by_one(words):
     assert [lane.spellings[code] for code in lane.codes] == words
     assert list(lane.spellings) == list(plain.spellings)
     assert list(lane.folded) == list(plain.folded)
+
+
+@given(_WORDS, st.text("aAbß.é0東\n*?*?*?", min_size=1, max_size=6))
+@example(["Straße", "STRASSE"], "stra?e")
+@example(["a" * 3000, "b"], "*" + "a" * 2999)
+def test_wildcards_search_them_as_one_by_one(words, written):
+    pattern = read_letters(written)
+    assume(isinstance(pattern, Pattern))
+    lane = text_lane_of(pa.array(list(dict.fromkeys(words))))
+    plain = replace(lane, spellings=tuple(lane.spellings), folded=tuple(lane.folded))
+    assert pattern_codes(lane, pattern).tolist() == pattern_codes(plain, pattern).tolist()

@@ -1,5 +1,6 @@
 """A text with wildcards, over the whole cell."""
 
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -11,6 +12,7 @@ from even_sieve.core.criteria.operands.parameter import Parameter
 from even_sieve.core.criteria.operands.text import Text, say_text
 from even_sieve.core.criteria.operands.wildcards import (
     Wild,
+    expression,
     matcher,
     matches_as_written,
     one_to_one,
@@ -21,6 +23,8 @@ from even_sieve.core.table.lanes import Array, TextLane
 if TYPE_CHECKING:
     from even_sieve.core.criteria.value_list import ValueList
 
+#: A longer expression is not compiled: the texts are gone through one by one.
+_LONG = 2_000
 _ESCAPED = frozenset('\\*?|&"(){}@<>=!≠≤≥')
 
 
@@ -148,14 +152,29 @@ def pattern_codes(lane: TextLane, pattern: Pattern) -> Array:
             low, high = lane.range_beginning(fold(beginning))
             found[low:high] = True
         case _:
-            matches = matcher(parts)
-            starts = lane.group_starts
-            values = np.fromiter(
-                (matches(lane.folded[start]) for start in starts), dtype=bool, count=len(starts)
-            )
-            found = values[lane.groups] if len(starts) else found
+            found = _matching(lane, parts)
             if Wild.ONE in parts:
-                for code, spelling in enumerate(lane.spellings):
-                    if not one_to_one(spelling):
+                for code in _beyond_ascii(lane.spellings):
+                    if not one_to_one(spelling := lane.spellings[code]):
                         found[code] = matches_as_written(parts, spelling)
     return found
+
+
+def _matching(lane: TextLane, parts: Sequence[str | Wild]) -> Array:
+    """Return which codes have folded texts that match, bool, shape (spellings,)."""
+    search = getattr(lane.folded, "search", None)
+    written = expression(parts)
+    if search is not None and len(written) < _LONG:
+        found = np.zeros(len(lane.folded), dtype=bool)
+        found[search(written)] = True
+        return found
+    matches, starts = matcher(parts), lane.group_starts
+    each = (matches(lane.folded[start]) for start in starts)
+    values = np.fromiter(each, dtype=bool, count=len(starts))
+    return values[lane.groups] if len(starts) else values
+
+
+def _beyond_ascii(texts: Sequence[str]) -> Iterable[int]:
+    """Return the places of the texts, other places among them, that hold more than ASCII."""
+    search = getattr(texts, "search", None)
+    return range(len(texts)) if search is None else search(r"[^\x00-\x7f]").tolist()

@@ -38,6 +38,23 @@ def matcher(parts: Sequence[str | Wild]) -> Callable[[str], bool]:
     return _in_pieces(parts)
 
 
+def expression(parts: Sequence[str | Wild]) -> str:
+    """Return the pattern over folded texts as a regular expression of RE2.
+
+    >>> expression(("b.", Wild.ANY_RUN, Wild.ONE))
+    '(?s)\\\\Ab\\\\x{2e}.*.\\\\z'
+    """
+    said = {Wild.ANY_RUN: ".*", Wild.ONE: "."}
+    pieces = [said[part] if isinstance(part, Wild) else _escaped(fold(part)) for part in parts]
+    return rf"(?s)\A{''.join(pieces)}\z"
+
+
+def _escaped(letters: str) -> str:
+    return "".join(
+        char if char.isascii() and char.isalnum() else rf"\x{{{ord(char):x}}}" for char in letters
+    )
+
+
 def one_to_one(text: str) -> bool:
     """Tell whether folding leaves every character of a text in its place: not so `ß`."""
     return text.isascii() or all(len(fold(char)) == 1 for char in _composed(text))
