@@ -208,7 +208,7 @@ class BreakdownBuilder:
             gathered, place = found.at(kept, dict(zip(places, members, strict=True)), position)
             job = found.jobs[position : position + 1]
             tallies += tallies_of(self.plan, [request], job, [gathered], place, own)
-        return Line(tuple(key), Tallies(tuple(tallies)))
+        return Line(tuple(key), Tallies(tuple(tallies), query=self.plan.asked))
 
 
 def _cut(axis: Axis, lines: Sequence[Line], top: int, *, in_axis_order: bool) -> Axis:

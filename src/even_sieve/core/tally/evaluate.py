@@ -10,7 +10,6 @@ from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.criteria import write_criteria
 from even_sieve.core.errors import NotOneValue
 from even_sieve.core.measures import (
-    Bucket,
     Gathered,
     Keep,
     Measure,
@@ -183,24 +182,9 @@ def _own_notices(plan: Plan, request: MeasureRequest) -> tuple[Notice, ...]:
 
 
 def _account(table: Table, job: MeasureJob, gathered: Gathered, group: int) -> Account:
-    marks = table.count_marks(job.selection.skipped)
-    cells = {
-        name: gathered.bucket(group, bucket)
-        for name, bucket in (
-            ("blank", Bucket.BLANK),
-            ("error", Bucket.ERROR),
-            ("not_a_number", Bucket.NOT_A_NUMBER),
-            ("used", Bucket.USED),
-        )
-    }
-    return Account(
-        rows=table.length,
-        subtotal=marks[Mark.SUBTOTAL],
-        hidden=marks[Mark.HIDDEN],
-        filtered=marks[Mark.FILTERED],
-        unmatched=table.length - sum(marks.values()) - sum(cells.values()),
-        **cells,
-    )
+    out = table.count_marks(job.selection.skipped).values()  # subtotals, hidden, filtered
+    cells = gathered.counts.buckets[group].tolist()  # blank, error, not a number, used
+    return Account(table.length, *out, table.length - sum(out) - sum(cells), *cells)
 
 
 def _account_notices(
