@@ -182,9 +182,10 @@ def _own_notices(plan: Plan, request: MeasureRequest) -> tuple[Notice, ...]:
 
 
 def _account(table: Table, job: MeasureJob, gathered: Gathered, group: int) -> Account:
-    out = table.count_marks(job.selection.skipped).values()  # subtotals, hidden, filtered
-    cells = gathered.counts.buckets[group].tolist()  # blank, error, not a number, used
-    return Account(table.length, *out, table.length - sum(out) - sum(cells), *cells)
+    subtotal, hidden, filtered = table.count_marks(job.selection.skipped).values()
+    blank, error, other, used = gathered.counts.buckets[group].tolist()
+    left = table.length - subtotal - hidden - filtered - blank - error - other - used
+    return Account(table.length, subtotal, hidden, filtered, left, blank, error, other, used)
 
 
 def _account_notices(
