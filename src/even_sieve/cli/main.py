@@ -5,62 +5,19 @@ Exit status: 0 done; 1 the data could not give the answer; 2 the words of the ca
 """
 
 import sys
-from collections import Counter
-from collections.abc import Iterable, Iterator
-from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import click
 
 from even_sieve import __version__
-from even_sieve.cli import progress
+from even_sieve.cli.calls import Group, asked, clear_errors
 from even_sieve.cli.options import TableOptions, table_options
 from even_sieve.cli.show import show
 from even_sieve.core.answer import Answer
-from even_sieve.core.errors import CallError, SieveError
-from even_sieve.documents.values import visible
-
-if TYPE_CHECKING:
-    from even_sieve.core.query import Query
-    from even_sieve.core.table import Table
+from even_sieve.core.errors import CallError
 
 
-class _Command(click.Command):
-    """A command that refuses an option of one value that is given twice."""
-
-    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
-        """Return the words left over. Raises `click.UsageError`."""
-        _, _, order = self.make_parser(ctx).parse_args(list(args))
-        once = [each for each in order if isinstance(each, click.Option) and not each.multiple]
-        for option, count in Counter(each for each in once if not each.is_flag).items():
-            if count > 1:
-                raise click.UsageError(f"{option.opts[0]} is given {count} times: say it once", ctx)
-        return super().parse_args(ctx, args)
-
-
-class _Group(click.Group):
-    """Commands listed in the order of the work, and errors of ours shown without a traceback."""
-
-    command_class = _Command
-
-    def list_commands(self, ctx: click.Context) -> list[str]:
-        """Return the names of the commands, the first to try first."""
-        return list(self.commands)
-
-
-@contextmanager
-def _clear_errors() -> Iterator[None]:
-    """Turn errors raised on purpose into a message and an exit status."""
-    try:
-        with progress.shown():
-            yield
-    except SieveError as error:
-        click.echo(f"even-sieve: {visible(str(error))}", err=True)
-        sys.exit(error.exit_status)
-
-
-@click.group(cls=_Group, context_settings={"help_option_names": ["-h", "--help"]})
+@click.group(cls=Group, context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(__version__, prog_name="even-sieve")
 def main() -> None:
     """Count, sum and average the rows that match, with an account of every row."""
@@ -73,7 +30,7 @@ def main() -> None:
 @click.option("--to", "folder", metavar="FOLDER", help="Write its files, and run its report there.")
 def demo(folder: str | None) -> None:
     """Walk through a year at a small made-up harbour, or write it down as a report."""
-    with _clear_errors():
+    with clear_errors():
         from even_sieve.cli.demo import run_demo, write_demo
 
         if folder is None:
@@ -129,14 +86,14 @@ def tally(
         even-sieve tally calls.csv "late = sum of dues where status = late" --by zone
         even-sieve tally calls.csv "all of dues" --explain --recheck
     """
-    with _clear_errors():
+    with clear_errors():
         from even_sieve.core import tally as core
 
         if explain and options.form == "csv":
             raise CallError("--explain has no place in CSV\nUse --format table, json or markdown.")
         if not by and (across or sort or top):
             raise CallError("--across, --sort and --top go with --by\nWrite: --by zone")
-        query, table = _asked(file, options, to, asks=(*measures, *by, across or "", sort or ""))
+        query, table = asked(file, options, to, asks=(*measures, *by, across or "", sort or ""))
         layout = core.Layout(by, across, sort, top) if by else None
         beside: dict[str, Answer] = {"explain": core.make_funnel(query, table)} if explain else {}
         answer = core.tally_or_break_down(query, table, measures, layout)
@@ -148,6 +105,36 @@ def tally(
         _write(answer, to)
         failed = core.has_error(core.figures_of(answer))
     sys.exit(1 if failed else 0)
+
+
+@main.command("try")
+@click.argument("file")
+@click.argument("measures", nargs=-1, metavar="MEASURE…")
+@click.option("--light", is_flag=True, help="Dark on light; Ctrl+P changes it.")
+@table_options
+@click.pass_context
+def try_criteria(
+    context: click.Context,
+    options: TableOptions,
+    file: str,
+    measures: tuple[str, ...],
+    light: bool,
+) -> None:
+    """Try criteria on FILE: type, clear, and watch the figures move.
+
+    Without a MEASURE: rows, and the sum and the average of the first column of numbers. On
+    leaving, the figures are printed with the command that gives them again:
+
+    \b
+        even-sieve try calls.csv "sum of dues" "average of dues" --where "zone = Outer"
+    """
+    with clear_errors():
+        from even_sieve.cli.trial import Trial
+
+        status = Trial(context, file, options).run(
+            measures, lambda: asked(file, options), light=light
+        )
+    sys.exit(status)
 
 
 @main.command()
@@ -175,13 +162,13 @@ def rows(
     options: TableOptions,
 ) -> None:  # fmt: skip
     """Show the rows of FILE that match, each with its number in the source."""
-    with _clear_errors():
+    with clear_errors():
         from even_sieve.core.cells.quoting import split_unquoted
         from even_sieve.core.tally import Choice, list_rows
         from even_sieve.public.table import Table
 
         names = tuple(each.strip() for each in split_unquoted(columns or "", ",") if each.strip())
-        query, table = _asked(file, options, to)
+        query, table = asked(file, options, to)
         found = list_rows(query, table, Choice(names, sort, limit), every_row=every_row)
         show(found, options.form, leave_formulas=leave_formulas)
         if to is not None:  # marked rows are written with their marks
@@ -204,10 +191,10 @@ def bridge(
     \b
         even-sieve bridge calls.csv "sum of dues" --where "zone = Outer" --chart dues.png
     """
-    with _clear_errors():
+    with clear_errors():
         from even_sieve.core.tally import make_bridge
 
-        result = make_bridge(*_asked(file, options, to, chart, asks=[measure]), measure)
+        result = make_bridge(*asked(file, options, to, chart, asks=[measure]), measure)
         _write(result, to)
         if chart is not None:
             result.write_chart(chart)
@@ -242,7 +229,7 @@ def run(
     \b
         even-sieve run harbour.toml --set quarter=2031-Q2 --to reports
     """
-    with _clear_errors():
+    with clear_errors():
         from even_sieve.cli.report import run_report, watch_report
 
         where = None if folder is None else Path(folder)
@@ -256,36 +243,11 @@ def run(
 @table_options
 def check(file: str, options: TableOptions) -> None:
     """Profile the columns of FILE, and say what to look at first."""
-    with _clear_errors():
+    with clear_errors():
         from even_sieve.core.table import profile
 
-        _, table = _asked(file, options)
+        _, table = asked(file, options)
         show(profile(table), options.form)
-
-
-def _asked(
-    file: str, options: TableOptions, *outputs: str | None, asks: Iterable[str] | None = None
-) -> "tuple[Query, Table]":
-    """Return the query and the table of a file, made ready for it.
-
-    `asks` are the words of the question besides the options, if all of them are known.
-    Raises `CallError` for an output that would be written over what is read.
-    """
-    from even_sieve.sinks.files import refuse_inputs
-    from even_sieve.sources.places import places_of
-    from even_sieve.sources.several import read_places
-    from even_sieve.sources.source_options import SourceOptions
-
-    places = places_of([file, *options.more_files])
-    inputs = [each.path for each in places.every]
-    refuse_inputs(outputs, [*inputs, *options.criteria_files, *options.parameter_files])
-    known = asks is not None and not options.criteria_files
-    words = " ".join((*(asks or ()), *options.words())) if known else None
-    told = progress.reading(inputs)
-    source = SourceOptions.of(**options.source, progress=told, asks=words)
-    table = read_places(places, source)
-    query = options.query()
-    return query.of_made_table(), query.made_table(table)
 
 
 def _write(result: Answer, to: str | None) -> None:

@@ -15,8 +15,8 @@ from even_sieve.core.criteria.conditions import OneOf
 from even_sieve.core.criteria.nodes import Condition
 from even_sieve.core.criteria.writing import write_cell
 from even_sieve.core.errors import SieveError
-from even_sieve.core.table import Column, Table
-from even_sieve.core.table.lanes import TextLane
+from even_sieve.core.table import Column, Mark, Table
+from even_sieve.core.table.lanes import Array, TextLane
 
 #: So many are offered at once.
 _MOST = 50
@@ -26,7 +26,8 @@ _COMPARISONS = (
     (">= ", "at least"), ("<= ", "at most"), ("> ", "more than"), ("< ", "less than"),
     ("<> ", "anything but"),
 )  # fmt: skip
-_OF_ANY = (("is blank", "nothing in it"), ("is filled", "anything in it"))
+_BLANK = "is blank"
+_OF_ANY = ((_BLANK, "nothing in it"), ("is filled", "anything in it"))
 _OF_TEXT = (("*", "any run of characters, as in B*"), ("<> ", "anything but"))
 
 
@@ -34,7 +35,7 @@ _OF_TEXT = (("*", "any run of characters, as in B*"), ("<> ", "anything but"))
 class Completion:
     """One thing that a cell could say: the whole text of the cell, and what is told of it.
 
-    `count` is in how many rows the value stands; None for what is no value.
+    `count` is in how many rows in play the value stands; None for what is no value.
     """
 
     text: str
@@ -43,7 +44,7 @@ class Completion:
 
 
 class Completions:
-    """What the cells of a draft could say, told from one table.
+    """What the cells of a draft could say, told from one table without the rows that are skipped.
 
     >>> from even_sieve.core.table import table_from_columns
     >>> found = Completions(table_from_columns({"zone": ["Outer", "Inner", "Outer"]}))
@@ -51,8 +52,15 @@ class Completions:
     [('Outer', 2)]
     """
 
-    def __init__(self, table: Table, parameters: Mapping[str, ParameterValue] | None = None):
+    def __init__(
+        self,
+        table: Table,
+        parameters: Mapping[str, ParameterValue] | None = None,
+        skipped: Mark | None = None,
+    ) -> None:
         self._table, self._parameters = table, dict(parameters or {})
+        marks = None if skipped is None else table.marks
+        self._in_play = None if marks is None else np.flatnonzero((marks & (skipped or 0)) == 0)
         self._values: dict[str, _Values] = {}
 
     def of(self, name: str, typed: str = "") -> list[Completion]:
@@ -69,7 +77,7 @@ class Completions:
         lead = f"{before}{sign} " if sign else before
         column = self._table.column(name)
         if name not in self._values:
-            self._values[name] = _Values(column)
+            self._values[name] = _Values(column, self._in_play)
         own = self._values[name]
         found = [*own.periods(begun), *own.values(begun)]
         said = [Completion(f"{lead}{each.text}", each.about, each.count) for each in found]
@@ -125,15 +133,17 @@ def _plain(text: str) -> str:
 class _Values:
     """The different values of a column, the most frequent first."""
 
-    def __init__(self, column: Column) -> None:
-        self._column = column
+    def __init__(self, column: Column, in_play: Array | None) -> None:
+        self._column, self._in_play = column, in_play
 
     @cached_property
     def _counted(self) -> tuple[list[tuple[Cell, int]], bool]:
         """The values with their counts, and whether these are all that there are."""
         identity = self._column.identity
-        counts = np.bincount(identity.codes, minlength=len(identity.keys))
+        codes = identity.codes if self._in_play is None else identity.codes[self._in_play]
+        counts = np.bincount(codes, minlength=len(identity.keys))
         order = np.argsort(-counts, kind="stable")
+        order = order[: np.count_nonzero(counts)]
         kept = order[:_MOST_VALUES].tolist()
         return [(identity.keys[i], int(counts[i])) for i in kept], len(kept) == len(order)
 
@@ -152,6 +162,7 @@ class _Values:
         if not self._counted[1] and plain:
             return list(self._among_many(begun))
         held = [each for each in self._written if plain in each[1]]
+        held = [each for each in held if each[0] != _BLANK or each[1].startswith(plain)]
         held.sort(key=lambda each: not each[1].lstrip('"').startswith(plain))
         return [Completion(text, "", count) for text, _, count in held[:_MOST]]
 
@@ -193,7 +204,7 @@ def _cell(value: Cell) -> str | None:
     if isinstance(value, CellError):
         return None
     if value is None:
-        return "is blank"
+        return _BLANK
     try:
         operand = operand_of(value)
         return None if operand is None else write_cell(Condition("x", OneOf((operand,))))

@@ -17,8 +17,9 @@ from even_sieve.core.table.lanes import TextLane
 
 #: A first draft has so many columns of texts whose values repeat.
 _FIRST_TEXTS = 3
-#: A text whose values stand in fewer rows than this, on average, tells rows apart, not groups.
-_ROWS_A_VALUE = 4
+#: A text of more values than these, that stand in fewer rows than that on average, tells rows
+#: apart and not groups.
+_FEW_VALUES, _ROWS_A_VALUE = 20, 4
 
 
 @dataclass(frozen=True)
@@ -163,4 +164,5 @@ def first_draft(table: Table, criteria: Criteria = EVERYTHING) -> Draft:
 
 
 def _repeats(lane: object, rows: int) -> bool:
-    return isinstance(lane, TextLane) and 1 < len(lane.spellings) <= max(2, rows / _ROWS_A_VALUE)
+    most = max(_FEW_VALUES, rows / _ROWS_A_VALUE)
+    return isinstance(lane, TextLane) and 1 < len(lane.spellings) <= most

@@ -29,7 +29,7 @@ class Move:
 
 @dataclass(frozen=True)
 class Outcome:
-    """What came of a draft. `tallies` is None where there is a fault.
+    """What came of a draft. `tallies` is None where there is a fault, or a value half typed.
 
     `holds` tells for how many rows in play the criteria of each filled cell hold by themselves,
     by row and place; `left` the same of each filled row of the draft, all its cells together.
@@ -42,6 +42,7 @@ class Outcome:
     holds: tuple[tuple[tuple[int, int], int], ...] = ()
     left: tuple[tuple[int, int], ...] = ()
     moves: tuple[Move, ...] = ()
+    half: tuple[int, int] | None = None
 
     @property
     def where(self) -> str:
@@ -77,10 +78,18 @@ def _exact(each: Tally) -> Fraction | None:
     return Fraction(value) if isinstance(value, int) else Fraction(repr(value))
 
 
-def work_out(query: Query, table: Table, measures: Sequence[str], draft: Draft) -> Outcome:
+def work_out(
+    query: Query,
+    table: Table,
+    measures: Sequence[str],
+    draft: Draft,
+    typing: tuple[int, int] | None = None,
+) -> Outcome:
     """Return what comes of a draft on a table that is made ready; nothing is kept or changed.
 
     `query` is what is asked besides; its own criteria hold as well. Faults are never raised.
+    `typing` is the row and place of a cell of which more may be typed: where it holds for no
+    row by itself, it is taken for half of a value, and no figures are worked out.
     """
     reading = draft.read(table)
     criteria = reading.criteria
@@ -88,8 +97,10 @@ def work_out(query: Query, table: Table, measures: Sequence[str], draft: Draft) 
         return Outcome(draft, criteria, reading.faults)
     asked = query if criteria == EVERYTHING else query.narrowed_by(criteria)
     try:
-        found = tally(asked, table, measures)
         holds, left = _counts(query, table, reading)
+        if typing is not None and dict(holds).get(typing) == 0:
+            return Outcome(draft, criteria, (), None, holds, left, half=typing)
+        found = tally(asked, table, measures)
     except SieveError as error:
         return Outcome(draft, criteria, (_placed(query, table, reading, error),))
     return Outcome(draft, criteria, (), found, holds, left)

@@ -20,6 +20,7 @@ from even_sieve.core.tally import (
     make_funnel,
 )
 from even_sieve.core.tally.composite_figures import Composites
+from even_sieve.core.tally.selection import skipped_marks
 
 #: So many edits can be undone.
 _MOST_EDITS = 1_000
@@ -70,7 +71,10 @@ class Session:
         self._undone: list[Draft] = []
         self._good: Outcome | None = None
         self._last: Outcome | None = None
-        self.completions = Completions(table, query.parameters)
+        self.completions = self._completions_of(table)
+
+    def _completions_of(self, table: Table) -> Completions:
+        return Completions(table, self.query.parameters, skipped_marks(self.query.keep))
 
     @property
     def draft(self) -> Draft:
@@ -130,16 +134,19 @@ class Session:
     def renew(self, table: Table) -> "Session":
         """Go on with a table that was read again, and made ready; what was typed stays."""
         self.table = table
-        self.completions = Completions(table, self.query.parameters)
+        self.completions = self._completions_of(table)
         self._last = None
         return self
 
-    def work_out(self, draft: Draft | None = None) -> Outcome:
+    def work_out(
+        self, draft: Draft | None = None, typing: tuple[int, int] | None = None
+    ) -> Outcome:
         """Return what comes of a draft, this one if none is given; the session stays as it is.
 
-        It may run on another thread, `take` the outcome when it is there.
+        It may run on another thread; `take` the outcome when it is there. `typing` is the cell
+        of which more may be typed, as in `core.session.work_out`.
         """
-        return work_out(self.query, self.table, self.measures, draft or self.draft)
+        return work_out(self.query, self.table, self.measures, draft or self.draft, typing)
 
     def take(self, outcome: Outcome) -> Outcome | None:
         """Take in what came of a draft; None where another draft has taken its place since."""
@@ -153,7 +160,7 @@ class Session:
     @property
     def outcome(self) -> Outcome:
         """What came of the draft as it is, worked out if it is not yet known."""
-        if self._last is None or self._last.draft != self.draft:
+        if self._last is None or self._last.draft != self.draft or self._last.half:
             self.take(self.work_out())
         assert self._last is not None
         return self._last
@@ -162,6 +169,11 @@ class Session:
     def figures(self) -> Tallies | None:
         """The last figures that could be worked out; None if there were none yet."""
         self.outcome  # noqa: B018
+        return self.last_figures
+
+    @property
+    def last_figures(self) -> Tallies | None:
+        """The figures of the last outcome that was taken in and has any; nothing is worked out."""
         return None if self._good is None else self._good.tallies
 
     @property

@@ -1,0 +1,77 @@
+"""What every command has in common: its words read, its table asked, its errors shown."""
+
+import sys
+from collections import Counter
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
+from typing import TYPE_CHECKING
+
+import click
+
+from even_sieve.cli import progress
+from even_sieve.cli.options import TableOptions
+from even_sieve.core.errors import SieveError
+from even_sieve.documents.values import visible
+
+if TYPE_CHECKING:
+    from even_sieve.core.query import Query
+    from even_sieve.core.table import Table
+
+
+class _Command(click.Command):
+    """A command that refuses an option of one value that is given twice."""
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        """Return the words left over. Raises `click.UsageError`."""
+        _, _, order = self.make_parser(ctx).parse_args(list(args))
+        once = [each for each in order if isinstance(each, click.Option) and not each.multiple]
+        for option, count in Counter(each for each in once if not each.is_flag).items():
+            if count > 1:
+                raise click.UsageError(f"{option.opts[0]} is given {count} times: say it once", ctx)
+        return super().parse_args(ctx, args)
+
+
+class Group(click.Group):
+    """Commands listed in the order of the work, and errors of ours shown without a traceback."""
+
+    command_class = _Command
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        """Return the names of the commands, the first to try first."""
+        return list(self.commands)
+
+
+@contextmanager
+def clear_errors() -> Iterator[None]:
+    """Turn errors raised on purpose into a message and an exit status."""
+    try:
+        with progress.shown():
+            yield
+    except SieveError as error:
+        click.echo(f"even-sieve: {visible(str(error))}", err=True)
+        sys.exit(error.exit_status)
+
+
+def asked(
+    file: str, options: TableOptions, *outputs: str | None, asks: Iterable[str] | None = None
+) -> "tuple[Query, Table]":
+    """Return the query and the table of a file, made ready for it.
+
+    `asks` are the words of the question besides the options, if all of them are known.
+    Raises `CallError` for an output that would be written over what is read.
+    """
+    from even_sieve.sinks.files import refuse_inputs
+    from even_sieve.sources.places import places_of
+    from even_sieve.sources.several import read_places
+    from even_sieve.sources.source_options import SourceOptions
+
+    places = places_of([file, *options.more_files])
+    inputs = [each.path for each in places.every]
+    refuse_inputs(outputs, [*inputs, *options.criteria_files, *options.parameter_files])
+    known = asks is not None and not options.criteria_files
+    words = " ".join((*(asks or ()), *options.words())) if known else None
+    told = progress.reading(inputs)
+    source = SourceOptions.of(**options.source, progress=told, asks=words)
+    table = read_places(places, source)
+    query = options.query()
+    return query.of_made_table(), query.made_table(table)
