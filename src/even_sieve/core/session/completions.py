@@ -18,6 +18,8 @@ from even_sieve.core.errors import SieveError
 from even_sieve.core.table import Column, Mark, Table
 from even_sieve.core.table.lanes import Array, TextLane
 
+#: Below it a double that is whole is shown as a whole number.
+_EXACT = 2**53
 #: So many are offered at once.
 _MOST = 50
 #: The values of a column with more different ones are not all looked at while one types.
@@ -205,6 +207,8 @@ def _cell(value: Cell) -> str | None:
         return None
     if value is None:
         return _BLANK
+    if isinstance(value, float) and value.is_integer() and abs(value) < _EXACT:
+        value = int(value)
     try:
         operand = operand_of(value)
         return None if operand is None else write_cell(Condition("x", OneOf((operand,))))
