@@ -70,7 +70,7 @@ def test_what_is_left_behind_is_run_and_gives_the_same_figures(tmp_path):
     found = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True, check=True).stdout
     figures = re.findall(r"(rows|sum of dues) +([\d,.]+)\n", found)
     assert figures == re.findall(r"(rows|sum of dues) +([\d,.]+) *\n", shown)
-    assert figures[0][1] == "134"
+    assert figures[0][1] == "134", again
 
 
 @pytest.mark.parametrize("term", ["xterm", "dumb"])

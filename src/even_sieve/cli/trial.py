@@ -40,7 +40,8 @@ class Trial:
         Returns the exit status. Raises `CallError` where there is no terminal.
         """
         _refuse_no_terminal()
-        from even_sieve.screen.app import Surroundings, TrialApp
+        from even_sieve.screen.app import TrialApp
+        from even_sieve.screen.surroundings import Surroundings
 
         query, table = read()
         session = Session.of_query(query, table, measures)

@@ -2,44 +2,37 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
-from typing import Any, ClassVar
+from typing import ClassVar
 
-from rich.text import Text
 from textual.app import App, ComposeResult
 from textual.binding import Binding, BindingType
-from textual.containers import Horizontal, Vertical
-from textual.widgets import DataTable, Footer, Static
+from textual.containers import Horizontal
+from textual.widgets import Footer, Static
 
 from even_sieve.core.errors import SieveError
 from even_sieve.core.session import Draft, Outcome, Session
-from even_sieve.core.table import Table
-from even_sieve.core.tally import Listing
-from even_sieve.documents.values import show_value, visible
+from even_sieve.documents.values import visible
 from even_sieve.screen.criteria_grid import Cell, CriteriaGrid, Heading
 from even_sieve.screen.figures import FigurePane
 from even_sieve.screen.look import DAY, NIGHT
 from even_sieve.screen.prompts import Asked, Chosen
+from even_sieve.screen.rows import RowPane
+from even_sieve.screen.surroundings import Surroundings
 
 _ROWS = 200
-_LONGEST_CELL = 60
 #: So many seconds lie between two looks at whether the files changed.
 _LOOKS = 2.0
 
 
 @dataclass(frozen=True)
-class Surroundings:
-    """What a screen has to do with files, given to it by whoever opens it.
+class _Typing:
+    """The cell that is typed in, and its text; `only_asked` where nothing was typed."""
 
-    `changed` tells whether a file is another one than was read, `read_again` reads it. `save`
-    writes the criteria as a range, `add` the block to a report; both return what is told.
-    """
-
-    title: str
-    changed: Callable[[], bool]
-    read_again: Callable[[], Table]
-    save: Callable[[Session, Path], str]
-    add: Callable[[Session, Path], str]
+    cell: Cell
+    text: str
+    only_asked: bool = False
 
 
 class TrialApp(App[None]):
@@ -65,22 +58,23 @@ class TrialApp(App[None]):
 
     def __init__(self, session: Session, surroundings: Surroundings, *, night: bool = True) -> None:
         super().__init__()
+        if not _ends_blank(session.draft):
+            session.begin(session.draft.with_row())
         self.session, self._around = session, surroundings
         self.failure: BaseException | None = None
         self._night, self._every_row = night, False
         self._busy, self._again = False, False
-        self._typing: tuple[int, int] | None = None
+        self._typing: _Typing | None = None
+        self._asked: _Typing | None = None
 
     def compose(self) -> ComposeResult:
         """Lay out the panes."""
         yield Static(visible(self._around.title), id="title", markup=False)
         yield Static(id="told", markup=False)
         with Horizontal(id="above"):
-            yield CriteriaGrid(self.session.draft, self.session.complete)
+            yield CriteriaGrid(self.session.draft)
             yield FigurePane(id="figures")
-        with Vertical(id="below"):
-            yield Static(id="count", markup=False)
-            yield DataTable(id="rows", cursor_type="row", zebra_stripes=True)
+        yield RowPane()
         yield Footer(compact=True)
 
     def on_mount(self) -> None:
@@ -104,20 +98,31 @@ class TrialApp(App[None]):
             self._again = True
             return
         self._busy, self._again = True, False
-        draft, every = self.session.draft, self._every_row
-        self.run_worker(lambda: self._worked(draft, every), thread=True, group="work")
+        typing, self._asked = self._asked or self._typing, None
+        work = partial(self._worked, self.session.draft, typing, self._every_row)
+        self.run_worker(work, thread=True, group="work")
 
-    def _worked(self, draft: Draft, every: bool) -> None:
+    def _worked(self, draft: Draft, typing: "_Typing | None", every: bool) -> None:
         try:
-            outcome = self.session.work_out(draft, self._typing)
+            offered = typing is not None and self._offer(typing)
+            half = typing is not None and bool(offered) and not typing.only_asked
+            cell = (typing.cell.row, typing.cell.place) if typing is not None and half else None
+            outcome = self.session.work_out(draft, cell)
             self.call_from_thread(self._take, outcome)  # type: ignore[arg-type]
             if outcome.tallies is not None and not self._again:
                 found = self.session.rows(_ROWS, every_row=every)
-                self.call_from_thread(self._show_rows, found)
+                self.call_from_thread(self.query_one(RowPane).show, found)
         except Exception as error:
             self.call_from_thread(self._fail, error)
         finally:
             self.call_from_thread(self._free)
+
+    def _offer(self, typing: "_Typing") -> bool:
+        """Let a cell show what it could say; tell whether there is anything."""
+        offered = self.session.complete(typing.cell.place, typing.text)
+        show = partial(typing.cell.offer, typing.text, offered, first=typing.only_asked)
+        self.call_from_thread(show)
+        return bool(offered)
 
     def _free(self) -> None:
         self._busy = False
@@ -134,21 +139,6 @@ class TrialApp(App[None]):
         whole = [each.text for each in taken.faults if each.place is None or each.row is None]
         self._tell("; ".join(whole))
 
-    def _show_rows(self, found: Listing) -> None:
-        shown: DataTable[Any] = self.query_one("#rows", DataTable)
-        shown.clear(columns=True)
-        verdict = () if found.verdicts is None else ("verdict",)
-        shown.add_columns("row", *verdict, *(visible(name) for name in found.names))
-        verdicts = found.shown_verdicts or ("",) * len(found.rows)
-        for number, said, row in zip(found.numbers, verdicts, found.rows, strict=True):
-            cells = [
-                _cell(show_value(cell, decimals), isinstance(cell, int | float))
-                for cell, decimals in zip(row, found.decimals, strict=True)
-            ]
-            before = () if found.verdicts is None else (said,)
-            shown.add_row(str(number), *before, *cells)
-        self.query_one("#count", Static).update(found.counted)
-
     def _tell(self, text: str) -> None:
         told = self.query_one("#told", Static)
         told.update(visible(text))
@@ -160,24 +150,24 @@ class TrialApp(App[None]):
 
     # What is typed and chosen.
 
-    def on_cell_typed(self, event: Cell.Typed) -> None:
-        """Take a cell as it is typed."""
-        self._typing = (event.row, event.place) if event.half else None
-        self.session.change(self.session.draft.typed(event.row, event.place, event.text))
+    async def on_cell_typed(self, event: Cell.Typed) -> None:
+        """Take a cell as it is typed; below the last alternative there is always a blank one."""
+        cell = event.cell
+        self._typing = None if event.chosen else _Typing(cell, event.text)
+        draft = self.session.draft.typed(cell.row, cell.place, event.text)
+        await self._change(draft if _ends_blank(draft) else draft.with_row())
+
+    def on_cell_asked(self, event: Cell.Asked) -> None:
+        """Show what a cell could say."""
+        self._asked = _Typing(event.cell, event.cell.input.value, only_asked=True)
         self._work()
 
     def on_cell_ended(self, event: Cell.Ended) -> None:
         """Take what was typed in a cell as it is: it is no longer half of a value."""
-        if self._typing == (event.row, event.place):
+        typing = self._typing
+        if typing is not None and (typing.cell.row, typing.cell.place) == (event.row, event.place):
             self._typing = None
             self._work()
-
-    async def on_cell_finished(self, event: Cell.Finished) -> None:
-        """Go down to the next alternative; one is added below the last that says something."""
-        draft = self.session.draft
-        if event.row == len(draft.rows) - 1 and any(map(str.strip, draft.rows[-1])):
-            await self._change(draft.with_row())
-        self._focus(event.row + 1, event.place)
 
     async def _change(self, draft: Draft) -> None:
         self.session.change(draft)
@@ -315,11 +305,9 @@ class TrialApp(App[None]):
         self._close_messages_no_wait()
 
 
+def _ends_blank(draft: Draft) -> bool:
+    return not any(map(str.strip, draft.rows[-1]))
+
+
 def _measures(text: str) -> list[str]:
     return [each.strip() for each in text.split(";") if each.strip()]
-
-
-def _cell(text: str, numeric: bool) -> Text:
-    shown = visible(text)
-    shown = shown if len(shown) <= _LONGEST_CELL else f"{shown[: _LONGEST_CELL - 1]}…"
-    return Text(shown, justify="right" if numeric else "left")

@@ -1,6 +1,5 @@
 """The criteria of a trial as a grid of cells: columns across, alternatives down."""
 
-from collections.abc import Callable
 from typing import ClassVar
 
 from rich.text import Text
@@ -65,8 +64,10 @@ class CellInput(Input):
         Binding("down", "further(1)", "Values", show=False),
         Binding("up", "further(-1)", "Values", show=False),
         Binding("escape", "close", "Close the list", show=False),
-        Binding("tab", "aside(1)", "Next cell", show=False),
-        Binding("shift+tab", "aside(-1)", "Cell before", show=False),
+        # Before all others: what is typed next, however fast, is typed in the next cell.
+        Binding("tab", "aside(1)", "Next cell", show=False, priority=True),
+        Binding("shift+tab", "aside(-1)", "Cell before", show=False, priority=True),
+        Binding("enter", "end", "Take the value, go down", show=False, priority=True),
     ]
 
     def action_further(self, step: int) -> None:
@@ -79,21 +80,33 @@ class CellInput(Input):
         assert isinstance(self.parent, Cell)
         self.parent.close_list()
 
+    def action_end(self) -> None:
+        """Take the value that is chosen in the list, or go down."""
+        assert isinstance(self.parent, Cell)
+        self.parent.end()
+
     def action_aside(self, step: int) -> None:
         """Go on to the next cell of the row, after its last one to the next row."""
         assert isinstance(self.parent, Cell)
-        self.parent.post_message(Cell.Left(self.parent, 0, step))
+        self.parent.leave(0, step)
 
 
 class Cell(Vertical):
     """One cell: its text, the list of what it could say, and what is told of it."""
 
     class Typed(Message):
-        """The text of a cell changed; `half` where more of it may be typed yet."""
+        """The text of a cell changed; where it was `chosen`, no more of it is typed."""
 
-        def __init__(self, row: int, place: int, text: str, *, half: bool) -> None:
+        def __init__(self, cell: "Cell", text: str, *, chosen: bool) -> None:
             super().__init__()
-            self.row, self.place, self.text, self.half = row, place, text, half
+            self.cell, self.text, self.chosen = cell, text, chosen
+
+    class Asked(Message):
+        """The list of what the cell could say is wanted."""
+
+        def __init__(self, cell: "Cell") -> None:
+            super().__init__()
+            self.cell = cell
 
     class Ended(Message):
         """The cell was left: nothing more of it is typed."""
@@ -102,25 +115,9 @@ class Cell(Vertical):
             super().__init__()
             self.row, self.place = row, place
 
-    class Finished(Message):
-        """Enter was pressed in a cell."""
-
-        def __init__(self, row: int, place: int) -> None:
-            super().__init__()
-            self.row, self.place = row, place
-
-    class Left(Message):
-        """Another cell is wanted: so many rows down, so many columns to the right."""
-
-        def __init__(self, cell: "Cell", down: int, right: int) -> None:
-            super().__init__()
-            self.cell, self.down, self.right = cell, down, right
-
-    def __init__(
-        self, row: int, place: int, text: str, complete: Callable[[int, str], list[Completion]]
-    ) -> None:
+    def __init__(self, row: int, place: int, text: str) -> None:
         super().__init__()
-        self.row, self.place, self._text, self._complete = row, place, text, complete
+        self.row, self.place, self._text = row, place, text
         self._offered: list[Completion] = []
 
     def compose(self) -> ComposeResult:
@@ -154,17 +151,15 @@ class Cell(Vertical):
     def on_input_changed(self, event: Input.Changed) -> None:
         """Tell that the text changed, and what it could become."""
         event.stop()
-        self._offer()
-        self.post_message(self.Typed(self.row, self.place, event.value, half=bool(self._offered)))
+        self.post_message(self.Typed(self, event.value, chosen=False))
 
-    def on_input_submitted(self, event: Input.Submitted) -> None:
-        """Take the value that is chosen in the list, or go on to the next cell."""
-        event.stop()
+    def end(self) -> None:
+        """Take the value that is chosen in the list, or go on to the cell below."""
         chosen = self.values.highlighted if self.values.has_class("open") else None
         if chosen is None:
             self.close_list()
             self.post_message(self.Ended(self.row, self.place))
-            self.post_message(self.Finished(self.row, self.place))
+            self.leave(1, 0)
         else:
             self._take(chosen)
 
@@ -186,26 +181,36 @@ class Cell(Vertical):
         text = self._offered[position].text
         self.put(text)
         self.input.focus()
-        self.post_message(self.Typed(self.row, self.place, text, half=False))
+        self.post_message(self.Typed(self, text, chosen=True))
         self.close_list()
         if text.endswith(" ") or text in ("*", "2..5"):  # it goes on
             self.input.cursor_position = len(text)
 
-    def _offer(self) -> None:
-        self._offered = self._complete(self.place, self.input.value)[:_MOST_SHOWN]
+    def offer(self, text: str, offered: list[Completion], *, first: bool = False) -> None:
+        """Show what the cell could say, unless it says something else by now, or was left.
+
+        `first` highlights the first of them.
+        """
+        if not self.is_attached or self.input.value != text or not self.has_focus_within:
+            return
+        self._offered = offered[:_MOST_SHOWN]
         self.values.clear_options()
         self.values.add_options([Option(_offered(each)) for each in self._offered])
-        self.values.highlighted = None
+        self.values.highlighted = 0 if first and self._offered else None
         self.values.set_class(bool(self._offered), "open")
+
+    def leave(self, down: int, right: int) -> None:
+        """Go to another cell at once: what is typed next is typed there."""
+        grid = next(each for each in self.ancestors if isinstance(each, CriteriaGrid))
+        grid.go_on(self.row, self.place, down, right)
 
     def move_in_list(self, step: int) -> None:
         """Open the list, or highlight the next value; none before the first."""
         if not self.values.has_class("open"):
             if step > 0:
-                self._offer()
-                self.values.highlighted = 0 if self._offered else None
+                self.post_message(self.Asked(self))
             else:
-                self.post_message(self.Left(self, -1, 0))
+                self.leave(-1, 0)
             return
         at = -1 if self.values.highlighted is None else self.values.highlighted
         at = min(at + step, len(self._offered) - 1)
@@ -227,9 +232,9 @@ def _offered(each: Completion) -> Text:
 class CriteriaGrid(ScrollableContainer):
     """All the cells, under the names of their columns."""
 
-    def __init__(self, draft: Draft, complete: Callable[[int, str], list[Completion]]) -> None:
+    def __init__(self, draft: Draft) -> None:
         super().__init__(id="criteria")
-        self._draft, self._complete = draft, complete
+        self._draft = draft
 
     def compose(self) -> ComposeResult:
         """Lay out a column of cells below each name."""
@@ -238,33 +243,38 @@ class CriteriaGrid(ScrollableContainer):
                 with Vertical(classes="column"):
                     yield Heading(name, place)
                     for row, texts in enumerate(self._draft.rows):
-                        yield Cell(row, place, texts[place], self._complete)
+                        yield Cell(row, place, texts[place])
 
     async def show(self, draft: Draft) -> None:
-        """Show another draft; the cells stay where only texts differ."""
+        """Show another draft. Cells stay where the columns do, and with them what is typed."""
         before, self._draft = self._draft, draft
-        if before.columns != draft.columns or len(before.rows) != len(draft.rows):
+        if before.columns != draft.columns:
             await self.recompose()
             return
         for cell in self.query(Cell):
-            cell.put(draft.rows[cell.row][cell.place])
+            if cell.row < len(draft.rows):
+                cell.put(draft.rows[cell.row][cell.place])
+            else:
+                await cell.remove()
+        for place, column in enumerate(self.query(".column")):
+            more = range(len(before.rows), len(draft.rows))
+            await column.mount(*(Cell(row, place, draft.rows[row][place]) for row in more))
 
     def cell(self, row: int, place: int) -> Cell | None:
         """Return the cell at a place, if there is one."""
         found = (each for each in self.query(Cell) if (each.row, each.place) == (row, place))
         return next(found, None)
 
-    def on_cell_left(self, event: Cell.Left) -> None:
+    def go_on(self, row: int, place: int, down: int, right: int) -> None:
         """Focus the next cell in that direction; above the first row stand the names."""
-        event.stop()
-        row, place, width = event.cell.row, event.cell.place, len(self._draft.columns)
-        if event.down < 0 and row == 0:
-            self.query(Heading)[place].focus()
+        width = len(self._draft.columns)
+        if down < 0 and row == 0:
+            self.screen.set_focus(self.query(Heading)[place])
             return
-        at = (row + event.down) * width + place + event.right
+        at = (row + down) * width + place + right
         cell = self.cell(*divmod(at % (width * len(self._draft.rows)), width))
         if cell is not None:
-            cell.input.focus()
+            self.screen.set_focus(cell.input)
 
     def tell(self, outcome: Outcome) -> None:
         """Say under each cell for how many rows it holds, or what is wrong with it."""

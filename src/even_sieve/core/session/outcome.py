@@ -12,8 +12,10 @@ from even_sieve.core.measures import parse_measure
 from even_sieve.core.query import Query
 from even_sieve.core.session.draft import Draft, Fault, Reading
 from even_sieve.core.table import Table
-from even_sieve.core.tally import Tallies, Tally, tally
+from even_sieve.core.tally import Tallies, Tally
 from even_sieve.core.tally.counting import count_rows
+from even_sieve.core.tally.doubts import refuse_doubts
+from even_sieve.core.tally.evaluate import evaluate
 from even_sieve.core.tally.plan import Plan
 
 
@@ -97,22 +99,23 @@ def work_out(
         return Outcome(draft, criteria, reading.faults)
     asked = query if criteria == EVERYTHING else query.narrowed_by(criteria)
     try:
-        holds, left = _counts(query, table, reading)
+        plan = Plan.of(asked, table)
+        holds, left = _counts(plan, reading)
         if typing is not None and dict(holds).get(typing) == 0:
             return Outcome(draft, criteria, (), None, holds, left, half=typing)
-        found = tally(asked, table, measures)
+        (found,) = evaluate([plan], plan.requests(measures))
+        refuse_doubts(plan.query, found.notices, found)
     except SieveError as error:
         return Outcome(draft, criteria, (_placed(query, table, reading, error),))
     return Outcome(draft, criteria, (), found, holds, left)
 
 
 def _counts(
-    query: Query, table: Table, reading: Reading
+    plan: Plan, reading: Reading
 ) -> tuple[tuple[tuple[tuple[int, int], int], ...], tuple[tuple[int, int], ...]]:
-    plan = Plan.of(query, table)
     rows = {row: _together(reading, row) for row, _ in reading.cells}
     every = [*reading.cells.values(), *rows.values()]
-    prepared = [prepare(each, query.settings).criteria for each in every]
+    prepared = [prepare(each, plan.query.settings).criteria for each in every]
     counts = count_rows(plan, prepared, plan.skipped)
     cells = zip(reading.cells, counts, strict=False)
     return tuple(cells), tuple(zip(rows, counts[len(reading.cells) :], strict=True))

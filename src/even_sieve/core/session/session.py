@@ -87,6 +87,11 @@ class Session:
         found = self.query.criteria(self.table).criteria if self.query.where else EVERYTHING
         return write_criteria(found)
 
+    def begin(self, draft: Draft) -> "Session":
+        """Begin anew with a draft: there is nothing to be taken back."""
+        self._done, self._undone = [draft], []
+        return self
+
     def change(self, draft: Draft) -> "Session":
         """Take another draft in the place of this one."""
         if draft != self.draft:

@@ -44,9 +44,14 @@ def expression(parts: Sequence[str | Wild]) -> str:
     >>> expression(("b.", Wild.ANY_RUN, Wild.ONE))
     '(?s)\\\\Ab\\\\x{2e}.*.\\\\z'
     """
+    begin, end = r"\A", r"\z"
+    if list(parts[:1]) == [Wild.ANY_RUN]:
+        begin, parts = "", parts[1:]
+    if list(parts[-1:]) == [Wild.ANY_RUN]:
+        end, parts = "", parts[:-1]
     said = {Wild.ANY_RUN: ".*", Wild.ONE: "."}
     pieces = [said[part] if isinstance(part, Wild) else _escaped(fold(part)) for part in parts]
-    return rf"(?s)\A{''.join(pieces)}\z"
+    return f"(?s){begin}{''.join(pieces)}{end}"
 
 
 def _escaped(letters: str) -> str:
