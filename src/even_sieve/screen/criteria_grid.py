@@ -67,7 +67,7 @@ class CellInput(Input):
         # Before all others: what is typed next, however fast, is typed in the next cell.
         Binding("tab", "aside(1)", "Next cell", show=False, priority=True),
         Binding("shift+tab", "aside(-1)", "Cell before", show=False, priority=True),
-        Binding("enter", "end", "Take the value, go down", show=False, priority=True),
+        Binding("enter", "take", "Take the value, go down", show=False, priority=True),
     ]
 
     def action_further(self, step: int) -> None:
@@ -80,10 +80,10 @@ class CellInput(Input):
         assert isinstance(self.parent, Cell)
         self.parent.close_list()
 
-    def action_end(self) -> None:
+    def action_take(self) -> None:
         """Take the value that is chosen in the list, or go down."""
         assert isinstance(self.parent, Cell)
-        self.parent.end()
+        self.parent.take()
 
     def action_aside(self, step: int) -> None:
         """Go on to the next cell of the row, after its last one to the next row."""
@@ -153,7 +153,7 @@ class Cell(Vertical):
         event.stop()
         self.post_message(self.Typed(self, event.value, chosen=False))
 
-    def end(self) -> None:
+    def take(self) -> None:
         """Take the value that is chosen in the list, or go on to the cell below."""
         chosen = self.values.highlighted if self.values.has_class("open") else None
         if chosen is None:
