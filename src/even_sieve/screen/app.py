@@ -3,7 +3,6 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
-from pathlib import Path
 from typing import ClassVar
 
 from textual.app import App, ComposeResult
@@ -17,7 +16,7 @@ from even_sieve.documents.values import visible
 from even_sieve.screen.criteria_grid import Cell, CriteriaGrid, Heading
 from even_sieve.screen.figures import FigurePane
 from even_sieve.screen.look import DAY, NIGHT
-from even_sieve.screen.prompts import Asked, Chosen
+from even_sieve.screen.prompts import Asked, Chosen, ask_for_file
 from even_sieve.screen.rows import RowPane
 from even_sieve.screen.surroundings import Surroundings
 
@@ -266,29 +265,13 @@ class TrialApp(App[None]):
 
     def action_save(self) -> None:
         """Save the criteria as a range."""
-        self._to_file(
-            "Save the criteria as a range in which file?", "criteria.csv", self._around.save
-        )
+        question = "Save the criteria as a range in which file?"
+        ask_for_file(self, question, "criteria.csv", partial(self._around.save, self.session))
 
     def action_add(self) -> None:
         """Add the figures to a report file."""
-        self._to_file("Add the figures to which report?", "report.toml", self._around.add)
-
-    def _to_file(self, question: str, name: str, write: Callable[[Session, Path], str]) -> None:
-        done: list[str] = []
-
-        def refuse(text: str) -> str:
-            try:
-                done.append(write(self.session, Path(text.strip())))
-            except (SieveError, OSError) as error:
-                return str(error)
-            return ""
-
-        def put(text: str | None) -> None:
-            if text is not None:
-                self.notify(visible(done[-1]), markup=False)
-
-        self.push_screen(Asked(question, name, refuse), put)
+        question = "Add the figures to which report?"
+        ask_for_file(self, question, "report.toml", partial(self._around.add, self.session))
 
     # What nobody foresaw: the criteria are not lost.
 

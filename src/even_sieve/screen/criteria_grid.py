@@ -284,6 +284,8 @@ class CriteriaGrid(ScrollableContainer):
             place = cell.row, cell.place
             if place in faults:
                 cell.tell(faults[place], wrong=True)
+            elif place == outcome.half:
+                cell.tell("")
             elif place in holds:
                 count = holds[place]
                 cell.tell(f"{count:,} {'row' if count == 1 else 'rows'}", wrong=count == 0)

@@ -54,7 +54,7 @@ class Figure(Vertical):
             colours = self.app.theme_variables
             account, width = self._tally.account, max(self.content_size.width, 1)
             self.query_one(".strip", Static).update(strip(account, width, colours))
-            self.query_one(".account", Static).update(legend(account, colours))
+            self.query_one(".account", Static).update(legend(account, width, colours))
 
 
 def _moved(move: Move | None, tally: Tally) -> str:

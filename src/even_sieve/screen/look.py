@@ -67,13 +67,19 @@ def strip(account: Account, width: int, colours: dict[str, str]) -> Text:
     return drawn
 
 
-def legend(account: Account, colours: dict[str, str]) -> Text:
+def legend(account: Account, width: int, colours: dict[str, str]) -> Text:
     """Return the account in words, each bucket after the character that it is drawn with."""
-    said = Text(f"{account.rows:,} rows = ")
+    said = Text(f"{account.rows:,} rows =")
     counts = [(name, getattr(account, name)) for name in _ORDER if getattr(account, name)]
+    at = len(said)
     for position, (name, count) in enumerate(counts):
         char, colour = _DRAWN[name]
-        said.append(" + " if position else "")
+        words = f" {count:,} {name.replace('_', ' ')}"
+        joint = " + " if position else " "
+        if at + len(joint) + 1 + len(words) > width:
+            joint, at = "\n+ " if position else "\n", 0
+        said.append(joint)
         said.append(char, style=colours[colour])
-        said.append(f"\u00a0{count:,}\u00a0{name.replace('_', ' ')}")
+        said.append(words)
+        at += len(joint.strip("\n")) + 1 + len(words)
     return said

@@ -1,16 +1,18 @@
 """Small questions on top of the screen: a text, or one of the columns."""
 
 from collections.abc import Callable
+from pathlib import Path
 from typing import ClassVar
 
 from rich.text import Text
-from textual.app import ComposeResult
+from textual.app import App, ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Vertical
 from textual.screen import ModalScreen
 from textual.widgets import Input, OptionList, Static
 from textual.widgets.option_list import Option
 
+from even_sieve.core.errors import SieveError
 from even_sieve.core.session import Completion
 from even_sieve.documents.values import visible
 
@@ -99,3 +101,21 @@ class Chosen(ModalScreen[str | None]):
     def on_option_list_option_selected(self, event: OptionList.OptionSelected) -> None:
         """Give the column that was clicked."""
         self.dismiss(self._found[event.option_index].text)
+
+
+def ask_for_file(app: App[None], question: str, name: str, write: Callable[[Path], str]) -> None:
+    """Ask for the name of a file, write it, and tell what was done; again where it cannot be."""
+    done: list[str] = []
+
+    def refuse(text: str) -> str:
+        try:
+            done.append(write(Path(text.strip())))
+        except (SieveError, OSError) as error:
+            return str(error)
+        return ""
+
+    def put(text: str | None) -> None:
+        if text is not None:
+            app.notify(visible(done[-1]), markup=False)
+
+    app.push_screen(Asked(question, name, refuse), put)

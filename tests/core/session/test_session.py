@@ -98,6 +98,14 @@ def test_edits_are_taken_back_and_made_again(trial):
     assert trial.undo().type("dues", "1").redo().where == "zone = Outer and dues = 1"
 
 
+def test_moves_stay_until_something_else_is_said_or_read(trial):
+    moves = trial.type("zone", "Outer").outcome.moves
+    assert moves
+    assert trial.change(trial.draft.with_row()).outcome.moves == moves
+    less = table_from_columns({"zone": ["Outer"], "dues": [1]})
+    assert trial.renew(less).outcome.moved["rows"].change == -1
+
+
 def test_an_answer_to_another_draft_is_dropped(trial):
     late = trial.type("zone", "Outer").work_out()
     trial.type("zone", "Inner")

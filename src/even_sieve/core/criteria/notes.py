@@ -1,7 +1,9 @@
 """What is worth knowing of one condition on one column, gathered while it is bound."""
 
 from collections import Counter
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from functools import cache
 
 from even_sieve.core.cells import Kind, looks_like_date, looks_like_number
 from even_sieve.core.criteria.nodes import Condition
@@ -28,11 +30,15 @@ _LONGEST = 300
 
 @dataclass(frozen=True)
 class Remark:
-    """A fact about a condition; `hopeless` if because of it a value can match nothing."""
+    """A fact about a condition; `hopeless` if because of it a value can match nothing.
+
+    `more` is what takes time to find out, and is found out when the notice is wanted.
+    """
 
     code: Code
     fact: str
     hopeless: bool = True
+    more: Callable[[], str] | None = field(default=None, compare=False)
 
     def notice(self, condition: Condition, words: str) -> Notice:
         """Return the remark as a notice on the condition as it stands, in these words."""
@@ -42,7 +48,8 @@ class Remark:
                 "it leaves no row out, for " if condition.negated else "no row can match, for "
             )
         words = words if len(words) <= _LONGEST else f"{words[:_LONGEST]}…"
-        return Notice(self.code, f"{words}: {verdict}{self.fact}")
+        more = "" if self.more is None else self.more()
+        return Notice(self.code, f"{words}: {verdict}{self.fact}{more}")
 
 
 class Remarks:
@@ -120,15 +127,18 @@ class Remarks:
         """Note that no row holds the text, and which one comes closest."""
         self._sought += 1
         sought = self._sought <= _MOST_SOUGHT and self._more[Code.VALUE_NOT_FOUND] < _MOST_ALIKE
-        near = closest(value.text, list(lane.spellings[:_MOST_COMPARED])) if sought else ()
-        kinds = [kind for kind in self._known().counts if kind in (Kind.NUMBER, Kind.DATE)]
-        hint = f"; the closest is '{near[0]}'" if near else ""
-        if not near and kinds:
-            hint = _unquoted_hint(value, self._known())
-        self._note(
-            Code.VALUE_NOT_FOUND,
-            f"no row holds '{value.text}' in column '{self._known().name}'{hint}",
-        )
+        column = self._known()
+
+        @cache
+        def hint() -> str:
+            near = closest(value.text, list(lane.spellings[:_MOST_COMPARED])) if sought else ()
+            if near:
+                return f"; the closest is '{near[0]}'"
+            ordered = any(kind in (Kind.NUMBER, Kind.DATE) for kind in column.counts)
+            return _unquoted_hint(value, column) if ordered else ""
+
+        fact = f"no row holds '{value.text}' in column '{column.name}'"
+        self._note(Code.VALUE_NOT_FOUND, fact, more=hint)
 
     def pattern_not_held(self, pattern: Pattern) -> None:
         """Note that no text of the column matches the pattern."""
@@ -189,10 +199,17 @@ class Remarks:
             f"the ends of {write_value(window)} are of two kinds",
         )
 
-    def _note(self, code: Code, fact: str, *, hopeless: bool = True) -> None:
+    def _note(
+        self,
+        code: Code,
+        fact: str,
+        *,
+        hopeless: bool = True,
+        more: Callable[[], str] | None = None,
+    ) -> None:
         self._more[code] += 1
         if self._more[code] <= _MOST_ALIKE:
-            self._found.append(Remark(code, fact, hopeless))
+            self._found.append(Remark(code, fact, hopeless, more))
 
     def _known(self) -> Column:
         if self._column is None:

@@ -47,6 +47,11 @@ class Outcome:
     half: tuple[int, int] | None = None
 
     @property
+    def asks(self) -> tuple[str, ...]:
+        """The names of the figures; empty where there are none."""
+        return tuple(each.name for each in self.tallies or ())
+
+    @property
     def where(self) -> str:
         """The criteria of the draft as text; empty where no cell sets a condition."""
         return write_criteria(self.criteria)

@@ -70,6 +70,7 @@ class Session:
         self._done: list[Draft] = [draft]
         self._undone: list[Draft] = []
         self._good: Outcome | None = None
+        self._of = table
         self._last: Outcome | None = None
         self.completions = self._completions_of(table)
 
@@ -157,9 +158,15 @@ class Session:
         """Take in what came of a draft; None where another draft has taken its place since."""
         if outcome.draft != self.draft:
             return None
-        self._last = outcome.since(self._good)
+        good = self._good
+        said = self.table, outcome.criteria, outcome.asks
+        again = good is not None and said[0] is self._of and said[1:] == (good.criteria, good.asks)
+        if good is not None and again:
+            self._last = replace(outcome, moves=good.moves)  # nothing was said anew
+        else:
+            self._last = outcome.since(good)
         if outcome.tallies is not None:
-            self._good = outcome
+            self._good, self._of = self._last, self.table
         return self._last
 
     @property
