@@ -99,6 +99,7 @@ def test_edits_are_taken_back_and_made_again(trial):
 
 
 def test_moves_stay_until_something_else_is_said_or_read(trial):
+    assert trial.outcome.moves == ()
     moves = trial.type("zone", "Outer").outcome.moves
     assert moves
     assert trial.change(trial.draft.with_row()).outcome.moves == moves
