@@ -1,12 +1,13 @@
 #!/usr/bin/env bash
 # Takes a picture of each main command in a real terminal window of 1280x800 pixels.
 #   make screenshots
-# Needs Xvfb, xterm, ImageMagick and Chromium; on Debian they are installed if missing (as root).
+# Needs Xvfb, xterm, xdotool, ImageMagick and Chromium; on Debian they are installed if missing (as root).
 set -euo pipefail
 cd "$(dirname "$0")/.."
 need=()
 command -v Xvfb >/dev/null || need+=(xvfb)
 command -v xterm >/dev/null || need+=(xterm)
+command -v xdotool >/dev/null || need+=(xdotool)
 command -v import >/dev/null || need+=(imagemagick)
 command -v chromium >/dev/null || need+=(chromium)
 [ ${#need[@]} -eq 0 ] || { apt-get update -qq && apt-get install -y -qq "${need[@]}" fonts-dejavu-core; }
@@ -71,3 +72,19 @@ shoot nothing 12 'even-sieve tally calls.csv "sum of dues" --where "zone = Outr 
 shoot check 12 'even-sieve check calls.csv'
 shoot rows 11 "even-sieve rows calls.csv $marks$next--where \"zone = Outer and dues > 800\" --sort \"dues desc\" --limit 12"
 shoot rows-all 12 "even-sieve rows calls.csv $marks$next--where \"zone = Outer and dues > 300\" --all --columns call,zone,vessel,dues,status --limit 26"
+
+# A trial: keys are pressed once the screen stands.
+{
+  printf 'cd "%s"; export PATH="%s:$PATH" TERM=xterm-256color COLORTERM=truecolor\n' "$work" "$bin"
+  printf 'even-sieve try calls.csv rows "sum of dues" "average of dues" %s\n' "$marks"
+} >"$work/show"
+xterm -fa 'DejaVu Sans Mono' -fs 12 -geometry 127x39+0+0 -bg '#12191d' -b 0 -e bash "$work/show" &
+terminal=$!
+sleep 4
+press() { for key; do xdotool key "$key"; sleep 0.3; done; }
+press Tab O u Down Return Tab Tab 2 0 3 1 minus q
+sleep 1
+press Down Return Escape
+sleep 1
+import -window root "$out/try.png"
+kill $terminal

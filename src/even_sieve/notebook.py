@@ -4,6 +4,7 @@ It needs the extra `notebook`: `pip install "even-sieve[notebook]"`.
 """
 
 import html
+from collections.abc import Mapping
 from typing import Any, Unpack
 
 from even_sieve.core.errors import NotInstalled
@@ -19,7 +20,8 @@ _COLOURS = {
     "used": "#14506b", "unmatched": "#d9d4c7", "hidden": "#5d6f2d", "filtered": "#7d8f4d",
     "subtotal": "#8a4b0f", "blank": "#b9b3a3", "error": "#a3261f", "not_a_number": "#8a5a00",
 }  # fmt: skip
-_FIGURE = "display:inline-block;vertical-align:top;margin:0 2em 1em 0;min-width:16em;"
+_SIDE_BY_SIDE = "display:flex;flex-wrap:wrap;gap:1em 2em;margin:.5em 0"
+_FIGURE = "width:19em;line-height:1.4"
 
 
 def panel(table: Table, *measures: str, **asked: Unpack[Asked]) -> "Panel":
@@ -38,18 +40,18 @@ def panel(table: Table, *measures: str, **asked: Unpack[Asked]) -> "Panel":
     """
     session = Session(table.core, measures, **asked)
     session.ask(*session.measures)
-    return Panel(session)
+    return Panel(session, {name: said for name, said in asked.items() if name != "where"})
 
 
 class Panel:
     """A panel in a notebook. `session` is the trial behind it, `cells` the cells, row by row."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, asked: Mapping[str, object]) -> None:
         try:
             import ipywidgets
         except ImportError as error:
             raise NotInstalled("panels", "notebook") from error
-        self.session, self._w = session, ipywidgets
+        self.session, self._asked, self._w = session, asked, ipywidgets
         self.cells: list[list[Any]] = []
         self._told: list[list[Any]] = []
         self._figures, self._call = ipywidgets.HTML(), ipywidgets.HTML()
@@ -85,7 +87,7 @@ class Panel:
         }
         made = []
         for words, act in actions.items():
-            button = self._w.Button(description=words)
+            button = self._w.Button(description=words, layout={"width": "auto"})
             button.on_click(lambda _, act=act: act())
             made.append(button)
         return self._w.HBox([column, *made])
@@ -152,7 +154,7 @@ class Panel:
         figures = self.session.last_figures or ()
         shown = [_figure(each, outcome.moved.get(each.name)) for each in figures]
         warned = f'<p style="color:#a3261f">{_safe(said)}</p>' if said else ""
-        self._figures.value = f"{warned}<div>{''.join(shown)}</div>"
+        self._figures.value = f'{warned}<div style="{_SIDE_BY_SIDE}">{"".join(shown)}</div>'
         self._call.value = f"<code>{_safe(self.call)}</code>"
 
     @property
@@ -162,6 +164,7 @@ class Panel:
         criteria = [each for each in (self.session.besides, self.session.where) if each]
         if criteria:
             words.append(f"where={(criteria[0] if len(criteria) == 1 else criteria)!r}")
+        words += [f"{name}={said!r}" for name, said in self._asked.items()]
         return f"table.tally({', '.join(words)})"
 
 
