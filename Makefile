@@ -28,6 +28,7 @@ bench: $(VENV)/ready
 	$(BIN)/python bench/criteria.py
 	$(BIN)/python bench/measures.py
 	$(BIN)/python bench/labels.py
+	$(BIN)/python bench/session.py
 	$(BIN)/python bench/reading.py
 	$(BIN)/python bench/shapes.py
 	$(BIN)/python bench/workbook.py
