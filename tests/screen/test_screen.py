@@ -13,8 +13,9 @@ from even_sieve.core.table import table_from_columns
 from even_sieve.reports import Report
 from even_sieve.reports.adding import add_block
 from even_sieve.screen.app import TrialApp
-from even_sieve.screen.criteria_grid import Cell, Heading
+from even_sieve.screen.criteria_grid import Cell
 from even_sieve.screen.figures import Figure
+from even_sieve.screen.heading import Heading
 from even_sieve.screen.surroundings import Surroundings
 
 DATA = Path(even_sieve.__file__).parent / "demo" / "data"
@@ -39,7 +40,7 @@ class Driven:
         """Wait until nothing is worked out any more, nor begins to be."""
         for _ in range(3):
             await self.pilot.pause()
-            while self.app._busy or self.app._again:
+            while (self.app._busy or self.app._again) and not self.app._leaving:
                 await asyncio.sleep(0.01)
 
     def figures(self):

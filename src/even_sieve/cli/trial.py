@@ -40,6 +40,8 @@ class Trial:
         Returns the exit status. Raises `CallError` where there is no terminal.
         """
         _refuse_no_terminal()
+        if "-" in (self._file, *self._options.more_files):
+            raise CallError("keys come from standard input, so a table cannot\nName a file")
         from even_sieve.screen.app import TrialApp
         from even_sieve.screen.surroundings import Surroundings
 

@@ -1,7 +1,6 @@
 """The screen of a trial: criteria to the left, figures to the right, rows below."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import partial
 from typing import ClassVar
 
@@ -13,8 +12,9 @@ from textual.widgets import Footer, Static
 from even_sieve.core.errors import SieveError
 from even_sieve.core.session import Draft, Outcome, Session
 from even_sieve.documents.values import visible
-from even_sieve.screen.criteria_grid import Cell, CriteriaGrid, Heading
+from even_sieve.screen.criteria_grid import Cell, CriteriaGrid, Typing
 from even_sieve.screen.figures import FigurePane
+from even_sieve.screen.heading import Heading
 from even_sieve.screen.look import DAY, NIGHT
 from even_sieve.screen.prompts import Asked, Chosen, ask_for_file
 from even_sieve.screen.rows import RowPane
@@ -23,15 +23,6 @@ from even_sieve.screen.surroundings import Surroundings
 _ROWS = 200
 #: So many seconds lie between two looks at whether the files changed.
 _LOOKS = 2.0
-
-
-@dataclass(frozen=True)
-class _Typing:
-    """The cell that is typed in, and its text; `only_asked` where nothing was typed."""
-
-    cell: Cell
-    text: str
-    only_asked: bool = False
 
 
 class TrialApp(App[None]):
@@ -62,9 +53,9 @@ class TrialApp(App[None]):
         self.session, self._around = session, surroundings
         self.failure: BaseException | None = None
         self._night, self._every_row = night, False
-        self._busy, self._again = False, False
-        self._typing: _Typing | None = None
-        self._asked: _Typing | None = None
+        self._busy, self._again, self._leaving = False, False, False
+        self._typing: Typing | None = None
+        self._asked: Typing | None = None
 
     def compose(self) -> ComposeResult:
         """Lay out the panes."""
@@ -101,26 +92,26 @@ class TrialApp(App[None]):
         work = partial(self._worked, self.session.draft, typing, self._every_row)
         self.run_worker(work, thread=True, group="work")
 
-    def _worked(self, draft: Draft, typing: "_Typing | None", every: bool) -> None:
+    def _worked(self, draft: Draft, typing: Typing | None, every: bool) -> None:
         try:
             offered = typing is not None and self._offer(typing)
             half = typing is not None and bool(offered) and not typing.only_asked
             cell = (typing.cell.row, typing.cell.place) if typing is not None and half else None
             outcome = self.session.work_out(draft, cell)
-            self.call_from_thread(self._take, outcome)  # type: ignore[arg-type]
+            self._hand_over(self._take, outcome)
             if outcome.tallies is not None and not self._again:
                 found = self.session.rows(_ROWS, every_row=every)
-                self.call_from_thread(self.query_one(RowPane).show, found)
+                self._hand_over(self.query_one(RowPane).show, found)
         except Exception as error:
-            self.call_from_thread(self._fail, error)
+            self._hand_over(self._fail, error)
         finally:
-            self.call_from_thread(self._free)
+            self._hand_over(self._free)
 
-    def _offer(self, typing: "_Typing") -> bool:
+    def _offer(self, typing: Typing) -> bool:
         """Let a cell show what it could say; tell whether there is anything."""
         offered = self.session.complete(typing.cell.place, typing.text)
         show = partial(typing.cell.offer, typing.text, offered, first=typing.only_asked)
-        self.call_from_thread(show)
+        self._hand_over(show)
         return bool(offered)
 
     def _free(self) -> None:
@@ -128,7 +119,18 @@ class TrialApp(App[None]):
         if self._again:
             self._work()
 
+    def _hand_over(self, call: Callable[..., object], *given: object) -> None:
+        """Call from the thread that works; what comes of it after leaving is let go."""
+        if not self._leaving:
+            try:
+                self.call_from_thread(call, *given)
+            except RuntimeError:
+                if not self._leaving:
+                    raise
+
     async def _take(self, outcome: Outcome) -> None:
+        if self._leaving:
+            return
         taken = self.session.take(outcome)
         if taken is None:
             return
@@ -152,13 +154,13 @@ class TrialApp(App[None]):
     async def on_cell_typed(self, event: Cell.Typed) -> None:
         """Take a cell as it is typed; below the last alternative there is always a blank one."""
         cell = event.cell
-        self._typing = None if event.chosen else _Typing(cell, event.text)
+        self._typing = None if event.chosen else Typing(cell, event.text)
         draft = self.session.draft.typed(cell.row, cell.place, event.text)
         await self._change(draft if _ends_blank(draft) else draft.with_row())
 
     def on_cell_asked(self, event: Cell.Asked) -> None:
         """Show what a cell could say."""
-        self._asked = _Typing(event.cell, event.cell.input.value, only_asked=True)
+        self._asked = Typing(event.cell, event.cell.input.value, only_asked=True)
         self._work()
 
     def on_cell_ended(self, event: Cell.Ended) -> None:
@@ -229,7 +231,7 @@ class TrialApp(App[None]):
 
         def refuse(text: str) -> str:
             try:
-                self.session.ask(*_measures(text))
+                self.session.ask(*(each.strip() for each in text.split(";") if each.strip()))
             except SieveError as error:
                 return str(error)
             return ""
@@ -273,10 +275,15 @@ class TrialApp(App[None]):
         question = "Add the figures to which report?"
         ask_for_file(self, question, "report.toml", partial(self._around.add, self.session))
 
+    async def action_quit(self) -> None:
+        """Leave."""
+        self._leaving = True
+        self.exit()
+
     # What nobody foresaw: the criteria are not lost.
 
     def _fail(self, error: Exception) -> None:
-        self.failure = error
+        self.failure, self._leaving = error, True
         self.exit(return_code=1)
 
     def _handle_exception(self, error: Exception) -> None:
@@ -290,7 +297,3 @@ class TrialApp(App[None]):
 
 def _ends_blank(draft: Draft) -> bool:
     return not any(map(str.strip, draft.rows[-1]))
-
-
-def _measures(text: str) -> list[str]:
-    return [each.strip() for each in text.split(";") if each.strip()]

@@ -1,5 +1,6 @@
 """The criteria of a trial as a grid of cells: columns across, alternatives down."""
 
+from dataclasses import dataclass
 from typing import ClassVar
 
 from rich.text import Text
@@ -13,48 +14,9 @@ from textual.widgets.option_list import Option
 
 from even_sieve.core.session import Completion, Draft, Outcome
 from even_sieve.documents.values import visible
+from even_sieve.screen.heading import Heading
 
 _MOST_SHOWN = 40
-
-
-class Heading(Static, can_focus=True):
-    """The name of a column; pressing Enter on it asks for another one."""
-
-    BINDINGS: ClassVar[list[BindingType]] = [
-        Binding("enter", "pressed", "Another column here"),
-        Binding("delete", "removed", "Remove this column"),
-        Binding("down", "app.focus_next", show=False),
-    ]
-
-    class Pressed(Message):
-        """The heading was chosen: another column is wanted at its place."""
-
-        def __init__(self, place: int) -> None:
-            super().__init__()
-            self.place = place
-
-    class Removed(Message):
-        """The column is to go."""
-
-        def __init__(self, place: int) -> None:
-            super().__init__()
-            self.place = place
-
-    def __init__(self, name: str, place: int) -> None:
-        super().__init__(visible(name), markup=False)
-        self.place = place
-
-    def action_pressed(self) -> None:
-        """Ask for another column."""
-        self.post_message(self.Pressed(self.place))
-
-    def action_removed(self) -> None:
-        """Ask for the column to be removed."""
-        self.post_message(self.Removed(self.place))
-
-    def on_click(self) -> None:
-        """Ask for another column."""
-        self.action_pressed()
 
 
 class CellInput(Input):
@@ -221,6 +183,15 @@ class Cell(Vertical):
         for values in self.query(OptionList):  # none where the cell is just being taken away
             values.set_class(False, "open")
             values.highlighted = None
+
+
+@dataclass(frozen=True)
+class Typing:
+    """The cell that is typed in, and its text; `only_asked` where nothing was typed."""
+
+    cell: Cell
+    text: str
+    only_asked: bool = False
 
 
 def _offered(each: Completion) -> Text:
