@@ -11,8 +11,8 @@ from even_sieve.core.errors import NotInstalled
 from even_sieve.core.query import Asked
 from even_sieve.core.session import Move, Session
 from even_sieve.core.tally import BUCKETS, Account, Tally
-from even_sieve.documents.figures import show_amount, show_figure
-from even_sieve.documents.values import show_value, visible
+from even_sieve.documents.shown import show_figure, show_like
+from even_sieve.documents.values import visible
 from even_sieve.public.table import Table
 
 _ORDER = ("used", *(name for name in reversed(tuple(BUCKETS)) if name != "used"))
@@ -177,11 +177,11 @@ def _figure(tally: Tally, move: Move | None) -> str:
     value = "no value" if tally.value is None else show_figure(tally)
     moved = "as before"
     if move is not None:
-        before = "no value" if move.before is None else show_value(move.before, tally.decimals)
+        before = "no value" if move.before is None else show_like(tally, move.before)
         moved = f"was {before}"
         if move.change is not None:
             sign = "▲ +" if move.change > 0 else "▼ "
-            moved = f"{sign}{show_amount(move.change, tally.decimals)}, {moved}"
+            moved = f"{sign}{show_like(tally, move.change)}, {moved}"
     return (
         f'<div style="{_FIGURE}"><b>{_safe(tally.name)}</b>'
         f'<div style="font-size:2em;line-height:1.3">{_safe(value)}</div>'

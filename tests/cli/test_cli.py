@@ -246,20 +246,20 @@ total,408,19310.54,total
 '''),
     (r'''tally calls.csv "all of hours" --subtotal "vessel = Month total*" --hidden "status = withdrawn" --where "zone = Outer"''', r'''
 
- measure                    value   found at
- ────────────────────────────────────────────────
- numbers of hours             134
- blanks of hours                0
- errors of hours                0
- distinct of hours            121
- sum of hours             6,336.7
- average of hours      47.288806…
- deviation of hours    24.989759…
- min of hours                 2.1   row 195
- quartile 1 of hours         26.1   rows 287, 355
- median of hours            47.65   rows 61, 402
- quartile 3 of hours         70.7   rows 173, 236
- max of hours                89.2   row 75
+ measure                 value   found at
+ ─────────────────────────────────────────────
+ numbers of hours          134
+ blanks of hours             0
+ errors of hours             0
+ distinct of hours         121
+ sum of hours          6,336.7
+ average of hours       47.289
+ deviation of hours     24.990
+ min of hours              2.1   row 195
+ quartile 1 of hours      26.1   rows 287, 355
+ median of hours         47.65   rows 61, 402
+ quartile 3 of hours      70.7   rows 173, 236
+ max of hours             89.2   row 75
 
  account: 438 rows = 12 subtotal + 18 hidden + 274 unmatched + 134 used
 '''),
@@ -268,13 +268,13 @@ total,408,19310.54,total
  step                                         rows   sum of dues   rows left         left
  ────────────────────────────────────────────────────────────────────────────────────────
  sum of dues, all rows                                                   438   351,352.70
- subtotal rows                                 −12   −175,676.35         426   175,676.35
- hidden rows                                   −18     −7,018.02         408   168,658.33
- not: zone = Outer                            −274   −112,915.23         134    55,743.10
- not: (arrived in 2031-Q1 or status = paid)    −27    −12,204.96         107    43,538.14
- blank cells                                    −2             0         105    43,538.14
- error cells                                    −1             0         104    43,538.14
- cells of another kind                          −4             0         100    43,538.14
+ subtotal rows                                 -12   -175,676.35         426   175,676.35
+ hidden rows                                   -18     -7,018.02         408   168,658.33
+ not: zone = Outer                            -274   -112,915.23         134    55,743.10
+ not: (arrived in 2031-Q1 or status = paid)    -27    -12,204.96         107    43,538.14
+ blank cells                                    -2             0         105    43,538.14
+ error cells                                    -1             0         104    43,538.14
+ cells of another kind                          -4             0         100    43,538.14
 
  sum of dues                                                             100    43,538.14
 '''),
@@ -282,12 +282,12 @@ total,408,19310.54,total
 
  zone    median of dues   weighted average of dues by tonnage   share of dues
  ────────────────────────────────────────────────────────────────────────────
- Inner           252.75                           665.127953…       0.308399…
- North          324.375                           773.405955…       0.226571…
- Outer           276.26                           748.035641…       0.330509…
- Roads           353.86                           904.682535…       0.134521…
+ Inner           252.75                              665.1280          30.8 %
+ North          324.375                              773.4060          22.7 %
+ Outer           276.26                              748.0356          33.1 %
+ Roads           353.86                              904.6825          13.5 %
 
- total           276.75                           747.754621…               1
+ total           276.75                              747.7546         100.0 %
 
  account of the total: 438 rows = 12 subtotal + 18 hidden + 6 blank + 3 error + 14 not a number +
  385 used
@@ -312,7 +312,7 @@ total,408,19310.54,total
 | step | rows | rows left |
 | --- | ---: | ---: |
 | all rows |  | 438 |
-| not: zone = Roads | −383 | 55 |
+| not: zone = Roads | -383 | 55 |
 | **rows** |  | **55** |
 '''),
     (r'''tally harbour.ods "sum of dues" --by zone --across "arrived by quarter" --recheck''', r'''
@@ -394,12 +394,12 @@ total,408,19310.54,total
 
  vessel as 'x' | B* | Nobody   rows   share of dues
  ──────────────────────────────────────────────────
- 'x'                              0               0
- B*                              25       0.108712…
- Nobody                           0               0
- rest                           109       0.891288…
+ 'x'                              0           0.0 %
+ B*                              25          10.9 %
+ Nobody                           0           0.0 %
+ rest                           109          89.1 %
 
- total                          134               1
+ total                          134         100.0 %
 
  account of the total, rows: 438 rows = 12 subtotal + 18 hidden + 274 unmatched + 134 used
  account of the total, share of dues: 438 rows = 12 subtotal + 18 hidden + 274 unmatched + 2 blank
@@ -445,11 +445,11 @@ total,408,276.75,total
 '''),
     (r'''rows calls.csv --derive "stay = departed - arrived" --derive 'label = "{vessel} ({class})"' --where "stay > 3.5" --columns call,label,stay --limit 3''', r'''
 
- row   call    label                        stay
- ───────────────────────────────────────────────
-   3   C0002   Old Cormorant (ferry)   3.583333…
-   5   C0004   Sandpiper (trawler)     3.620833…
-  12   C0011   Bold Curlew (barge)           3.7
+ row   call    label                       stay
+ ──────────────────────────────────────────────
+   3   C0002   Old Cormorant (ferry)   3.583333
+   5   C0004   Sandpiper (trawler)     3.620833
+  12   C0011   Bold Curlew (barge)          3.7
 
  28 of 438 rows match, the first 3 are shown
 '''),

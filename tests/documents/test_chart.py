@@ -19,7 +19,7 @@ def test_a_chart_has_a_bar_with_its_number_for_every_step():
     labels = [label.get_text() for label in axes.get_yticklabels()]
     assert labels == [step.label for step in bridge]
     assert [text.get_text() for text in axes.texts] == [
-        "1,399.20   (4 rows)", "−699.60   (−1 row)", "−80.00   (−1 row)", "+20.55   (−1 row)",
+        "1,399.20   (4 rows)", "-699.60   (-1 row)", "-80.00   (-1 row)", "+20.55   (-1 row)",
         "640.15   (1 row)",
     ]  # fmt: skip
     whole, taken, _, added, figure = axes.patches

@@ -1,6 +1,7 @@
 """Reports: the file is checked, its blocks are the commands' own results, the page is whole."""
 
 import json
+import re
 import subprocess
 import sys
 import time
@@ -468,7 +469,7 @@ def test_the_command_line_runs_checks_and_writes(folder, monkeypatch):
     done = call.invoke(main, ["run", REPORT, "--set", "quarter=2031-Q3", "--to", "out"])
     assert (done.exit_code, done.stderr) == (0, "")
     assert done.stdout.startswith("Harbour dues by quarter\n\nThe quarter at a glance ─")
-    assert " sum of dues             42,737.90\n" in done.stdout
+    assert re.search(r" sum of dues +42,737\.90\n", done.stdout)
     assert "parameter quarter: 2031-Q3\n" in done.stdout
     written = [line for line in done.stdout.splitlines() if line.startswith("written: ")]
     assert written == [

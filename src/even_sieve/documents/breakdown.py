@@ -25,9 +25,9 @@ from even_sieve.documents.figures import (
     plain_notices,
     plain_tally,
     remarks,
-    show_figure,
     show_key,
 )
+from even_sieve.documents.shown import show_figure
 from even_sieve.documents.values import plain_json, plain_text
 
 if TYPE_CHECKING:

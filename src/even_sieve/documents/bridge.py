@@ -6,7 +6,8 @@ from typing import TYPE_CHECKING
 from even_sieve.core.cells import Cell
 from even_sieve.core.tally import Bridge
 from even_sieve.documents.document import Document, Grid, Notes, Part, Records
-from even_sieve.documents.figures import SUBTOTAL, plain_notices, plain_tally, show_amount
+from even_sieve.documents.figures import SUBTOTAL, plain_notices, plain_tally
+from even_sieve.documents.shown import show_like
 from even_sieve.documents.values import plain_amount, plain_json
 
 if TYPE_CHECKING:
@@ -29,19 +30,18 @@ class BridgeDocument(Document):
         result = self.answer
         header = ("step", "rows", result.name, "rows left", "left")
         first, *middle, last = result.steps
-        decimals = result.tally.decimals
-        rows = [(first.label, "", "", f"{first.rows:,}", show_amount(first.amount, decimals))]
+        rows = [(first.label, "", "", f"{first.rows:,}", show_like(result.tally, first.amount))]
         rows += [
             (
                 step.label,
                 _signed(f"{step.rows:,}"),
-                _signed(show_amount(step.amount, decimals)),
+                _signed(show_like(result.tally, step.amount)),
                 f"{step.rows_left:,}",
-                show_amount(step.amount_left, decimals),
+                show_like(result.tally, step.amount_left),
             )
             for step in middle
         ]
-        rows.append((last.label, "", "", f"{last.rows:,}", show_amount(last.amount, decimals)))
+        rows.append((last.label, "", "", f"{last.rows:,}", show_like(result.tally, last.amount)))
         shown = (0, 1, 3) if result.tally.request.kind == "rows" else range(5)
         return Grid(
             tuple(header[i] for i in shown),
@@ -88,4 +88,4 @@ def _signed(shown: str) -> str:
     """Return a number with a sign, and with a real minus."""
     if not shown.strip("0.,"):
         return shown
-    return shown.replace("-", "−") if shown.startswith("-") else f"+{shown}"
+    return shown if shown.startswith(("-", "−")) else f"+{shown}"

@@ -13,7 +13,8 @@ from even_sieve.core.axes import period_before
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.notices import counted
 from even_sieve.core.tally import Breakdown, Bridge, Tally
-from even_sieve.documents.figures import show_amount, show_figure, show_key
+from even_sieve.documents.figures import show_key
+from even_sieve.documents.shown import show_figure, show_like
 from even_sieve.documents.values import plain_amount, visible
 
 if TYPE_CHECKING:
@@ -32,7 +33,7 @@ def draw_bridge(result: Bridge) -> "Figure":
     """Return the bridge as a chart: a bar a step from top to bottom, its amount beside it."""
     from matplotlib.figure import Figure
 
-    steps, decimals = result.steps, result.tally.decimals
+    steps = result.steps
     height = 1.8 + _ROW * len(steps)
     figure = Figure(figsize=(_WIDTH, height), dpi=_DOTS_PER_INCH, layout="constrained")
     figure.get_layout_engine().set(w_pad=0.15, h_pad=0.15)  # type: ignore[union-attr, call-arg]
@@ -43,10 +44,10 @@ def draw_bridge(result: Bridge) -> "Figure":
         change = float(plain_amount(step.amount))
         start, width = (0.0, left) if whole else (left - change, change)
         axes.barh(place, width, left=start, height=0.62, **_style(whole, change))
-        sign = "" if whole or not change else "+" if change > 0 else "−"
-        shown = sign + show_amount(step.amount if whole else abs(step.amount), decimals)
+        sign = "" if whole or not change else "+" if change > 0 else "-"
+        shown = sign + show_like(result.tally, step.amount if whole else abs(step.amount))
         rows = counted(step.rows, "row") if step.rows != -1 else "-1 row"
-        text = f"{shown}   ({rows})".replace("-", "−")
+        text = f"{shown}   ({rows})"
         _label(axes, place, max(start, start + width), text, bold=whole)
         if place + 1 < len(steps):
             line = [place + 0.31, place + 0.69]

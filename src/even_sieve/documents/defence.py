@@ -6,7 +6,7 @@ from typing import Any
 from even_sieve.core.cells import Cell
 from even_sieve.core.tally import Explanation, Explanations, Rechecks
 from even_sieve.documents.document import Backing, Document, Facts, Part, Records
-from even_sieve.documents.figures import show_figure
+from even_sieve.documents.shown import show_figure
 from even_sieve.documents.values import plain_json, plain_row, row_words
 
 

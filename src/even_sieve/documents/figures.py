@@ -15,11 +15,6 @@ TOTAL, SUBTOTAL = "total", "subtotal"
 _EXACT = 10**15
 
 
-def show_figure(tally: Tally) -> str:
-    """Return the value of a tally for a person, with the decimals of its column."""
-    return show_value(tally.value, tally.decimals)
-
-
 def show_key(key: Cell) -> str:
     """Return one value of a line's key for a person."""
     return BLANK_KEY if key is None else show_value(key)

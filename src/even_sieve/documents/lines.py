@@ -1,6 +1,6 @@
 """Lines laid out: a row a line; headings and lines of others stand out."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 from even_sieve.core.cells import Cell
@@ -11,8 +11,8 @@ from even_sieve.documents.figures import (
     plain_notices,
     plain_tally,
     show_amount,
-    show_figure,
 )
+from even_sieve.documents.shown import show_figure, show_like
 from even_sieve.documents.values import DASH, plain_amount, plain_json
 
 
@@ -29,7 +29,7 @@ class LinesDocument(Document):
         """Return the lines as headed rows."""
         result = self.answer
         measures = [request.name for request in result.measures]
-        decimals = self._decimals()
+        first = next((each.tallies for each in result if isinstance(each, Counted)), ())
         rows: list[tuple[str, ...]] = []
         sources: list[tuple[Tally | None, ...]] = []
         strong: list[int] = []
@@ -40,18 +40,11 @@ class LinesDocument(Document):
                 behind = tuple(entry.tallies)
             else:
                 strong.append(len(rows))
-                rows.append((entry.label, *_shown(entry, len(measures), decimals)))
+                rows.append((entry.label, *_shown(entry, len(measures), first)))
             sources.append((None, *behind))
         numeric = (False, *(True for _ in measures))
         header = ("line", *measures)
         return Grid(header, tuple(rows), numeric, 0, frozenset(strong), tuple(sources))
-
-    def _decimals(self) -> list[int]:
-        """Return how many decimals each measure is shown with."""
-        first = next((each for each in self.answer if isinstance(each, Counted)), None)
-        if first is None:
-            return [0] * len(self.answer.measures)
-        return [tally.decimals for tally in first.tallies]
 
     def _notes(self) -> list[str]:
         found = [each.text for each in self.answer.notices]
@@ -87,11 +80,19 @@ def _value(entry: Heading | Counted | Added, position: int) -> Cell:
     return None if amount is None else plain_amount(amount)
 
 
-def _shown(entry: Heading | Added, count: int, decimals: list[int]) -> list[str]:
+def _shown(entry: Heading | Added, count: int, first: Iterable[Tally]) -> list[str]:
+    """Return the amounts of an entry, each shown as the figures of its measure are."""
     if isinstance(entry, Heading):
         return [""] * count
-    pairs = zip(entry.amounts, decimals, strict=True)
-    return [DASH if amount is None else show_amount(amount, own) for amount, own in pairs]
+    likes = [*first, *(None for _ in range(count))]
+    return [
+        DASH
+        if amount is None
+        else show_amount(amount, 0)
+        if like is None
+        else show_like(like, amount)
+        for amount, like in zip(entry.amounts, likes, strict=False)
+    ]
 
 
 def _plain_entry(entry: Heading | Counted | Added) -> dict[str, Any]:

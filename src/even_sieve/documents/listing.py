@@ -8,7 +8,8 @@ from even_sieve.core.table.origins import origin_of
 from even_sieve.core.tally import Listing
 from even_sieve.documents.document import Caption, Document, Grid, Notes, Part, Records, free_name
 from even_sieve.documents.figures import plain_notices
-from even_sieve.documents.values import plain_json, show_value
+from even_sieve.documents.shown import show_cell
+from even_sieve.documents.values import plain_json
 
 _MARKS = ("subtotal", "hidden", "filtered")
 
@@ -30,7 +31,7 @@ class ListingDocument(Document):
         header = (*places, *result.names)
         numeric = (*(name == "row" for name in places), *_numeric(result))
         rows = [
-            (*map(str, place), *map(_show_cell, row, result.decimals))
+            (*map(str, place), *map(_show_cell, row, result.names, result.decimals))
             for *place, row in zip(*places.values(), result.rows, strict=True)
         ]
         matching = None
@@ -98,5 +99,5 @@ def _numeric(result: Listing) -> Iterator[bool]:
         yield isinstance(first, int | float | Decimal) and not isinstance(first, bool)
 
 
-def _show_cell(cell: Cell, decimals: int) -> str:
-    return "" if cell is None else show_value(cell, decimals)
+def _show_cell(cell: Cell, column: str, decimals: int) -> str:
+    return "" if cell is None else show_cell(cell, column, decimals)

@@ -13,8 +13,8 @@ from even_sieve.documents.figures import (
     plain_notices,
     plain_tally,
     remarks,
-    show_figure,
 )
+from even_sieve.documents.shown import show_figure
 from even_sieve.documents.values import row_words
 
 if TYPE_CHECKING:

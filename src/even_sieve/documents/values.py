@@ -15,12 +15,12 @@ _EXACT = 10**15
 
 
 def show_value(value: Cell, decimals: int = 0) -> str:
-    """Return a value for a person: digits in groups, a dash for none, `…` where more follow.
+    """Return a value for a person: digits in groups, a dash for none, six decimals at the most.
 
     A number that is not whole is shown with at least so many `decimals`.
 
     >>> [show_value(each) for each in (12345.5, 1 / 3, None, True)], show_value(12345.5, 2)
-    (['12,345.5', '0.333333…', '–', 'yes'], '12,345.50')
+    (['12,345.5', '0.333333', '–', 'yes'], '12,345.50')
     """
     if type(value) is str:  # as most are
         return value
@@ -40,10 +40,7 @@ def _show_float(value: float, decimals: int) -> str:
         return repr(value)
     short = f"{value:,.{_MOST_DECIMALS}f}"
     whole, _, after = short.partition(".")
-    if float(short.replace(",", "")) == value:
-        after = after.rstrip("0")
-        return f"{whole}.{after:0<{decimals}}".rstrip(".")
-    return f"{short}…"
+    return f"{whole}.{after.rstrip('0'):0<{decimals}}".rstrip(".")
 
 
 _UNSEEN = re.compile(

@@ -9,7 +9,7 @@ from even_sieve.core.criteria import describe
 from even_sieve.core.table.origins import listed_rows
 from even_sieve.core.tally import Added, Bridge, Defence, LineSet, Tally
 from even_sieve.documents.document import Grid, ReportDocument, Section
-from even_sieve.documents.figures import show_figure
+from even_sieve.documents.shown import show_figure
 from even_sieve.documents.values import spans
 from even_sieve.reports.results import BlockResult
 from even_sieve.sinks.charts import svg_of

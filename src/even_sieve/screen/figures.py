@@ -7,8 +7,8 @@ from textual.widgets import Digits, Static
 from even_sieve.core.cells import CellError
 from even_sieve.core.session import Move, Outcome
 from even_sieve.core.tally import Tallies, Tally
-from even_sieve.documents.figures import show_amount, show_figure
-from even_sieve.documents.values import show_value, visible
+from even_sieve.documents.shown import show_figure, show_like
+from even_sieve.documents.values import visible
 from even_sieve.screen.look import legend, strip
 
 #: Digits are drawn three cells high; what else a figure holds is written.
@@ -60,11 +60,11 @@ class Figure(Vertical):
 def _moved(move: Move | None, tally: Tally) -> str:
     if move is None:
         return "as before"
-    before = "no value" if move.before is None else show_value(move.before, tally.decimals)
+    before = "no value" if move.before is None else show_like(tally, move.before)
     if move.change is None:
         return f"was {visible(before)}"
     sign = "▲ +" if move.change > 0 else "▼ "
-    return f"{sign}{show_amount(move.change, tally.decimals)}, was {visible(before)}"
+    return f"{sign}{show_like(tally, move.change)}, was {visible(before)}"
 
 
 class FigurePane(VerticalScroll):

@@ -1,0 +1,173 @@
+"""Figures and cells as people read them: rounded, as percent, in a currency, as a locale writes.
+
+What is shown is rounded; the figure itself is not. How it is shown follows from what it is,
+unless somebody says it (`looks.py`). Locales are those of CLDR, by Babel.
+"""
+
+import math
+import re
+from dataclasses import replace
+from datetime import date, datetime
+from fractions import Fraction
+
+from even_sieve.core.cells import Cell
+from even_sieve.core.measures import MeasureRequest
+from even_sieve.core.tally import Tally
+from even_sieve.documents.looks import NAMED_DATES, PLAIN, Look, current, is_plain, locale_of
+from even_sieve.documents.values import plain_amount, show_value
+
+_OF_ONE = frozenset(("share", "relative change"))
+_AS_ITS_PART = frozenset(("difference", "change", "running total"))
+_DIVIDED = frozenset(
+    ("average", "weighted average", "median", "percentile", "quartile", "variance", "deviation",
+     "ratio")
+)  # fmt: skip
+#: A figure that was divided is shown with so many decimals more than its column, at the most.
+_MORE_DECIMALS = 2
+#: A small figure keeps so many of its first digits.
+_LEAST_DIGITS = 3
+_MOST_PLACES = 12
+_PERCENT_DECIMALS = 1
+_BEYOND = 1e15
+
+
+def show_figure(tally: Tally) -> str:
+    """Return the value of a tally for a person, as its kind or somebody says."""
+    return show_like(tally, tally.value)
+
+
+def show_like(tally: Tally, value: Cell | Fraction) -> str:
+    """Return another value as a figure's own is shown: what it was, how far it moved."""
+    presentation = current()
+    request = tally.request
+    look = presentation.look(tally.name, request.column)
+    decimals = tally.decimals
+    if look.kind is None and _is_of_one(request):
+        look = replace(look, kind="percent")
+    divided = _is_divided(request)
+    return _show(value, look, presentation.locale, decimals, divided=divided)
+
+
+def show_cell(value: Cell, column: str, decimals: int = 0) -> str:
+    """Return a cell of a column for a person."""
+    if is_plain():  # as most are, by the million
+        return show_value(value, decimals)
+    presentation = current()
+    return _show(value, presentation.look(column), presentation.locale, decimals)
+
+
+def _is_of_one(request: MeasureRequest) -> bool:
+    """Tell whether a figure is a part of one, and so percent."""
+    if request.kind in _AS_ITS_PART and request.parts:
+        return all(map(_is_of_one, request.parts))
+    return request.kind in _OF_ONE
+
+
+def _is_divided(request: MeasureRequest) -> bool:
+    if request.kind in _AS_ITS_PART and request.parts:
+        return any(map(_is_divided, request.parts))
+    return request.kind in _DIVIDED
+
+
+def _show(
+    value: Cell | Fraction,
+    look: Look,
+    locale: str | None,
+    decimals: int,
+    *,
+    divided: bool = False,
+) -> str:
+    if isinstance(value, Fraction):
+        value = plain_amount(value)
+        value = float(value) if value and decimals and abs(value) < _BEYOND else value
+    if isinstance(value, date):
+        return _show_date(value, look, locale)
+    if value is None or isinstance(value, bool) or not isinstance(value, int | float):
+        return show_value(value)
+    number = value * 100 if look.kind == "percent" else value
+    if not math.isfinite(number):
+        return show_value(value)
+    least, most = _places(number, look, decimals, divided=divided)
+    if locale is None and look in (PLAIN, _PERCENT):
+        text = _plainly(number, least, most)
+        return f"{text} %" if look.kind == "percent" else text
+    return _placed(number, look, locale or "en", least, most)
+
+
+_PERCENT = Look(kind="percent")
+
+
+def _places(number: float, look: Look, decimals: int, *, divided: bool) -> tuple[int, int]:
+    """Return how many decimals are shown at the least and at the most."""
+    if look.decimals is not None:
+        return look.decimals, look.decimals
+    if look.kind == "percent":
+        least = most = _PERCENT_DECIMALS
+    elif look.kind == "currency":
+        least = most = _minor_units(look.code)
+    elif divided:
+        least, most = decimals, decimals + _MORE_DECIMALS
+    else:
+        least, most = decimals, max(decimals, 6)
+    size = abs(number)
+    if 0 < size < 1 and look.kind != "currency":
+        most = max(most, min(_MOST_PLACES, _LEAST_DIGITS - 1 - math.floor(math.log10(size))))
+    rounded = isinstance(number, float) and size < _BEYOND and round(number, most) != number
+    return (most if rounded else least), most
+
+
+def _minor_units(code: str) -> int:
+    from babel.numbers import get_currency_precision
+
+    return get_currency_precision(code)
+
+
+def _plainly(number: int | float, least: int, most: int) -> str:
+    """Return a number with digits in groups, and no more decimals than it needs."""
+    if isinstance(number, int):
+        return f"{number:,}"
+    if number and not 1e-12 <= abs(number) < _BEYOND:
+        return repr(number)
+    whole, _, after = f"{number:,.{most}f}".partition(".")
+    after = after.rstrip("0")
+    text = f"{whole}.{after:0<{least}}".rstrip(".")
+    return text.removeprefix("-") if not text.strip("-0.,") else text
+
+
+def _placed(number: int | float, look: Look, locale: str, least: int, most: int) -> str:
+    """Return a number as a locale writes it."""
+    from babel.numbers import format_currency, format_decimal, format_percent
+
+    known = locale_of(locale)
+    if number and not 1e-12 <= abs(number) < _BEYOND * 1000:
+        return repr(number)
+    places = f"0.{'0' * least}{'#' * (most - least)}" if most else "0"
+    pattern = f"#,##{places}" if look.grouped else f"#{places}"
+    if look.kind == "currency":
+        own = str(known.currency_formats["standard"].pattern)
+        pattern = re.sub(r"[#0][#0,.]*", pattern, own)
+        return str(format_currency(
+            number, look.code, pattern, locale=known, currency_digits=False,
+            group_separator=look.grouped,
+        ))  # fmt: skip
+    if look.kind == "percent":
+        own = str(known.percent_formats[None].pattern)
+        pattern = re.sub(r"[#0][#0,.]*", pattern, own)
+        return str(format_percent(
+            number / 100, pattern, locale=known, group_separator=look.grouped,
+            decimal_quantization=True,
+        ))  # fmt: skip
+    text = str(format_decimal(number, pattern, locale=known, group_separator=look.grouped))
+    return f"{text} {look.unit}" if look.unit else text
+
+
+def _show_date(value: date, look: Look, locale: str | None) -> str:
+    if look.kind != "date" and locale is None:
+        return show_value(value)
+    from babel.dates import format_date, format_datetime
+
+    code = look.code if look.kind == "date" else "medium"
+    known = locale_of(locale or "en")
+    if isinstance(value, datetime) and (look.kind != "date" or code not in NAMED_DATES):
+        return str(format_datetime(value, code, locale=known))
+    return str(format_date(value, code, locale=known))
