@@ -11,6 +11,7 @@ import click
 from even_sieve.cli import progress
 from even_sieve.cli.options import TableOptions
 from even_sieve.core.errors import SieveError
+from even_sieve.documents.looks import shown_as
 from even_sieve.documents.values import visible
 
 if TYPE_CHECKING:
@@ -65,6 +66,9 @@ def asked(
     from even_sieve.sources.several import read_places
     from even_sieve.sources.source_options import SourceOptions
 
+    presentation = options.presentation()
+    if presentation is not None:
+        click.get_current_context().with_resource(shown_as(presentation))
     places = places_of([file, *options.more_files])
     inputs = [each.path for each in places.every]
     refuse_inputs(outputs, [*inputs, *options.criteria_files, *options.parameter_files])

@@ -14,6 +14,7 @@ from even_sieve.core.criteria import ParameterValue, parameter_from_text
 from even_sieve.core.errors import CallError, ParameterError
 from even_sieve.core.query import LookUp, Marking, Query
 from even_sieve.core.table import Mark
+from even_sieve.documents.looks import Presentation
 from even_sieve.renderers.renderer import format_names
 from even_sieve.sources.source_options import said_options
 
@@ -87,6 +88,15 @@ _ANSWERED = (
         help="The first month of the fiscal year, 1 to 12.",
     ),
     click.option(
+        "--show", "looks", multiple=True, metavar="NAME=LOOK",
+        help='How a figure or a column is shown: "sum of dues=EUR 0", "share of dues=percent 2", '
+        '"arrived=date long"; all stands for every figure. Repeated: one after the other.',
+    ),
+    click.option(
+        "--locale", metavar="NAME",
+        help="The place whose way of writing numbers and dates is used, as de_DE.",
+    ),
+    click.option(
         "--strict", is_flag=True,
         help="Give no figure, and exit status 1, where any notice casts doubt.",
     ),
@@ -140,9 +150,23 @@ class TableOptions:
     derived: tuple[str, ...]
     as_of: date | None
     fiscal_start: int
+    looks: tuple[str, ...]
+    locale: str | None
     strict: bool
     form: str
     source: Mapping[str, Any]
+
+    def presentation(self) -> Presentation | None:
+        """Return how figures are to be shown; None where nothing is said of it."""
+        if not self.looks and self.locale is None:
+            return None
+        said: dict[str, str] = {}
+        for each in self.looks:
+            name, equal, look = each.rpartition("=")
+            if not equal or not name.strip():
+                raise CallError(f"'{each}' says no look\nWrite for example: dues=EUR 0")
+            said[unquoted(name.strip())] = look.strip()
+        return Presentation.of(said, self.locale)
 
     def words(self) -> tuple[str, ...]:
         """Return what is written of columns."""

@@ -85,4 +85,5 @@ def _settings(settings: Iterable[str]) -> dict[str, str | list[str]]:
 
 
 def _show(results: Results) -> None:
-    print(RENDERER.on(RENDERER.console(), results.document()), end="")
+    with results.shown():
+        print(RENDERER.on(RENDERER.console(), results.document()), end="")

@@ -46,10 +46,21 @@ def show(
         console = Console()
         for document in (document_of(answer), *documents.values()):
             console.print(draw(document, console.width))
+        _warn_of_unused()
         return
     rendered = CsvRenderer(leave_formulas) if form == "csv" else renderer(form)
     shown = rendered.answer(document_of(answer), documents)
     if sys.stdout.isatty():  # nothing that a cell holds is obeyed
         shown = "".join(f"{visible(line)}\n" for line in shown.split("\n"))[:-1]
     progress.clear()
+    _warn_of_unused(form)
     click.echo(shown, nl=False, color=True)  # and nothing is taken from it elsewhere
+
+
+def _warn_of_unused(form: str = "table") -> None:
+    """Say for which names a look was given that nothing had."""
+    from even_sieve.documents.looks import current
+
+    for name in current().unused() if form in ("table", "markdown") else ():
+        text = f"note: no figure and no column shown here is '{name}': its look is not used"
+        click.echo(text, err=True)

@@ -35,6 +35,7 @@ class Presentation:
 
     looks: Mapping[str, Look] = field(default_factory=dict)
     locale: str | None = None
+    _used: set[str] = field(default_factory=set, repr=False, compare=False)
 
     @classmethod
     def of(cls, said: Mapping[str, str], locale: str | None = None) -> "Presentation":
@@ -53,9 +54,14 @@ class Presentation:
         """Return the look of the first of the names that has one, else that of all figures."""
         for name in (*names, "all"):
             found = self.looks.get(name.casefold()) if name is not None else None
-            if found is not None:
+            if found is not None and name is not None:
+                self._used.add(name.casefold())
                 return found
         return PLAIN
+
+    def unused(self) -> list[str]:
+        """Return the names that a look was said for and that nothing had that was shown."""
+        return [name for name in self.looks if name not in self._used and name != "all"]
 
 
 PLAIN = Look()
@@ -161,10 +167,12 @@ def locale_of(name: str) -> Any:
 def _pattern(words: str) -> None:
     from babel.dates import parse_pattern
 
-    if words not in NAMED_DATES:
-        try:
-            parse_pattern(words).apply(datetime(2031, 1, 1), locale_of("en"))
-        except Exception:
-            raise CallError(
-                f"'{words}' is no pattern of dates\nWrite for example: d MMM y"
-            ) from None
+    if words in NAMED_DATES:
+        return
+    moments = datetime(2031, 1, 1), datetime(2032, 2, 3, 4, 5, 6)
+    try:
+        made = {str(parse_pattern(words).apply(each, locale_of("en"))) for each in moments}
+    except Exception:
+        made = set()
+    if len(made) < len(moments):
+        raise CallError(f"'{words}' is no pattern of dates\nWrite for example: d MMM y")

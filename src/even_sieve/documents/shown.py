@@ -10,7 +10,8 @@ from dataclasses import replace
 from datetime import date, datetime
 from fractions import Fraction
 
-from even_sieve.core.cells import Cell
+from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.errors import CallError
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.tally import Tally
 from even_sieve.documents.looks import NAMED_DATES, PLAIN, Look, current, is_plain, locale_of
@@ -22,6 +23,10 @@ _DIVIDED = frozenset(
     ("average", "weighted average", "median", "percentile", "quartile", "variance", "deviation",
      "ratio")
 )  # fmt: skip
+#: What is counted, or is no amount of its column: the look of the column is not its own.
+_OF_OTHER_UNITS = _OF_ONE | {
+    "numbers", "filled", "blanks", "errors", "distinct", "distinct or blank", "product", "variance",
+}  # fmt: skip
 #: A figure that was divided is shown with so many decimals more than its column, at the most.
 _MORE_DECIMALS = 2
 #: A small figure keeps so many of its first digits.
@@ -32,20 +37,48 @@ _BEYOND = 1e15
 
 
 def show_figure(tally: Tally) -> str:
-    """Return the value of a tally for a person, as its kind or somebody says."""
-    return show_like(tally, tally.value)
+    """Return the value of a tally for a person, as its kind or somebody says.
+
+    Raises `CallError` where a look was said that does not fit the figure.
+    """
+    kind, value = _look(tally).kind, tally.value
+    fits = value is None or isinstance(value, CellError)
+    fits |= isinstance(value, date) if kind == "date" else isinstance(value, int | float)
+    if kind is not None and not (fits and not isinstance(value, bool)):
+        what = "a date" if isinstance(value, date) else f"'{value}'"
+        fact = f"{tally.name} is {what}, which is not shown as {kind}"
+        raise CallError(f"{fact}\nSay a look that fits it, or none")
+    return show_like(tally, value)
 
 
 def show_like(tally: Tally, value: Cell | Fraction) -> str:
     """Return another value as a figure's own is shown: what it was, how far it moved."""
-    presentation = current()
-    request = tally.request
-    look = presentation.look(tally.name, request.column)
-    decimals = tally.decimals
-    if look.kind is None and _is_of_one(request):
-        look = replace(look, kind="percent")
-    divided = _is_divided(request)
-    return _show(value, look, presentation.locale, decimals, divided=divided)
+    divided = _is_divided(tally.request)
+    return _show(value, _look(tally), current().locale, tally.decimals, divided=divided)
+
+
+def _look(tally: Tally) -> Look:
+    in_units = tally.request.kind not in _OF_OTHER_UNITS
+    look = current().look(tally.name, tally.request.column if in_units else None)
+    of_one = look.kind is None and _is_of_one(tally.request)
+    return replace(look, kind="percent") if of_one else look
+
+
+def is_percent(tally: Tally) -> bool:
+    """Tell whether a figure is shown as percent."""
+    return _look(tally).kind == "percent"
+
+
+def rounded(tally: Tally, value: Cell) -> Fraction | None:
+    """Return a figure as it is shown, as an exact number; None for what is no number."""
+    if value is None or isinstance(value, bool) or not isinstance(value, int | float):
+        return None
+    look = _look(tally)
+    number = value * 100 if look.kind == "percent" else value
+    if not math.isfinite(number) or abs(number) >= _BEYOND:
+        return None
+    _, most = _places(number, look, tally.decimals, divided=_is_divided(tally.request))
+    return Fraction(f"{number:.{most}f}")
 
 
 def show_cell(value: Cell, column: str, decimals: int = 0) -> str:

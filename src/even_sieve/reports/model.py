@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal, Union
 from pydantic import BaseModel, Field, ValidationError, create_model, model_validator
 
 from even_sieve.core.errors import CallError, SourceNotFound, closest, listed
+from even_sieve.documents.looks import Presentation
 from even_sieve.reports.blocks import BLOCK_KINDS, lines
 from even_sieve.reports.blocks.block import Strict, Text, Texts, with_ending
 from even_sieve.sources.source_options import said_options
@@ -105,6 +106,8 @@ class ReportFile(Strict):
     where: str | None = None
     keep: list[str] = []
     strict: bool = False
+    locale: Text | None = None
+    shown: dict[str, Text] = {}
     source: _Source  # type: ignore[valid-type]
     parameters: dict[str, ReportParameter] = {}
     criteria: dict[str, Text] = {}
@@ -121,6 +124,20 @@ class ReportFile(Strict):
             if name.casefold() in parameters:
                 raise ValueError(f"'{name}' is both a parameter and criteria")
         return self
+
+    @model_validator(mode="after")
+    def _looks_exist(self) -> "ReportFile":
+        try:
+            self.presentation()
+        except CallError as error:
+            raise ValueError(str(error).replace("\n", "; ")) from None
+        return self
+
+    def presentation(self) -> Presentation | None:
+        """Return how figures are to be shown; None where nothing is said of it."""
+        if self.locale is None and not self.shown:
+            return None
+        return Presentation.of(self.shown, self.locale)
 
 
 class ReportError(CallError):

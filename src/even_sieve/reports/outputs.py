@@ -50,7 +50,8 @@ def write_outputs(results: Results, outputs: Outputs, folder: Path) -> list[Path
     if outputs.csv is not None:
         written += write_tables(results.document(), _place(folder, outputs.csv))
     for done in results.blocks:
-        figure = done.draw()
+        with results.shown():
+            figure = done.draw()
         if figure is not None and done.chart is not None:
             path = _place(folder, done.chart)
             write_chart(figure, path)

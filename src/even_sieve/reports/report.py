@@ -1,7 +1,7 @@
 """A report: read from its file, run on its table, every block with its result."""
 
 import hashlib
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from functools import partial
@@ -9,10 +9,11 @@ from pathlib import Path
 from typing import Any
 
 from even_sieve.core.criteria import Criteria, parse_criteria, prepare, write_criteria
-from even_sieve.core.errors import CallError, SieveError
+from even_sieve.core.errors import CallError, SieveError, closest, listed
 from even_sieve.core.progress import steps
 from even_sieve.core.query import MARK_NAMES, LookUp, Marking, Query
 from even_sieve.core.table import Table
+from even_sieve.core.tally import Breakdown, Bridge, LineSet, Tallies, figures_of
 from even_sieve.reports.blocks import BLOCK_KINDS
 from even_sieve.reports.blocks.block import Block, Place
 from even_sieve.reports.model import LookUpModel, ReportFile, read_report, source_of
@@ -68,7 +69,23 @@ class Report:
             raise RunError(
                 f"{self.name}: a file that it reads changed while it was run\nRun it again"
             )
-        return Results(file.title, blocks, query.as_of, shown, inputs, where, criteria, table=table)
+        self._refuse_unknown_looks(table, blocks)
+        return Results(
+            file.title, blocks, query.as_of, shown, inputs, where, criteria,
+            table=table, presentation=file.presentation(),
+        )  # fmt: skip
+
+    def _refuse_unknown_looks(self, table: Table, blocks: Iterable[BlockResult]) -> None:
+        """Raise `CallError` for a look under a name that no figure and no column has."""
+        known = [*table.names]
+        for result in (block.result for block in blocks):
+            if isinstance(result, Tallies | Breakdown | LineSet | Bridge):
+                known += [tally.name for tally in figures_of(result)]
+        for name in self.file.shown:
+            if name.casefold() not in {"all", *(each.casefold() for each in known)}:
+                near = closest(name, known)
+                hint = f"\nDid you mean {listed(near)}?" if near else ""
+                raise CallError(f"{self.name}: shown: no figure and no column is '{name}'{hint}")
 
     def check(self) -> None:
         """Run the report and throw the results away: everything that it names is there."""

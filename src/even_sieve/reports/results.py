@@ -1,6 +1,7 @@
 """What a report gives: an answer a block, and what it was made from."""
 
 from collections.abc import Mapping
+from contextlib import AbstractContextManager, nullcontext
 from dataclasses import dataclass, field
 from datetime import date
 from typing import TYPE_CHECKING, Any
@@ -12,6 +13,7 @@ from even_sieve.core.table import Table
 from even_sieve.core.tally import Defence, Tallies
 from even_sieve.documents import document_of
 from even_sieve.documents.document import ReportDocument, Section
+from even_sieve.documents.looks import Presentation, shown_as
 from even_sieve.renderers.renderer import renderer
 
 if TYPE_CHECKING:
@@ -79,6 +81,11 @@ class Results:
     criteria: Mapping[str, str] = field(default_factory=dict)
     version: str = __version__
     table: Table | None = field(default=None, repr=False, compare=False)
+    presentation: Presentation | None = field(default=None, repr=False)
+
+    def shown(self) -> AbstractContextManager[None]:
+        """Return what is entered while the report is laid out for people."""
+        return nullcontext() if self.presentation is None else shown_as(self.presentation)
 
     def made_from(self) -> list[tuple[str, str]]:
         """Return what the report was made from, as names and texts."""
@@ -101,11 +108,13 @@ class Results:
         from even_sieve.reports.drilldown import with_drilldown
 
         defence = None if self.table is None else Defence(Query(), self.table)
-        return page(with_drilldown(self.document(), self.blocks, defence))
+        with self.shown():
+            return page(with_drilldown(self.document(), self.blocks, defence))
 
     def to_markdown(self) -> str:
         """Return the report as Markdown."""
-        return renderer("markdown").report(self.document())
+        with self.shown():
+            return renderer("markdown").report(self.document())
 
     def to_json(self) -> str:
         """Return one JSON object: a record a block, as its own command would print it."""

@@ -197,7 +197,8 @@ def _figure(
         whole = all(isinstance(part.value, int) for part in parts) and request.kind != "ratio"
         value = int(exact) if whole and exact.denominator == 1 else to_double(exact)
         reason = None if value is not None else "the figure is beyond the largest double"
-    decimals = 0 if request.kind in ("ratio", "relative change") else parts[0].decimals
+    decimals = max(each.decimals for each in parts)
+    decimals = 0 if request.kind in ("ratio", "relative change") else decimals
     return Tally(
         request, value, parts[0].account, reason=reason, exact=exact, decimals=decimals, parts=parts
     )
