@@ -292,6 +292,9 @@ total,408,19310.54,total
  account of the total: 438 rows = 12 subtotal + 18 hidden + 6 blank + 3 error + 14 not a number +
  385 used
 
+ note: share of dues: the lines are rounded one by one; as they are shown they add up to 100.1 %,
+ and the total is 100.0 %
+
  recheck: median of dues, Inner agrees: 252.75, row by row 252.75; all 438 rows in the same buckets
  recheck: weighted average of dues by tonnage, Inner agrees: 665.1279528002457, row by row 665.1279528002457; all 438 rows in the same buckets
  recheck: share of dues, Inner agrees: 0.3083991760146089, row by row 0.3083991760146089; all 438 rows in the same buckets

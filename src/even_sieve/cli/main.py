@@ -5,6 +5,7 @@ Exit status: 0 done; 1 the data could not give the answer; 2 the words of the ca
 """
 
 import sys
+from datetime import datetime
 from pathlib import Path
 
 import click
@@ -101,7 +102,12 @@ def tally(
             beside["explanations"] = core.explain(query, table, answer)
         if recheck:
             beside["rechecks"] = core.recheck(query, table, answer)
-        show(answer, options.form, beside)
+        receipt = None
+        if options.form == "json":
+            from even_sieve.cli.verify import receipt_of
+
+            receipt = receipt_of(click.get_current_context(), file, options, query, table)
+        show(answer, options.form, beside, receipt=receipt)
         _write(answer, to)
         failed = core.has_error(core.figures_of(answer))
     sys.exit(1 if failed else 0)
@@ -212,6 +218,12 @@ def bridge(
 )
 @click.option("--to", "folder", metavar="FOLDER", help="Where its outputs go. Default: beside it.")
 @click.option("--check-only", is_flag=True, help="Run it and write nothing: is all it names there?")
+@click.option(
+    "--as-of",
+    type=click.DateTime(["%Y-%m-%d"]),
+    metavar="DATE",
+    help="The date for windows such as last 30 days, in the place of the report's own.",
+)
 @click.option("--strict", is_flag=True, help="Give nothing where any notice casts doubt.")
 @click.option(
     "--watch", is_flag=True, help="Run it again when a file changes; show which figures moved."
@@ -221,6 +233,7 @@ def run(
     settings: tuple[str, ...],
     folder: str | None,
     check_only: bool,
+    as_of: datetime | None,
     strict: bool,
     watch: bool,
 ) -> None:
@@ -233,9 +246,32 @@ def run(
         from even_sieve.cli.report import run_report, watch_report
 
         where = None if folder is None else Path(folder)
-        run_report(report, settings, where, check_only=check_only, strict=strict)
+        day = None if as_of is None else as_of.date()
+        run_report(report, settings, where, check_only=check_only, strict=strict, as_of=day)
         if watch:
-            watch_report(report, settings, where)
+            watch_report(report, settings, where, as_of=day)
+
+
+@main.command()
+@click.argument("receipt")
+@click.option("--in", "folder", metavar="FOLDER", help="Where the files are that it was made from.")
+def verify(receipt: str, folder: str | None) -> None:
+    """Work out again what a RECEIPT says: the JSON of a tally or of a report.
+
+    It says that the figures are the same, or names each that differs, and what has changed: the
+    files, their rows and marks, the criteria, the version. Exit status 1 where a figure differs:
+
+    \b
+        even-sieve tally calls.csv "sum of dues" --format json > dues.json
+        even-sieve verify dues.json
+    """
+    with clear_errors():
+        from even_sieve.cli.verify import print_verified
+        from even_sieve.cli.verify import verify as work_out
+
+        found, _ = work_out(receipt, folder)
+        print_verified(found)
+    sys.exit(0 if found.holds else 1)
 
 
 @main.command()

@@ -219,14 +219,14 @@ class TableOptions:
         return together
 
 
-_LOOK_UP = re.compile(r"(.+?)\s+on\s+(.+?)(?:\s+bring\s+(.+))?\Z", re.IGNORECASE | re.DOTALL)
+LOOK_UP = re.compile(r"(.+?)\s+on\s+(.+?)(?:\s+bring\s+(.+))?\Z", re.IGNORECASE | re.DOTALL)
 
 
 def _look_up(words: str) -> LookUp:
     """Return the look-up of columns in another file. Raises `CallError` for other words."""
     from even_sieve.public.reading import read_table
 
-    found = match_unquoted(_LOOK_UP, words.strip())
+    found = match_unquoted(LOOK_UP, words.strip())
     if found is None:
         raise CallError(f"'{words}' is no look-up\nWrite for example: tariff.csv on class")
     file, keys, bring = found

@@ -1,7 +1,8 @@
 """A report on a terminal."""
 
 import sys
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from datetime import date
 from pathlib import Path
 
 from even_sieve.core.errors import ParameterError, SieveError
@@ -18,11 +19,12 @@ def run_report(
     *,
     check_only: bool = False,
     strict: bool = False,
+    as_of: date | None = None,
 ) -> None:
     """Run a report; show it and write its outputs, or say that all it names is there."""
     report = Report.from_file(path)
     report.refuse_outputs(folder)
-    results = report.run(_settings(settings), strict=strict)
+    results = report.run(_settings(settings), strict=strict, as_of=as_of)
     if check_only:
         count = len(results.blocks)
         print(f"{path}: {count} {'block' if count == 1 else 'blocks'}, all can be worked out")
@@ -33,7 +35,18 @@ def run_report(
         print(f"written: {each}")
 
 
-def watch_report(path: str, settings: Iterable[str], folder: Path | None) -> None:
+def results_of_words(words: Sequence[str]) -> Results:
+    """Return the results of the words of a call of `run`."""
+    path, *rest = words
+    pairs = list(zip(rest[::2], rest[1::2], strict=True))
+    days = [date.fromisoformat(value) for flag, value in pairs if flag == "--as-of"]
+    settings = _settings(value for flag, value in pairs if flag == "--set")
+    return Report.from_file(path).run(settings, as_of=days[-1] if days else None)
+
+
+def watch_report(
+    path: str, settings: Iterable[str], folder: Path | None, *, as_of: date | None = None
+) -> None:
     """Run a report again whenever a file of it changes, and print which figures moved.
 
     Goes on until it is interrupted. What cannot be run is told, and waited out.
@@ -42,7 +55,7 @@ def watch_report(path: str, settings: Iterable[str], folder: Path | None) -> Non
 
     chosen = _settings(settings)
     report = Report.from_file(path)
-    before = report.run(chosen)
+    before = report.run(chosen, as_of=as_of)
     print(f"watching {', '.join(each.name for each in before.inputs)}", flush=True)
     folders = {each.resolve().parent for each in report.paths()}
     outputs = {each.name for each in report.write(before, folder)}
@@ -52,7 +65,7 @@ def watch_report(path: str, settings: Iterable[str], folder: Path | None) -> Non
             continue
         try:
             report = Report.from_file(path)
-            after = report.run(chosen)
+            after = report.run(chosen, as_of=as_of)
             report.write(after, folder)
         except SieveError as error:  # told, and tried again with the next change
             print(f"even-sieve: {error}", file=sys.stderr, flush=True)

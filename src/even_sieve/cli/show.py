@@ -2,7 +2,7 @@
 
 import sys
 from collections.abc import Mapping
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import click
 
@@ -18,9 +18,11 @@ def show(
     beside: "Mapping[str, Answer] | None" = None,
     *,
     leave_formulas: bool = False,
+    receipt: "Mapping[str, Any] | None" = None,
 ) -> None:
     """Print an answer: on a terminal with its width and colours, else as plain text.
 
+    `receipt` is what the JSON of it says of how it came about.
     `beside` are answers that stand under it, by what a program reads them as. In CSV, which
     has no place for them, rechecks go to standard error; there texts that begin as formulas do
     are guarded unless they are left.
@@ -28,7 +30,9 @@ def show(
     from even_sieve.core.tally import Rechecks
     from even_sieve.documents import document_of
     from even_sieve.documents.values import visible
+    from even_sieve.receipts import with_receipt
     from even_sieve.renderers.formats.csv import CsvRenderer
+    from even_sieve.renderers.formats.json import dump
     from even_sieve.renderers.renderer import renderer
 
     under = dict(beside or {})
@@ -49,7 +53,12 @@ def show(
         _warn_of_unused()
         return
     rendered = CsvRenderer(leave_formulas) if form == "csv" else renderer(form)
-    shown = rendered.answer(document_of(answer), documents)
+    if receipt is not None and form == "json":
+        plain = document_of(answer).plain()
+        plain |= {name: each.plain() for name, each in documents.items()}
+        shown = dump(with_receipt(plain, receipt))
+    else:
+        shown = rendered.answer(document_of(answer), documents)
     if sys.stdout.isatty():  # nothing that a cell holds is obeyed
         shown = "".join(f"{visible(line)}\n" for line in shown.split("\n"))[:-1]
     progress.clear()

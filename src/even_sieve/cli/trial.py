@@ -6,7 +6,6 @@ import shlex
 import sys
 import tempfile
 from collections.abc import Callable, Mapping, Sequence
-from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -14,6 +13,7 @@ import click
 
 from even_sieve.cli.options import TableOptions
 from even_sieve.cli.show import show
+from even_sieve.cli.words import is_given, option_words
 from even_sieve.core.errors import CallError
 from even_sieve.core.query import Query
 from even_sieve.core.session import Session
@@ -23,7 +23,6 @@ from even_sieve.sources.places import is_address, places_of
 _NO_TERMINAL = "trying criteria needs a terminal\nElsewhere write: even-sieve tally"
 #: Options that the session says for itself, or that say how an answer is printed.
 _OWN = ("where", "criteria_files", "form", "light")
-_GIVEN = click.core.ParameterSource.COMMANDLINE
 
 
 class Trial:
@@ -76,14 +75,7 @@ class Trial:
         return session.command_words(self._file, words)
 
     def _words_of_options(self) -> list[str]:
-        """Return the options of the call as words that say the same again."""
-        words: list[str] = []
-        for option in self._context.command.params:
-            name = option.name or ""
-            given = self._context.get_parameter_source(name) is _GIVEN
-            if isinstance(option, click.Option) and given and name not in _OWN:
-                words += _words(option, self._context.params[name])
-        return words
+        return option_words(self._context, _OWN)
 
     def _add(self, session: Session, path: Path) -> str:
         from even_sieve.reports.adding import add_block
@@ -93,7 +85,7 @@ class Trial:
         given = {
             name: list(value) if isinstance(value, tuple) else value
             for name, value in self._options.source.items()
-            if self._context.get_parameter_source(name) is _GIVEN
+            if is_given(self._context, name)
         }
         return add_block(path, session.block("Tried out"), {"source": named | given} | self._said())
 
@@ -123,14 +115,6 @@ class Trial:
             "derived": {name.strip(): text.strip() for name, _, text in derived},
         }
         return {key: value for key, value in said.items() if value}
-
-
-def _words(option: click.Option, value: object) -> list[str]:
-    if option.is_flag:
-        return [option.opts[0]]
-    values = value if isinstance(value, tuple | list) else [value]
-    said = [str(each.date()) if isinstance(each, datetime) else str(each) for each in values]
-    return [word for each in said for word in (option.opts[0], each)]
 
 
 def _refuse_no_terminal() -> None:

@@ -164,12 +164,16 @@ class Section:
 
 @dataclass(frozen=True)
 class ReportDocument:
-    """A report: its sections, and what it was made from as names and texts."""
+    """A report: its sections, and what it was made from as names and texts.
+
+    `receipt` is what its JSON says of how it came about.
+    """
 
     title: str
     where: str
     sections: tuple[Section, ...]
     made_from: tuple[tuple[str, str], ...] = field(default=())
+    receipt: Mapping[str, object] | None = None
 
 
 def free_name(name: str, taken: Mapping[str, object]) -> str:

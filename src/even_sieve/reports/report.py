@@ -4,6 +4,7 @@ import hashlib
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
+from datetime import date
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -14,6 +15,7 @@ from even_sieve.core.progress import steps
 from even_sieve.core.query import MARK_NAMES, LookUp, Marking, Query
 from even_sieve.core.table import Table
 from even_sieve.core.tally import Breakdown, Bridge, LineSet, Tallies, figures_of
+from even_sieve.receipts import settings_words
 from even_sieve.reports.blocks import BLOCK_KINDS
 from even_sieve.reports.blocks.block import Block, Place
 from even_sieve.reports.model import LookUpModel, ReportFile, read_report, source_of
@@ -37,12 +39,19 @@ class Report:
         """Return the report of a file. Raises `ReportError` naming the key, `SourceNotFound`."""
         return cls(read_report(path), str(path), Path(path).parent)
 
-    def run(self, settings: Mapping[str, Any] | None = None, *, strict: bool = False) -> Results:
+    def run(
+        self,
+        settings: Mapping[str, Any] | None = None,
+        *,
+        strict: bool = False,
+        as_of: date | None = None,
+    ) -> Results:
         """Return the results of all blocks, with parameters set as given.
 
-        Raises `ParameterError` for a parameter that the report does not have, or a value
-        that it does not accept; what a block cannot do names the block. With `strict`, as with
-        the report's own word, any notice of doubt is an error.
+        Raises `ParameterError` for a parameter that the report does not have, or a value that it
+        does not accept; what a block cannot do names the block. With `strict`, as with the
+        report's own word, any notice of doubt is an error. `as_of` goes before the report's own
+        date.
         """
         file, inputs = self.file, self._inputs()
         names, source = source_of(file)
@@ -53,7 +62,7 @@ class Report:
         query = Query.of(
             keep=file.keep,
             parameters={**parameters, **self._criteria(table)},
-            as_of=file.as_of,
+            as_of=as_of or file.as_of,
             fiscal_start=file.fiscal_start,
             strict=file.strict or strict,
         )
@@ -73,6 +82,7 @@ class Report:
         return Results(
             file.title, blocks, query.as_of, shown, inputs, where, criteria,
             table=table, presentation=file.presentation(),
+            call=(Path(self.name).name, *settings_words(settings or {})),
         )  # fmt: skip
 
     def _refuse_unknown_looks(self, table: Table, blocks: Iterable[BlockResult]) -> None:

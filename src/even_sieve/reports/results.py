@@ -2,14 +2,14 @@
 
 from collections.abc import Mapping
 from contextlib import AbstractContextManager, nullcontext
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import TYPE_CHECKING, Any
 
 from even_sieve import __version__
 from even_sieve.core.answer import Answer
 from even_sieve.core.query import Query
-from even_sieve.core.table import Table
+from even_sieve.core.table import Mark, Table
 from even_sieve.core.tally import Defence, Tallies
 from even_sieve.documents import document_of
 from even_sieve.documents.document import ReportDocument, Section
@@ -56,6 +56,12 @@ class Input:
     size: int | None
     digest: str
 
+    def plain(self) -> dict[str, object]:
+        """Return its size and digest for a program; of a database, that it is no file."""
+        if self.size is None:
+            return {"no file": True}
+        return {"bytes": self.size, "sha256": self.digest}
+
     @property
     def words(self) -> str:
         """What is known of it: `4,821 bytes, SHA-256 9f…`."""
@@ -82,6 +88,7 @@ class Results:
     version: str = __version__
     table: Table | None = field(default=None, repr=False, compare=False)
     presentation: Presentation | None = field(default=None, repr=False)
+    call: tuple[str, ...] = field(default=(), repr=False, compare=False)
 
     def shown(self) -> AbstractContextManager[None]:
         """Return what is entered while the report is laid out for people."""
@@ -118,7 +125,23 @@ class Results:
 
     def to_json(self) -> str:
         """Return one JSON object: a record a block, as its own command would print it."""
-        return renderer("json").report(self.document())
+        return renderer("json").report(replace(self.document(), receipt=self._receipt()))
+
+    def _receipt(self) -> dict[str, Any]:
+        """Return what the JSON of the report says of how it came about."""
+        table, marks = self.table, Mark.SUBTOTAL | Mark.HIDDEN | Mark.FILTERED
+        counts = {} if table is None else table.count_marks(marks)
+        return {
+            "made by": f"Even Sieve {self.version}",
+            "command": "run",
+            "words": [*self.call, "--as-of", self.as_of.isoformat()],
+            "as of": self.as_of.isoformat(),
+            "criteria": self.where,
+            "parameters": dict(self.parameters),
+            "rows": 0 if table is None else table.length,
+            "marks": {mark.name.lower(): n for mark, n in counts.items() if mark.name},
+            "read": {each.name: each.plain() for each in self.inputs},
+        }
 
     def to_frames(self) -> "list[pd.DataFrame]":
         """Return a pandas data frame a block, in their order; totals have their mark in `mark`."""

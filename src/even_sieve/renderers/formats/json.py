@@ -5,6 +5,7 @@ from collections.abc import Mapping
 import simplejson
 
 from even_sieve.documents.document import Document, ReportDocument
+from even_sieve.receipts import with_receipt
 
 
 class JsonRenderer:
@@ -14,7 +15,7 @@ class JsonRenderer:
         """Return one JSON object."""
         plain = document.plain()
         under = {name: each.plain() for name, each in beside.items()}
-        return _dump(plain | under if under else plain)
+        return dump(plain | under if under else plain)
 
     def report(self, report: ReportDocument) -> str:
         """Return one JSON object: a record a section, as its own command would print it."""
@@ -22,11 +23,12 @@ class JsonRenderer:
             {"kind": each.kind, "title": each.title, **each.document.plain()}
             for each in report.sections
         ]
-        made_from = dict(report.made_from)
-        return _dump({"title": report.title, "blocks": sections, "made_from": made_from})
+        plain = {"title": report.title, "blocks": sections}
+        return dump(plain if report.receipt is None else with_receipt(plain, report.receipt))
 
 
-def _dump(plain: object) -> str:
+def dump(plain: object) -> str:
+    """Return a plain object as text."""
     text: str = simplejson.dumps(plain, ensure_ascii=False, indent=2, allow_nan=False)
     return f"{text}\n"
 

@@ -1,0 +1,114 @@
+"""Receipts on the command line: made beside an answer, and worked out again."""
+
+import io
+from collections.abc import Mapping
+from contextlib import chdir, redirect_stdout
+from pathlib import Path
+from typing import Any
+
+import click
+import simplejson
+
+from even_sieve import __version__
+from even_sieve.cli.options import TableOptions
+from even_sieve.cli.words import argument_words, option_words
+from even_sieve.core.cells.quoting import match_unquoted, unquoted
+from even_sieve.core.criteria import write_criteria
+from even_sieve.core.errors import CallError, SourceError
+from even_sieve.core.query import Query
+from even_sieve.core.table import Mark, Table
+from even_sieve.receipts import Verified, compare, read_files, read_receipt, words_of
+from even_sieve.sources.places import is_address, places_of
+
+#: What only says where an answer goes, and how it looks there.
+_OF_OUTPUT = ("to", "form", "looks", "locale", "as_of")
+_MOST_TOLD = 20
+
+
+def receipt_of(
+    context: click.Context, file: str, options: TableOptions, query: Query, table: Table
+) -> dict[str, Any]:
+    """Return what the receipt of a tally says."""
+    places = places_of([file, *options.more_files])
+    names = [place.path for place in places.every]
+    names += [*options.criteria_files, *options.parameter_files]
+    names += [_looked_up(each) for each in options.look_ups]
+    marks = table.count_marks(Mark.SUBTOTAL | Mark.HIDDEN | Mark.FILTERED)
+    as_of = query.as_of.isoformat()
+    words = [*argument_words(context), *option_words(context, _OF_OUTPUT), "--as-of", as_of]
+    return {
+        "made by": f"Even Sieve {__version__}",
+        "command": "tally",
+        "words": words,
+        "as of": as_of,
+        "criteria": write_criteria(query.criteria(table).criteria),
+        "parameters": {name: str(value) for name, value in query.parameters.items()},
+        "rows": table.length,
+        "marks": {mark.name.lower(): count for mark, count in marks.items() if mark.name},
+        "read": read_files(dict.fromkeys(names)),
+    }
+
+
+def _looked_up(words: str) -> str:
+    from even_sieve.cli.options import LOOK_UP
+
+    found = match_unquoted(LOOK_UP, words.strip())
+    return words if found is None else unquoted(found[0])
+
+
+def verify(path: str, folder: str | None) -> tuple[Verified, Mapping[str, Any]]:
+    """Work the answer of a receipt out again; return what came of it, and the receipt.
+
+    The files are looked for in the folder; if none is named here, then beside the receipt, then
+    above it. Raises `SourceError`, `CallError`, and what the call raises.
+    """
+    before = read_receipt(path)
+    receipt = before["receipt"]
+    words = words_of(receipt)
+    with chdir(_place_of(path, folder, receipt)):
+        return compare(before, _again(str(receipt["command"]), words)), receipt
+
+
+def _place_of(path: str, folder: str | None, receipt: Mapping[str, Any]) -> Path:
+    own = Path(path).resolve().parent
+    wanted = [name for name in receipt["read"] if not is_address(name)]
+    for place in [Path(folder)] if folder is not None else [Path.cwd(), own, own.parent]:
+        if all((place / name).exists() for name in wanted):
+            return place
+    missing = next((name for name in wanted if not Path(folder or "", name).exists()), "")
+    fact = f"'{missing}', which it was made from, is not there"
+    raise SourceError(path, fact, "Name its folder: --in")
+
+
+def _again(command: str, words: list[str]) -> dict[str, Any]:
+    """Return the answer of a call, with its receipt."""
+    if command == "run":
+        from even_sieve.cli.report import results_of_words
+
+        text = results_of_words(words).to_json()
+    else:
+        from even_sieve.cli.main import main
+
+        out = io.StringIO()
+        with redirect_stdout(out):
+            try:
+                main.main(args=[command, *words, "--format", "json"], standalone_mode=False)
+            except SystemExit as error:
+                if not out.getvalue():
+                    raise CallError("the call of the receipt could not be answered") from error
+        text = out.getvalue()
+    found: dict[str, Any] = simplejson.loads(text, use_decimal=True)
+    return found
+
+
+def print_verified(found: Verified) -> None:
+    """Print what came of a receipt."""
+    for each in found.changed:
+        click.echo(f"changed: {each}")
+    for each in found.differ[:_MOST_TOLD]:
+        click.echo(f"differs: {each}")
+    if len(found.differ) > _MOST_TOLD:
+        click.echo(f"and {len(found.differ) - _MOST_TOLD:,} more")
+    if found.holds:
+        count = found.figures
+        click.echo(f"the same figures: {count:,} of {count:,}, their accounts and rows too")

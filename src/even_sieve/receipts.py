@@ -1,0 +1,206 @@
+"""Receipts: an answer that says what was asked, of what, and can be worked out again.
+
+A receipt stands in the JSON of an answer. It holds the call, the date it was asked as of, the
+files with their digests, how many rows they had and which were marked, and a seal over all of
+it: what was changed by hand afterwards is told.
+"""
+
+import hashlib
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import simplejson
+
+from even_sieve.core.errors import CallError, SourceError, SourceNotFound
+from even_sieve.documents.values import show_value
+
+KEY = "receipt"
+_FORM = 1
+_KNOWN = ("tally", "run")
+#: What says where an entry of a list stands, the first of these that it has.
+_NAMES = ("name", "key", "label", "title", "step", "condition")
+
+
+def digest_of(path: Path) -> dict[str, object]:
+    """Return the size of a file and the SHA-256 digest of its bytes."""
+    with path.open("rb") as file:
+        found = hashlib.file_digest(file, "sha256").hexdigest()
+    return {"bytes": path.stat().st_size, "sha256": found}
+
+
+def read_files(names: Iterable[str]) -> dict[str, dict[str, object]]:
+    """Return what was read, by name: digests of files; of what is no file that it is none."""
+    return {
+        name: digest_of(Path(name)) if Path(name).is_file() else {"no file": True} for name in names
+    }
+
+
+def with_receipt(plain: Mapping[str, Any], receipt: Mapping[str, Any]) -> dict[str, Any]:
+    """Return the plain object of an answer with its receipt, sealed."""
+    whole = {"form": _FORM, **receipt}
+    return {**plain, KEY: {**whole, "seal": _seal(plain, whole)}}
+
+
+def _seal(plain: Mapping[str, Any], receipt: Mapping[str, Any]) -> str:
+    text = simplejson.dumps([plain, receipt], sort_keys=True, ensure_ascii=True, allow_nan=False)
+    again = simplejson.loads(text, use_decimal=True)  # as one who reads it back finds it
+    text = simplejson.dumps(again, sort_keys=True, ensure_ascii=True, use_decimal=True)
+    return hashlib.sha256(text.encode()).hexdigest()
+
+
+def read_receipt(path: str | Path) -> dict[str, Any]:
+    """Return the answer of a file with its receipt.
+
+    Raises `SourceNotFound`, `SourceError` for a file without a receipt, of another form, or
+    that was changed after it was made.
+    """
+    name = str(path)
+    try:
+        found = simplejson.loads(Path(path).read_text(encoding="utf-8"), use_decimal=True)
+    except FileNotFoundError:
+        raise SourceNotFound(name, "there is no such file") from None
+    except (OSError, ValueError) as error:
+        raise SourceError(name, f"this is no receipt: {error}") from None
+    receipt = found.get(KEY) if isinstance(found, dict) else None
+    if not isinstance(receipt, dict):
+        raise SourceError(name, "there is no receipt in it", "Made by: --format json")
+    if receipt.get("form") != _FORM or receipt.get("command") not in _KNOWN:
+        fact = f"a receipt of another form, {receipt.get('form')!r}"
+        raise SourceError(name, fact, f"It was made by {receipt.get('made by')}")
+    seal = receipt.pop("seal", None)
+    plain = {key: value for key, value in found.items() if key != KEY}
+    if seal != _seal(plain, receipt):
+        hint = "Work it out anew from its call"
+        raise SourceError(name, "it was changed after it was made: the seal does not fit", hint)
+    whole: dict[str, Any] = found
+    return whole
+
+
+def words_of(receipt: Mapping[str, Any]) -> list[str]:
+    """Return the words of the call. Raises `CallError` for one that cannot be made again."""
+    words = [str(each) for each in receipt["words"]]
+    if "-" in receipt["read"]:
+        raise CallError("the table came from standard input, and is gone")
+    return words
+
+
+@dataclass(frozen=True)
+class Verified:
+    """A receipt that was worked out again.
+
+    `figures` is how many figures it has, `differ` what is said of each that is another one,
+    `changed` what is different of what they were made from.
+    """
+
+    figures: int
+    differ: tuple[str, ...]
+    changed: tuple[str, ...]
+
+    @property
+    def holds(self) -> bool:
+        """Whether all figures, accounts and rows are the same."""
+        return not self.differ
+
+
+def compare(before: Mapping[str, Any], now: Mapping[str, Any]) -> Verified:
+    """Return how an answer differs from an earlier one, and what it was made from."""
+    old, new = (dict(_leaves(_answer(each))) for each in (before, now))
+    places = [
+        place
+        for place in dict.fromkeys((*old, *new))
+        if old.get(place, _NOTHING) != new.get(place, _NOTHING)
+        and (_is_figure(place) or (place in old and place in new))  # else its figure is told
+    ]
+    places.sort(key=_is_figure, reverse=True)
+    differ = [
+        f"{place.removesuffix(_VALUE)}: was {_shown(old, place)}, is {_shown(new, place)}"
+        for place in places
+    ]
+    if not differ and old != new:
+        differ = ["what stands beside the figures: other entries than before"]
+    figures = sum(map(_is_figure, old))
+    return Verified(figures, tuple(differ), tuple(_changed(before[KEY], now[KEY])))
+
+
+_NOTHING = object()
+_VALUE = ", value"
+#: Keys that say nothing that the names below them do not.
+_SILENT = frozenset(("lines", "measures", "blocks", "steps"))
+
+
+def _is_figure(place: str) -> bool:
+    return place.endswith(_VALUE)
+
+
+def _answer(whole: Mapping[str, Any]) -> dict[str, Any]:
+    return {key: value for key, value in whole.items() if key not in (KEY, "made_from")}
+
+
+def _leaves(value: Any, place: str = "") -> Iterator[tuple[str, Any]]:
+    """Yield what stands in an answer, by a place that a person can read."""
+    if isinstance(value, dict):
+        for key, inner in value.items():
+            if key not in _NAMES or not isinstance(inner, str):
+                said = place if key in _SILENT else f"{place}, {key}" if place else key
+                yield from _leaves(inner, said)
+        return
+    if not isinstance(value, list):
+        yield place, value
+        return
+    seen: dict[str, int] = {}
+    for number, inner in enumerate(value, 1):
+        name = _named(inner) or str(number)
+        seen[name] = seen.get(name, 0) + 1
+        own = name if seen[name] == 1 else f"{name} ({seen[name]})"
+        yield from _leaves(inner, f"{place}, {own}" if place else own)
+
+
+def _named(value: Any) -> str:
+    if not isinstance(value, dict):
+        return ""
+    for key in _NAMES:
+        found = value.get(key)
+        if isinstance(found, str) and found:
+            return found
+        if isinstance(found, list) and found:
+            return " / ".join("(blank)" if each is None else str(each) for each in found)
+    return ""
+
+
+def _shown(leaves: Mapping[str, Any], place: str) -> str:
+    found = leaves.get(place, _NOTHING)
+    if found is _NOTHING:
+        return "not there"
+    return "no value" if found is None else show_value(found)
+
+
+def _changed(before: Mapping[str, Any], now: Mapping[str, Any]) -> Iterator[str]:
+    old, new = before["read"], now["read"]
+    for name in dict.fromkeys((*old, *new)):
+        if name not in new or name not in old:
+            yield f"{name} is {'not ' if name not in new else ''}read now"
+        elif old[name].get("sha256") != new[name].get("sha256"):
+            sizes = [each[name].get("bytes") for each in (old, new)]
+            yield f"{name} is another file: it had {sizes[0]:,} bytes, and has {sizes[1]:,}"
+        elif "no file" in old[name]:
+            yield f"{name} is no file: what it held cannot be compared"
+    for key in ("rows", "marks", "criteria", "parameters", "made by"):
+        if before.get(key) != now.get(key):
+            yield f"{key}: was {_plain(before.get(key))}, is {_plain(now.get(key))}"
+
+
+def _plain(value: Any) -> str:
+    if isinstance(value, dict):
+        return ", ".join(f"{key} {inner}" for key, inner in value.items()) or "none"
+    return "none" if value in (None, "") else str(value)
+
+
+def settings_words(settings: Mapping[str, Any]) -> Sequence[str]:
+    """Return parameters as the words that set them."""
+    words: list[str] = []
+    for name, value in settings.items():
+        for each in value if isinstance(value, list | tuple) else [value]:
+            words += ["--set", f"{name}={each}"]
+    return words
