@@ -8,12 +8,14 @@ it: what was changed by hand afterwards is told.
 import hashlib
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
 import simplejson
 
 from even_sieve.core.errors import CallError, SourceError, SourceNotFound
+from even_sieve.documents.since import Moved, Since
 from even_sieve.documents.values import show_value
 
 KEY = "receipt"
@@ -124,8 +126,31 @@ def compare(before: Mapping[str, Any], now: Mapping[str, Any]) -> Verified:
     return Verified(figures, tuple(differ), tuple(_changed(before[KEY], now[KEY])))
 
 
+def since(before: Mapping[str, Any], now: Mapping[str, Any], name: str) -> Since:
+    """Return what moved since the answer of a file of this name."""
+    old, new = (dict(_leaves(_answer(each))) for each in (before, now))
+    first, second = ([p for p in each if _is_figure(p) and _PARTS not in p] for each in (old, new))
+    both = [place for place in second if place in old]
+    moved = tuple(
+        Moved(place.removesuffix(_VALUE), _cell(old[place]), _cell(new[place]))
+        for place in both
+        if old[place] != new[place]
+    )
+    added = tuple(place.removesuffix(_VALUE) for place in second if place not in old)
+    gone = tuple(place.removesuffix(_VALUE) for place in first if place not in new)
+    changed = tuple(_changed(before[KEY], now[KEY]))
+    return Since(name, moved, len(both) - len(moved), changed, added, gone)
+
+
+def _cell(value: Any) -> Any:
+    """Return a value of JSON as a cell: doubles as they were."""
+    return float(value) if isinstance(value, Decimal) else value
+
+
 _NOTHING = object()
 _VALUE = ", value"
+#: Figures that others were worked out from.
+_PARTS = ", parts, "
 #: Keys that say nothing that the names below them do not.
 _SILENT = frozenset(("lines", "measures", "blocks", "steps"))
 
@@ -135,7 +160,7 @@ def _is_figure(place: str) -> bool:
 
 
 def _answer(whole: Mapping[str, Any]) -> dict[str, Any]:
-    return {key: value for key, value in whole.items() if key not in (KEY, "made_from")}
+    return {key: value for key, value in whole.items() if key not in (KEY, "since")}
 
 
 def _leaves(value: Any, place: str = "") -> Iterator[tuple[str, Any]]:

@@ -109,3 +109,20 @@ def test_what_is_gone_is_named(call):
     with open("p.json", "w", encoding="utf-8") as out:
         out.write(piped.stdout)
     assert "standard input" in call("verify p.json").stderr
+
+
+def test_a_run_says_what_moved_since_an_earlier_one(call):
+    assert call("run harbour.toml --to first").exit_code == 0
+    again = call("run harbour.toml --to again --against first/harbour.json")
+    assert "nothing moved" in again.stdout
+    later = call("run harbour.toml --set quarter=2031-Q2 --to later --against first/harbour.json")
+    shown = " ".join(later.stdout.split())
+    assert "The quarter at a glance, rows 96 105 +9" in shown
+    assert "changed: criteria: was arrived in 2031-Q1, is arrived in 2031-Q2" in shown
+    made = json.loads(Path("later/harbour.json").read_text())["since"]
+    assert {"figure": "The quarter at a glance, rows", "was": 96, "is": 105, "by": 9} in made[
+        "moved"
+    ]
+    assert "Since harbour.json" in Path("later/harbour.html").read_text()
+    assert call("verify later/harbour.json").exit_code == 0
+    assert call("run harbour.toml --against calls.csv").exit_code == 1

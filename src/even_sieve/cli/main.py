@@ -224,6 +224,12 @@ def bridge(
     metavar="DATE",
     help="The date for windows such as last 30 days, in the place of the report's own.",
 )
+@click.option(
+    "--against",
+    "earlier",
+    metavar="FILE",
+    help="The JSON of an earlier run: show what moved since, and what has changed.",
+)
 @click.option("--strict", is_flag=True, help="Give nothing where any notice casts doubt.")
 @click.option(
     "--watch", is_flag=True, help="Run it again when a file changes; show which figures moved."
@@ -234,6 +240,7 @@ def run(
     folder: str | None,
     check_only: bool,
     as_of: datetime | None,
+    earlier: str | None,
     strict: bool,
     watch: bool,
 ) -> None:
@@ -247,7 +254,8 @@ def run(
 
         where = None if folder is None else Path(folder)
         day = None if as_of is None else as_of.date()
-        run_report(report, settings, where, check_only=check_only, strict=strict, as_of=day)
+        how = {"check_only": check_only, "strict": strict}
+        run_report(report, settings, where, **how, as_of=day, earlier=earlier)
         if watch:
             watch_report(report, settings, where, as_of=day)
 

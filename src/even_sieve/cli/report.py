@@ -20,6 +20,7 @@ def run_report(
     check_only: bool = False,
     strict: bool = False,
     as_of: date | None = None,
+    earlier: str | None = None,
 ) -> None:
     """Run a report; show it and write its outputs, or say that all it names is there."""
     report = Report.from_file(path)
@@ -29,6 +30,8 @@ def run_report(
         count = len(results.blocks)
         print(f"{path}: {count} {'block' if count == 1 else 'blocks'}, all can be worked out")
         return
+    if earlier is not None:
+        results = results.against(earlier)
     written = report.write(results, folder)
     _show(results)
     for each in written:

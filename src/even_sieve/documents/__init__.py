@@ -20,6 +20,7 @@ from even_sieve.documents.funnel import FunnelDocument
 from even_sieve.documents.lines import LinesDocument
 from even_sieve.documents.listing import ListingDocument
 from even_sieve.documents.profile import ProfileDocument
+from even_sieve.documents.since import Since, SinceDocument
 from even_sieve.documents.tallies import TalliesDocument
 
 #: How each kind of answer is laid out.
@@ -33,6 +34,7 @@ DOCUMENTS: dict[type[Answer], type[Document]] = {
     Profile: ProfileDocument,
     Explanations: ExplanationsDocument,
     Rechecks: RechecksDocument,
+    Since: SinceDocument,
 }
 
 __all__ = ["DOCUMENTS", "Document", "document_of"]

@@ -25,8 +25,8 @@ def with_drilldown(
     report: ReportDocument, blocks: Sequence[BlockResult], defence: Defence | None
 ) -> ReportDocument:
     """Return a report whose cells open, and whose charts are drawn."""
-    pairs = zip(report.sections, blocks, strict=True)
-    return replace(report, sections=tuple(_opening(*pair, defence) for pair in pairs))
+    opened = [_opening(*pair, defence) for pair in zip(report.sections, blocks, strict=False)]
+    return replace(report, sections=(*opened, *report.sections[len(opened) :]))
 
 
 def _opening(section: Section, block: BlockResult, defence: Defence | None) -> Section:

@@ -4,7 +4,10 @@ from collections.abc import Mapping
 from contextlib import AbstractContextManager, nullcontext
 from dataclasses import dataclass, field, replace
 from datetime import date
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
+
+import simplejson
 
 from even_sieve import __version__
 from even_sieve.core.answer import Answer
@@ -14,6 +17,8 @@ from even_sieve.core.tally import Defence, Tallies
 from even_sieve.documents import document_of
 from even_sieve.documents.document import ReportDocument, Section
 from even_sieve.documents.looks import Presentation, shown_as
+from even_sieve.documents.since import Since
+from even_sieve.receipts import read_receipt, since
 from even_sieve.renderers.renderer import renderer
 
 if TYPE_CHECKING:
@@ -89,6 +94,7 @@ class Results:
     table: Table | None = field(default=None, repr=False, compare=False)
     presentation: Presentation | None = field(default=None, repr=False)
     call: tuple[str, ...] = field(default=(), repr=False, compare=False)
+    moved: Since | None = None
 
     def shown(self) -> AbstractContextManager[None]:
         """Return what is entered while the report is laid out for people."""
@@ -106,8 +112,11 @@ class Results:
 
     def document(self) -> ReportDocument:
         """Return the report laid out."""
-        sections = tuple(each.section(number) for number, each in enumerate(self.blocks, 1))
-        return ReportDocument(self.title, self.where, sections, tuple(self.made_from()))
+        sections = [each.section(number) for number, each in enumerate(self.blocks, 1)]
+        if self.moved is not None:
+            heading = f"Since {self.moved.name}"
+            sections.append(Section(heading, "since", heading, "", document_of(self.moved)))
+        return ReportDocument(self.title, self.where, tuple(sections), tuple(self.made_from()))
 
     def to_html(self) -> str:
         """Return one self-contained page; its figures open to their accounts and rows."""
@@ -126,6 +135,15 @@ class Results:
     def to_json(self) -> str:
         """Return one JSON object: a record a block, as its own command would print it."""
         return renderer("json").report(replace(self.document(), receipt=self._receipt()))
+
+    def against(self, earlier: str | Path) -> "Results":
+        """Return the results with what moved since the JSON of an earlier run.
+
+        Raises `SourceNotFound`, `SourceError` for a file that is no receipt.
+        """
+        before = read_receipt(earlier)
+        now = simplejson.loads(replace(self, moved=None).to_json(), use_decimal=True)
+        return replace(self, moved=since(before, now, Path(earlier).name))
 
     def _receipt(self) -> dict[str, Any]:
         """Return what the JSON of the report says of how it came about."""

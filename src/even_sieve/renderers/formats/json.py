@@ -22,8 +22,12 @@ class JsonRenderer:
         sections = [
             {"kind": each.kind, "title": each.title, **each.document.plain()}
             for each in report.sections
+            if each.kind != "since"
         ]
         plain = {"title": report.title, "blocks": sections}
+        moved = [each.document.plain() for each in report.sections if each.kind == "since"]
+        if moved:
+            plain["since"] = moved[0]
         return dump(plain if report.receipt is None else with_receipt(plain, report.receipt))
 
 
