@@ -9,6 +9,7 @@ from datetime import date
 from fractions import Fraction
 from html.parser import HTMLParser
 
+import jsonschema
 import openpyxl
 import pytest
 from click.testing import CliRunner
@@ -19,7 +20,7 @@ from even_sieve.core.errors import ParameterError, SieveError
 from even_sieve.demo.make import REPORT, write_files
 from even_sieve.renderers.files import write_workbook
 from even_sieve.reports.changes import changes
-from even_sieve.reports.model import ReportError
+from even_sieve.reports.model import ReportError, ReportFile
 
 SMALL = """
 title = "Calls <b> & more"
@@ -119,7 +120,7 @@ def test_what_comes_before_the_blocks_is_named_too(folder, more, message):
 
 def test_every_fault_is_told_at_once_and_a_missing_file_too(folder):
     with pytest.raises(ReportError) as caught:
-        Report.from_file(small(folder, "where = 3\nkeep = 'x'"))
+        Report.from_file(small(folder, "where = 3\nkeep = 4"))
     assert [key for key, _ in caught.value.faults] == ["where", "keep"]
     with pytest.raises(SieveError, match="there is no such file"):
         Report.from_file(folder / "none.toml")
@@ -534,3 +535,21 @@ def test_an_answer_is_not_written_over_its_source_and_links_stay_links(
     assert CliRunner().invoke(main, ["tally", "calls.csv", "rows", "--to", "to.csv"]).exit_code == 0
     assert (tmp_path / "to.csv").is_symlink()
     assert (tmp_path / "real.csv").read_text().startswith("measure,value")
+
+
+def test_the_schema_of_the_report_file_accepts_what_is_accepted_and_refuses_what_is_not():
+    found = json.loads(CliRunner().invoke(main, ["schema"]).stdout)
+    jsonschema.Draft202012Validator.check_schema(found)
+    checked = jsonschema.Draft202012Validator(found)
+    report = {
+        "title": "Dues",
+        "source": {"file": "calls.csv"},
+        "keep": "hidden",
+        "blocks": [{"kind": "figures", "measures": "sum of dues"}, {"kind": "breakdown", "measures": ["rows"], "by": "zone"}],
+    }  # fmt: skip
+    assert list(checked.iter_errors(report)) == []
+    assert ReportFile.model_validate(report).blocks[0].measures == ["sum of dues"]
+    for wrong in ({"titel": "Dues"}, {"blocks": []}, {"keep": 5}, {"blocks": [{"kind": "sums"}]}):
+        assert list(checked.iter_errors(report | wrong))
+        with pytest.raises(ValueError, match="validation error"):
+            ReportFile.model_validate(report | wrong)

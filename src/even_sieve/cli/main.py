@@ -261,6 +261,15 @@ def run(
 
 
 @main.command()
+def schema() -> None:
+    """Print the JSON Schema of the report file, with which editors complete and check it."""
+    from even_sieve.renderers.formats.json import dump
+    from even_sieve.reports.model import schema as of_report
+
+    click.echo(dump(of_report()), nl=False)
+
+
+@main.command()
 @click.argument("receipt")
 @click.option("--in", "folder", metavar="FOLDER", help="Where the files are that it was made from.")
 def verify(receipt: str, folder: str | None) -> None:

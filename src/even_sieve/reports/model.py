@@ -32,12 +32,12 @@ class _Files(Strict):
 
 def _source_model() -> type[Strict]:
     """Return the model of a source: files beside the report, and all that can be said of them."""
-    found: dict[str, Any] = {"file": (Text | None, None), "files": (list[Text], [])}
+    found: dict[str, Any] = {"file": (Text | None, None), "files": (Texts, [])}
     for name, (said, default) in said_options().items():
         kind: Any = Literal[said.choices] if said.choices else said.kind
         kind = str | int if name == "sheet" else kind
         if said.several:
-            found[name] = (list[kind], [])
+            found[name] = (Texts if kind is str else list[kind], [])
         else:
             found[name] = (kind if default is not None else kind | None, default)
     return create_model("Source", __base__=_Files, **found)
@@ -104,7 +104,7 @@ class ReportFile(Strict):
     as_of: date | None = None
     fiscal_start: Annotated[int, Field(ge=1, le=12)] = 1
     where: str | None = None
-    keep: list[str] = []
+    keep: Texts = []
     strict: bool = False
     locale: Text | None = None
     shown: dict[str, Text] = {}
@@ -149,6 +149,12 @@ class ReportError(CallError):
         super().__init__("\n".join(lines))
 
 
+def schema() -> dict[str, Any]:
+    """Return the JSON Schema of the report file: editors complete and check with it."""
+    found = ReportFile.model_json_schema(by_alias=True)
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **found}
+
+
 def source_of(file: ReportFile) -> tuple[list[str], dict[str, Any]]:
     """Return the names of a report's files, and how they are to be read."""
     source: Strict = file.source
@@ -189,6 +195,7 @@ def _fault(error: Any) -> tuple[str, str]:
         return _key(place), f"a block needs a kind: {', '.join(_KINDS)}"
     message = error["msg"].removeprefix("Value error, ")
     message = message[0].lower() + message[1:]
+    message = message.replace("value should have", "list should have")
     whole = isinstance(got, dict) and "kind" in got  # a block: too long to be shown
     return _key(place), f"{message}, not {got!r}" if place and not whole else message
 

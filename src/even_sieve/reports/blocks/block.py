@@ -5,14 +5,21 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated, Any
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field
 
 from even_sieve.core.answer import Answer
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table
 
 Text = Annotated[str, Field(min_length=1)]
-Texts = list[Text]
+
+
+def _several(given: Any) -> Any:
+    return [given] if isinstance(given, str) else given
+
+
+#: Texts; one stands for a list of it.
+Texts = Annotated[list[Text], BeforeValidator(_several, json_schema_input_type=str | list[str])]
 Measures = Annotated[Texts, Field(min_length=1)]
 
 
