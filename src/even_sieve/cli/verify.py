@@ -35,7 +35,10 @@ def receipt_of(
     names += [_looked_up(each) for each in options.look_ups]
     marks = table.count_marks(Mark.SUBTOTAL | Mark.HIDDEN | Mark.FILTERED)
     as_of = query.as_of.isoformat()
-    words = [*argument_words(context), *option_words(context, _OF_OUTPUT), "--as-of", as_of]
+    arguments = argument_words(context)
+    words = [*arguments, *option_words(context, _OF_OUTPUT), "--as-of", as_of]
+    if any(each.startswith("-") and each != "-" for each in arguments):
+        words = [*words[len(arguments) :], "--", *arguments]
     return {
         "made by": f"Even Sieve {__version__}",
         "command": "tally",
@@ -92,7 +95,7 @@ def _again(command: str, words: list[str]) -> dict[str, Any]:
         out = io.StringIO()
         with redirect_stdout(out):
             try:
-                main.main(args=[command, *words, "--format", "json"], standalone_mode=False)
+                main.main(args=[command, "--format", "json", *words], standalone_mode=False)
             except SystemExit as error:
                 if not out.getvalue():
                     raise CallError("the call of the receipt could not be answered") from error

@@ -14,11 +14,18 @@ if TYPE_CHECKING:
     import pandas as pd
 
 
+#: So many lines of an answer are shown where nobody asked for all: in a notebook, at a prompt.
+MOST_LINES = 60
+
+
 class Presenter(Protocol):
     """What shows answers."""
 
-    def show(self, answer: "Answer", form: str) -> str:
-        """Return the answer in a format by its name: `table`, `json`, `html`, …"""
+    def show(self, answer: "Answer", form: str, most: int | None = None) -> str:
+        """Return the answer in a format by its name: `table`, `json`, `html`, …
+
+        Of many lines or rows so many at the most, and how many there are.
+        """
 
     def frame(self, answer: "Answer") -> "pd.DataFrame":
         """Return the answer as a pandas data frame."""
@@ -40,13 +47,13 @@ class Answer:
         return self._shown("table")
 
     def __repr__(self) -> str:
-        return self._shown("table")
+        return self._shown("table", MOST_LINES)
 
     def _repr_html_(self) -> str:
-        return self._shown("html")
+        return self._shown("html", MOST_LINES)
 
-    def _shown(self, form: str) -> str:
-        shown: str = type(self).presenter().show(self, form)
+    def _shown(self, form: str, most: int | None = None) -> str:
+        shown: str = type(self).presenter().show(self, form, most)
         return shown
 
     def to_json(self) -> str:

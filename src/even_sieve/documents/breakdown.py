@@ -68,9 +68,14 @@ class BreakdownDocument(Document):
             parts = [rounded(line.tallies[i], line.tallies[i].value) for line in lines]
             known, whole = [part for part in parts if part is not None], rounded(total, total.value)
             together = sum(known, Fraction(0))
+            used = sum(line.tallies[i].account.used for line in lines)
             if whole is None or len(known) < len(parts) or together == whole:
                 continue
+            if used != total.account.used:  # these are not all lines
+                continue
             as_shown = show_like(total, float(together) / (100 if is_percent(total) else 1))
+            if as_shown == show_figure(total):
+                continue
             yield (
                 f"{total.name}: the lines are rounded one by one; as they are shown they add up "
                 f"to {as_shown}, and the total is {show_figure(total)}"

@@ -66,6 +66,8 @@ class Presentation:
 
 PLAIN = Look()
 _CURRENT: ContextVar[Presentation | None] = ContextVar("presentation", default=None)
+#: More decimals than these a double does not have.
+_MOST_DECIMALS = 15
 _WORDS = re.compile(r"\"([^\"]*)\"|(\S+)")
 NAMED_DATES = frozenset(("short", "medium", "long", "full"))
 
@@ -125,7 +127,7 @@ def look_of(words: str) -> Look:
             look = replace(look, grouped=False)
         elif lower in ("decimals", "decimal") and look.decimals is not None:
             continue
-        elif word.isdecimal() and word.isascii() and len(word) <= 2:
+        elif word.isdecimal() and word.isascii() and len(word) <= 2 and int(word) <= _MOST_DECIMALS:
             look = replace(look, decimals=int(word))
         elif lower == "unit" and left:
             look = replace(look, kind=look.kind or "number", unit=left.pop(0))

@@ -168,7 +168,14 @@ def _plainly(number: int | float, least: int, most: int) -> str:
 
 
 def _placed(number: int | float, look: Look, locale: str, least: int, most: int) -> str:
-    """Return a number as a locale writes it."""
+    """Return a number as a locale writes it, without the marks of direction: it stands alone."""
+    return _DIRECTION.sub("", _written(number, look, locale, least, most))
+
+
+_DIRECTION = re.compile("[\u200e\u200f\u061c]")
+
+
+def _written(number: int | float, look: Look, locale: str, least: int, most: int) -> str:
     from babel.numbers import format_currency, format_decimal, format_percent
 
     known = locale_of(locale)

@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING
 
 from even_sieve.core.answer import Answer
 from even_sieve.documents import document_of
+from even_sieve.documents.shortened import shortened
 from even_sieve.renderers.files import write_document
 from even_sieve.renderers.html import fragment
 from even_sieve.renderers.renderer import renderer
@@ -17,9 +18,9 @@ if TYPE_CHECKING:
 class DocumentPresenter:
     """Shows answers by their documents."""
 
-    def show(self, answer: Answer, form: str) -> str:
-        """Return the answer in a format by its name."""
-        document = document_of(answer)
+    def show(self, answer: Answer, form: str, most: int | None = None) -> str:
+        """Return the answer in a format by its name; of many lines so many at the most."""
+        document = document_of(answer) if most is None else shortened(answer, most)
         return fragment(document) if form == "html" else renderer(form).answer(document, {})
 
     def frame(self, answer: Answer) -> "pd.DataFrame":
