@@ -198,3 +198,13 @@ def test_an_unknown_column_to_break_down_by_is_refused():
         break_down(
             Query(), table_from_columns({"zone": ["a"]}), [parse_measure("rows")], Layout(("zoen",))
         )
+
+
+def test_a_figure_is_a_number_where_it_is_one():
+    table = table_from_columns({"dues": [1.5, 2], "zone": ["Outer", "Inner"]})
+    found = tally(Query(), table, ["sum of dues", "max of zone", "average of dues where dues > 9"])
+    assert (float(found[0]), int(found[0])) == (3.5, 3)
+    with pytest.raises(TypeError, match="max of zone is 'Outer'"):
+        float(found[1])
+    with pytest.raises(TypeError, match="has no value: no row matched"):
+        int(found[2])

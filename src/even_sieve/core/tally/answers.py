@@ -55,6 +55,21 @@ class Tally:
         keys = ["(blank)" if group.key is None else f"{group.key}" for group in first.place]
         return ", ".join([self.name, *keys])
 
+    def __float__(self) -> float:
+        """Return the figure as a double. Raises `TypeError` where it is no number."""
+        return float(self._number())
+
+    def __int__(self) -> int:
+        """Return the figure cut to a whole number. Raises `TypeError` where it is no number."""
+        return int(self._number())
+
+    def _number(self) -> int | float:
+        if isinstance(self.value, bool) or not isinstance(self.value, int | float):
+            shown = "has no value" if self.value is None else f"is {self.value!r}"
+            why = f": {self.reason}" if self.reason else ""
+            raise TypeError(f"{self.full_name} {shown}{why}")
+        return self.value
+
     @property
     def has_answer(self) -> bool:
         """Whether there is a figure: not where an error was kept."""
