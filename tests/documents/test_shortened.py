@@ -21,7 +21,7 @@ def test_a_breakdown_is_cut_and_its_total_stays(by):
         assert "rounded one by one" not in shown
         assert shown.count("\n") < 400
     assert str(found).count("ship ") >= COUNT
-    assert found.to_json().count('"ship ') == COUNT
+    assert found.to_json().count('"ship ') >= COUNT
 
 
 def test_rows_and_columns_side_by_side_are_cut_too():

@@ -351,12 +351,13 @@ def test_the_page_is_whole_in_itself_and_every_figure_opens(folder):
     text = results.to_html()
     page = Page(text)
     assert page.open == []
-    assert page.leads == []
+    assert page.leads == [f"#block-{number}" for number in range(1, 9)]
     assert not {"script", "link", "img", "iframe"} & set(page.tags)
     assert text.count("url(") == text.count("url(#")
     figures = 9 + 5 * 4 + 14 * 4 + 7 * 3 + 6 * 2 + 6
+    accounts = 3  # one a breakdown
     assert page.tags.count("svg") == page.tags.count("figure") == 3
-    assert page.tags.count("details") == page.tags.count("summary") == figures
+    assert page.tags.count("details") == page.tags.count("summary") == figures + accounts
     assert "36,421.69" in page.texts
     assert page.tags.count("h1") == 1
     assert page.tags.count("section") == 9

@@ -4,11 +4,13 @@ Everything is escaped, and whole in itself: no script, no other file. The page r
 on paper and aloud; every figure opens to its account.
 """
 
+from collections.abc import Mapping
 from functools import cache
 
 from jinja2 import Environment, PackageLoader, Template
 from markupsafe import Markup
 
+from even_sieve.core.tally import BUCKETS, Tallies, Tally
 from even_sieve.documents.document import (
     Accounts,
     Backing,
@@ -22,7 +24,9 @@ from even_sieve.documents.document import (
     ReportDocument,
     Section,
 )
-from even_sieve.documents.values import visible
+from even_sieve.documents.shown import show_figure, show_like
+from even_sieve.documents.since import Moved, Since
+from even_sieve.documents.values import DASH, visible
 
 
 @cache
@@ -48,21 +52,62 @@ def fragment(document: Document) -> str:
 
 def page(report: ReportDocument) -> str:
     """Return a report as one page."""
-    blocks = [_block(number, section) for number, section in enumerate(report.sections, 1)]
+    moves = {
+        each.place: each
+        for section in report.sections
+        if isinstance(section.document.answer, Since)
+        for each in section.document.answer.moved
+    }
+    blocks = [_block(number, section, moves) for number, section in enumerate(report.sections, 1)]
     return _template("page.html.jinja").render(report=report, blocks=blocks)
 
 
-def _block(number: int, section: Section) -> dict[str, object]:
-    """Return what the page shows of a section."""
+def _block(number: int, section: Section, moves: Mapping[str, Moved]) -> dict[str, object]:
+    """Return what the page shows of a section: figures as tiles, all else as a table."""
     parts = section.document.parts()
-    lines = [line for part in parts if not isinstance(part, Grid) for line in _lines(part, "")]
+    accounts = [line for part in parts if isinstance(part, Accounts) for line in _lines(part, "")]
+    others = [each for each in parts if not isinstance(each, Grid | Accounts)]
+    answer = section.document.answer
+    tiles = [
+        _tile(tally, section, line, moves) for line, tally in enumerate(answer)
+    ] if isinstance(answer, Tallies) else []  # fmt: skip
     return {
         "id": f"block-{number}",
         "section": section,
         "grid": next(part for part in parts if isinstance(part, Grid)),
         "chart": Markup(section.chart),
-        "lines": lines,
+        "tiles": tiles,
+        "accounts": [] if tiles else accounts,
+        "lines": [line for part in others for line in _lines(part, "")],
     }
+
+
+def _tile(
+    tally: Tally, section: Section, line: int, moves: Mapping[str, Moved]
+) -> dict[str, object]:
+    """Return one figure as a tile: what it is, what it moved by, out of how many rows."""
+    account, opened = tally.account, section.drilldown
+    move = moves.get(f"{section.heading}, {tally.name}")
+    moved = ""
+    if move is not None:
+        by = "" if move.change is None else show_like(tally, move.change)
+        by = by if not by or by.startswith("-") else f"+{by}"
+        moved = f"{by}, was {show_like(tally, move.before)}".removeprefix(", ")
+    counts = [(name, getattr(account, name)) for name in _STRIP if getattr(account, name)]
+    return {
+        "name": tally.name,
+        "value": show_figure(tally) if tally.value is not None else tally.reason or DASH,
+        "has_value": tally.value is not None,
+        "moved": moved,
+        "rows": f"{account.used:,} of {account.rows:,} rows",
+        "words": account.words(),
+        "strip": [(name, count, f"{count:,} {name.replace('_', ' ')}") for name, count in counts],
+        "opened": opened[line][1] if opened else None,
+    }
+
+
+#: The buckets of an account in the order of a strip: what is used first.
+_STRIP = ("used", *(name for name in reversed(tuple(BUCKETS)) if name != "used"))
 
 
 def _lines(part: Part, whose: str | None = None) -> list[tuple[str, str]]:
