@@ -15,6 +15,7 @@ class Code(StrEnum):
     TEXT_LIKE_DATES = "text-that-looks-like-dates"
     OFFSET_TO_UTC = "offset-brought-to-utc"
     MIXED_OFFSETS = "mixed-time-offsets"
+    READ_AS_SAID = "read-as-said"
     UNNAMED_COLUMN = "unnamed-column"
     ENCODING_GUESSED = "encoding-guessed"
     SHEET_CHOSEN = "sheet-chosen"
@@ -63,8 +64,8 @@ class Code(StrEnum):
 
 #: What is told for information alone: these codes cast no doubt on a figure.
 INFORMATION = frozenset({
-    Code.HEADER_FOUND, Code.WRITTEN_NUMBERS, Code.MANY_EXTREMES, Code.MEDIAN_BETWEEN,
-    Code.MODE_TIES, Code.BEYOND_THE_LINE, Code.BEFORE_IS_AMONG_OTHERS,
+    Code.HEADER_FOUND, Code.READ_AS_SAID, Code.WRITTEN_NUMBERS, Code.MANY_EXTREMES,
+    Code.MEDIAN_BETWEEN, Code.MODE_TIES, Code.BEYOND_THE_LINE, Code.BEFORE_IS_AMONG_OTHERS,
 })  # fmt: skip
 
 

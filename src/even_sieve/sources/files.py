@@ -116,7 +116,8 @@ def refuse_without_effect(
 ) -> None:
     """Raise `CallError` for an option that is set and that the reader does not read by."""
     for option, (_, default) in said_options().items():
-        if option not in (*read_by, *_OF_ALL) and getattr(options, option) != default:
+        of_texts = _OF_TEXTS if options.as_number or options.as_date else ()
+        if option not in (*read_by, *_OF_ALL, *of_texts) and getattr(options, option) != default:
             spelt = f"--{option.replace('_', '-')}"
             known = [f"--{each.replace('_', '-')}" for each in said_options() if each in read_by]
             hint = f"It is read by {', '.join(known)}" if known else "It says all of itself"
@@ -124,7 +125,9 @@ def refuse_without_effect(
 
 
 #: The options that go with every reader.
-_OF_ALL = ("at_most", "cluster", "lacking", "memory", "origin")
+_OF_ALL = ("as_date", "as_number", "at_most", "cluster", "lacking", "memory", "origin")
+#: What says how texts are written goes with every reader where some are read as numbers or dates.
+_OF_TEXTS = ("decimal", "date_order")
 _GZIP = b"\x1f\x8b"
 #: What is read from a pipe has no name that says what it is.
 _NAMELESS = re.compile(r"standard input\Z|/dev/stdin\Z|/dev/fd/|/proc/self/fd/")

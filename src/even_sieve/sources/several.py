@@ -14,6 +14,7 @@ from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.table import Mark, Table, table_from_columns
 from even_sieve.core.table.joined import Part, aligned, join_tables, with_origin_column
 from even_sieve.core.table.twins import told_of_twins, twin_sources
+from even_sieve.sources.as_said import as_said
 from even_sieve.sources.databases import READS_BY as DATABASE_READS_BY
 from even_sieve.sources.databases import is_database, read_tables
 from even_sieve.sources.files import (
@@ -59,6 +60,8 @@ def read_places(places: Places, options: SourceOptions) -> Table:
         table = read_file(only.path, options) if places.is_one else _joined(places, options)
     if places.notices:
         table = replace(table, own_notices=(*places.notices, *table.own_notices))
+    if options.as_number or options.as_date:
+        table = as_said(table, options)
     if options.origin is None:
         return table
     return with_origin_column(table, options.origin, told_apart([places.every[0].path])[0])

@@ -144,6 +144,14 @@ class SourceOptions:
     sql: str | None = field(default=None, metadata=_said(
         str, "Of a database: the query whose rows are read, instead of a table's.", "QUERY",
     ))  # fmt: skip
+    as_number: tuple[str, ...] = field(default=(), metadata=_said(
+        str, "A column whose texts are numbers: read by the source's conventions, what cannot be "
+        "is counted.", "COLUMN", several=True,
+    ))  # fmt: skip
+    as_date: tuple[str, ...] = field(default=(), metadata=_said(
+        str, "A column whose texts, or numbers such as 20310105, are dates.", "COLUMN",
+        several=True,
+    ))  # fmt: skip
     quote: str = '"'
     limits: Limits = field(default_factory=Limits)
     progress: Callable[[float], None] | None = field(default=None, compare=False)
@@ -181,13 +189,17 @@ class SourceOptions:
         '2'
         """
         given: dict[str, Any] = dict(keywords)
-        for name in ("blank_as", "at_most"):
-            words = given.get(name, ())
+        for name in ("blank_as", "at_most", "as_number", "as_date"):
+            words = given.get(name) or ()
             given[name] = (words,) if isinstance(words, str) else tuple(words)
         given["limits"] = given.get("limits", Limits()).with_words(given["at_most"])
         if given.get("sheet") is not None:
             given["sheet"] = str(given["sheet"])
         if given.get("date_order") is not None:
+            orders = [each.value for each in DateOrder]
+            if given["date_order"] not in orders:
+                fact = f"date_order '{given['date_order']}': there is no such order"
+                raise CallError(f"{fact}\nWrite one of: {', '.join(orders)}")
             given["date_order"] = DateOrder(given["date_order"])
         if str(given.get("delimiter")).lower() == "tab":
             given["delimiter"] = "\t"
@@ -217,6 +229,8 @@ class SourceKeywords(TypedDict, total=False):
     cluster: Any
     origin: str | None
     at_most: str | Iterable[str]
+    as_number: str | Iterable[str]
+    as_date: str | Iterable[str]
     sql: str | None
     quote: str
     limits: Limits

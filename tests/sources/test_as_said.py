@@ -1,0 +1,75 @@
+"""Columns whose texts are numbers or dates because somebody says so."""
+
+from datetime import date, datetime, time
+
+import openpyxl
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from even_sieve import CallError, UnknownColumn, read_table
+from even_sieve.core.table import table_from_columns
+from even_sieve.sources.as_said import as_said
+from even_sieve.sources.source_options import SourceOptions
+
+
+@pytest.fixture
+def book(tmp_path):
+    """A workbook in which somebody typed numbers and dates as texts."""
+    made = openpyxl.Workbook()
+    sheet = made.active
+    sheet.append(["dues", "code", "arrived", "left"])
+    sheet.append(["$1,250.00", "007", "2031-01-05", "05.02.2031"])
+    sheet.append([20.5, "012", 20310106, "31.12.2031"])
+    sheet.append(["waived", "x", "soon", None])
+    sheet.append(["(80.25)", 7, None, "31.31.2031"])
+    made.save(tmp_path / "calls.xlsx")
+    return tmp_path / "calls.xlsx"
+
+
+def test_texts_of_a_workbook_are_read_and_what_cannot_be_is_counted(book):
+    table = read_table(
+        book, as_number=["dues", "code"], as_date=("arrived", "left"), date_order="day-month-year"
+    )
+    assert table.column("dues") == [1250, 20.5, "waived", -80.25]
+    assert table.column("code") == [7, 12, "x", 7]
+    assert table.column("arrived") == [date(2031, 1, 5), date(2031, 1, 6), "soon", None]
+    assert table.column("left") == [date(2031, 2, 5), date(2031, 12, 31), None, "31.31.2031"]
+    assert table.tally("sum of dues", "max of arrived")[0].value == 1190.25
+    told = [each.text for each in table.tally("sum of dues").notices]
+    assert told == [
+        "column 'dues' read as numbers: 2 cells turned; 1 cell cannot be read and stayed text: 'waived'"
+    ]
+    with pytest.raises(CallError, match="no such order"):
+        read_table(book, as_date="left", date_order="day first")
+    assert table.tally("rows", where="dues > 1000")[0].value == 1
+
+
+def test_only_what_is_there_can_be_said_of(book):
+    with pytest.raises(UnknownColumn, match="dues"):
+        read_table(book, as_number="duse")
+    assert read_table(book, as_number="dues", decimal=",").column("dues")[0] == "$1,250.00"
+
+
+@given(
+    st.lists(
+        st.one_of(st.integers(-(10**9), 10**9), st.none(), st.sampled_from(["x", "1 2 3", "12a"]))
+    )
+)
+def test_written_out_numbers_come_back_and_nothing_is_lost(cells):
+    texts = [str(each) if isinstance(each, int) else each for each in cells]
+    table = as_said(table_from_columns({"dues": texts}), SourceOptions.of(as_number="dues"))
+    read = list(table.columns[0].cells())
+    for before, after in zip(cells, read, strict=True):
+        assert after == before or (isinstance(before, str) and before == "1 2 3")
+
+
+@given(st.lists(st.datetimes(datetime(1000, 1, 1), datetime(9999, 12, 31))))
+def test_written_out_dates_come_back(moments):
+    texts = [each.isoformat() for each in moments]
+    table = as_said(table_from_columns({"arrived": texts}), SourceOptions.of(as_date="arrived"))
+    read = list(table.columns[0].cells())
+    midnight = time()  # days alone are dates
+    assert [
+        each if isinstance(each, datetime) else datetime.combine(each, midnight) for each in read
+    ] == moments
