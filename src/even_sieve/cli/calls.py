@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from even_sieve.core.table import Table
 
 
-class _Command(click.Command):
+class Command(click.Command):
     """A command that refuses an option of one value that is given twice."""
 
     def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
@@ -35,7 +35,7 @@ class _Command(click.Command):
 class Group(click.Group):
     """Commands listed in the order of the work, and errors of ours shown without a traceback."""
 
-    command_class = _Command
+    command_class = Command
 
     def list_commands(self, ctx: click.Context) -> list[str]:
         """Return the names of the commands, the first to try first."""

@@ -12,6 +12,7 @@ import click
 
 from even_sieve import __version__
 from even_sieve.cli.calls import Group, asked, clear_errors
+from even_sieve.cli.keeping import schema, verify
 from even_sieve.cli.options import TableOptions, table_options
 from even_sieve.cli.show import show
 from even_sieve.core.answer import Answer
@@ -260,35 +261,8 @@ def run(
             watch_report(report, settings, where, as_of=day)
 
 
-@main.command()
-def schema() -> None:
-    """Print the JSON Schema of the report file, with which editors complete and check it."""
-    from even_sieve.renderers.formats.json import dump
-    from even_sieve.reports.model import schema as of_report
-
-    click.echo(dump(of_report()), nl=False)
-
-
-@main.command()
-@click.argument("receipt")
-@click.option("--in", "folder", metavar="FOLDER", help="Where the files are that it was made from.")
-def verify(receipt: str, folder: str | None) -> None:
-    """Work out again what a RECEIPT says: the JSON of a tally or of a report.
-
-    It says that the figures are the same, or names each that differs, and what has changed: the
-    files, their rows and marks, the criteria, the version. Exit status 1 where a figure differs:
-
-    \b
-        even-sieve tally calls.csv "sum of dues" --format json > dues.json
-        even-sieve verify dues.json
-    """
-    with clear_errors():
-        from even_sieve.cli.verify import print_verified
-        from even_sieve.cli.verify import verify as work_out
-
-        found, _ = work_out(receipt, folder)
-        print_verified(found)
-    sys.exit(0 if found.holds else 1)
+main.add_command(schema)
+main.add_command(verify)
 
 
 @main.command()

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
-from fractions import Fraction
 from typing import TYPE_CHECKING, Any
 
 from even_sieve.core.cells import Cell
@@ -28,16 +27,14 @@ from even_sieve.documents.figures import (
     remarks,
     show_key,
 )
-from even_sieve.documents.shown import is_percent, rounded, show_figure, show_like
+from even_sieve.documents.roundings import roundings
+from even_sieve.documents.shown import show_figure
 from even_sieve.documents.values import plain_json, plain_text
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
 _FEW_LINES = 3
-#: What adds up from line to line; of so many lines, whether it does as it is shown is told.
-_ADDING = frozenset(("rows", "numbers", "filled", "blanks", "errors", "sum", "share"))
-_MOST_ADDED = 10_000
 
 
 class BreakdownDocument(Document):
@@ -58,29 +55,6 @@ class BreakdownDocument(Document):
         """Return the lines as headed rows."""
         return _lines_grid(self.answer) if self.answer.across is None else _cross_grid(self.answer)
 
-    def _roundings(self) -> Iterator[str]:
-        """Yield where lines that are rounded do not add up, as they are shown, to their total."""
-        result = self.answer
-        lines = [*result.lines, *([result.rest] if result.rest is not None else [])]
-        for i, total in enumerate(result.total):
-            if total.request.kind not in _ADDING or len(lines) > _MOST_ADDED:
-                continue
-            parts = [rounded(line.tallies[i], line.tallies[i].value) for line in lines]
-            known, whole = [part for part in parts if part is not None], rounded(total, total.value)
-            together = sum(known, Fraction(0))
-            used = sum(line.tallies[i].account.used for line in lines)
-            if whole is None or len(known) < len(parts) or together == whole:
-                continue
-            if used != total.account.used:  # these are not all lines
-                continue
-            as_shown = show_like(total, float(together) / (100 if is_percent(total) else 1))
-            if as_shown == show_figure(total):
-                continue
-            yield (
-                f"{total.name}: the lines are rounded one by one; as they are shown they add up "
-                f"to {as_shown}, and the total is {show_figure(total)}"
-            )
-
     def _notes(self) -> list[str]:
         result = self.answer
         found = [*(each.text for each in result.notices), *remarks(result.total)]
@@ -91,7 +65,7 @@ class BreakdownDocument(Document):
                     if notice.code is Code.NOTHING_USED:
                         key = ", ".join(map(show_key, line.key))
                         empty.setdefault(key, f"{key}: {notice.text}")
-        found += self._roundings()
+        found += roundings(result)
         if len(empty) <= _FEW_LINES:
             found.extend(empty.values())
         else:
