@@ -77,6 +77,17 @@ def test_a_report_is_worked_out_again_with_its_parameters(call):
     assert later["receipt"]["as of"] == "2031-01-31"
 
 
+def test_a_report_finds_its_files_wherever_they_are(call, tmp_path):
+    (tmp_path / "reports").mkdir()
+    text = (tmp_path / "harbour.toml").read_text()
+    text = text.replace('"harbour.ods"', '"../harbour.ods"').replace(
+        '"tariff.csv"', '"../tariff.csv"'
+    )
+    (tmp_path / "reports" / "quarter.toml").write_text(text)
+    assert call("run reports/quarter.toml --to reports/out").exit_code == 0
+    assert "the same figures" in call("verify reports/out/harbour.json").stdout
+
+
 @pytest.mark.parametrize(
     ("change", "said"),
     [

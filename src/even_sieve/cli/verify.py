@@ -75,6 +75,8 @@ def verify(path: str, folder: str | None) -> tuple[Verified, Mapping[str, Any]]:
 def _place_of(path: str, folder: str | None, receipt: Mapping[str, Any]) -> Path:
     own = Path(path).resolve().parent
     wanted = [name for name in receipt["read"] if not is_address(name)]
+    if receipt["command"] == "run":  # a report finds its files by itself
+        wanted = [str(receipt["words"][0])]
     for place in [Path(folder)] if folder is not None else [Path.cwd(), own, own.parent]:
         if all((place / name).exists() for name in wanted):
             return place
