@@ -73,6 +73,14 @@ def test_what_is_left_behind_is_run_and_gives_the_same_figures(tmp_path):
     assert figures[0][1] == "134", again
 
 
+def test_what_is_typed_just_before_leaving_is_not_lost(tmp_path):
+    (tmp_path / "calls.csv").write_bytes((DATA / "calls.csv").read_bytes())
+    shown, _ = in_terminal(
+        [*TRY, "calls.csv", "rows"], [("438 rows = .*Leave", "\tOuter\x11")], tmp_path
+    )
+    assert "--where 'zone = Outer'" in shown
+
+
 @pytest.mark.parametrize("term", ["xterm", "dumb"])
 def test_without_a_terminal_it_names_what_needs_none(term):
     found = subprocess.run(

@@ -23,6 +23,8 @@ from even_sieve.screen.surroundings import Surroundings
 _ROWS = 200
 #: So many seconds lie between two looks at whether the files changed.
 _LOOKS = 2.0
+#: So many seconds a key may take from the terminal to its cell.
+_LAST_KEYS = 0.1
 
 
 class TrialApp(App[None]):
@@ -48,7 +50,7 @@ class TrialApp(App[None]):
 
     def __init__(self, session: Session, surroundings: Surroundings, *, night: bool = True) -> None:
         super().__init__()
-        if not _ends_blank(session.draft):
+        if not session.draft.ends_blank:
             session.begin(session.draft.with_row())
         self.session, self._around = session, surroundings
         self.failure: BaseException | None = None
@@ -156,7 +158,7 @@ class TrialApp(App[None]):
         cell = event.cell
         self._typing = None if event.chosen else Typing(cell, event.text)
         draft = self.session.draft.typed(cell.row, cell.place, event.text)
-        await self._change(draft if _ends_blank(draft) else draft.with_row())
+        await self._change(draft if draft.ends_blank else draft.with_row())
 
     def on_cell_asked(self, event: Cell.Asked) -> None:
         """Show what a cell could say."""
@@ -276,7 +278,11 @@ class TrialApp(App[None]):
         ask_for_file(self, question, "report.toml", partial(self._around.add, self.session))
 
     async def action_quit(self) -> None:
-        """Leave."""
+        """Leave, once what was typed last has arrived."""
+        self.set_timer(_LAST_KEYS, self._leave)
+
+    def _leave(self) -> None:
+        self.session.change(self.query_one(CriteriaGrid).as_typed(self.session.draft))
         self._leaving = True
         self.exit()
 
@@ -293,7 +299,3 @@ class TrialApp(App[None]):
     def _fatal_error(self) -> None:
         """End without a traceback: whoever opened the screen says what happened."""
         self._close_messages_no_wait()
-
-
-def _ends_blank(draft: Draft) -> bool:
-    return not any(map(str.strip, draft.rows[-1]))

@@ -231,6 +231,13 @@ class CriteriaGrid(ScrollableContainer):
             more = range(len(before.rows), len(draft.rows))
             await column.mount(*(Cell(row, place, draft.rows[row][place]) for row in more))
 
+    def as_typed(self, draft: Draft) -> Draft:
+        """Return a draft with what stands in the cells, told or not."""
+        for cell in self.query(Cell):
+            if draft.rows[cell.row][cell.place] != cell.input.value:
+                draft = draft.typed(cell.row, cell.place, cell.input.value)
+        return draft
+
     def cell(self, row: int, place: int) -> Cell | None:
         """Return the cell at a place, if there is one."""
         found = (each for each in self.query(Cell) if (each.row, each.place) == (row, place))

@@ -90,6 +90,11 @@ class Draft:
         """Return the draft without an alternative; one is always left."""
         return replace(self, rows=(*self.rows[:row], *self.rows[row + 1 :]) or ((),))
 
+    @property
+    def ends_blank(self) -> bool:
+        """Whether the last alternative says nothing."""
+        return not any(map(str.strip, self.rows[-1]))
+
     def cleared(self) -> "Draft":
         """Return the draft with no cell filled, and one alternative."""
         return replace(self, rows=((),))
