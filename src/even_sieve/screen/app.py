@@ -23,8 +23,6 @@ from even_sieve.screen.surroundings import Surroundings
 _ROWS = 200
 #: So many seconds lie between two looks at whether the files changed.
 _LOOKS = 2.0
-#: So many seconds a key may take from the terminal to its cell.
-_LAST_KEYS = 0.1
 
 
 class TrialApp(App[None]):
@@ -278,8 +276,8 @@ class TrialApp(App[None]):
         ask_for_file(self, question, "report.toml", partial(self._around.add, self.session))
 
     async def action_quit(self) -> None:
-        """Leave, once what was typed last has arrived."""
-        self.set_timer(_LAST_KEYS, self._leave)
+        """Leave, behind the keys that still wait where one types."""
+        (self.focused or self).call_later(self._leave)
 
     def _leave(self) -> None:
         self.session.change(self.query_one(CriteriaGrid).as_typed(self.session.draft))

@@ -160,7 +160,7 @@ def test_kept_subtotals_bring_a_notice():
 
 def test_every_code_has_a_test_here_or_with_the_reader():
     with_reader = {
-        Code.TEXT_LIKE_DATES, Code.MIXED_OFFSETS, Code.UNNAMED_COLUMN, Code.ENCODING_GUESSED,
+        Code.TEXT_LIKE_DATES, Code.READ_AS_SAID, Code.MIXED_OFFSETS, Code.UNNAMED_COLUMN, Code.ENCODING_GUESSED,
         Code.WRITTEN_NUMBERS, Code.DIGITS_LOST, Code.MAYBE_THOUSANDS, Code.MIXED_CURRENCIES, Code.TIMES_CUT, Code.BEYOND_THE_LINE, Code.BEFORE_IS_AMONG_OTHERS, Code.SHEET_CHOSEN, Code.OFFSET_TO_UTC, Code.COMPARED_AS_TEXT, Code.TOTAL_OFF, Code.UNSURE_SUBTOTALS, Code.DOUBLE_COUNTING, Code.MARKS_NO_ROW, Code.MARKS_EVERY_ROW, Code.BLANK_AMONG_VALUES, Code.READ_TWO_WAYS, Code.HEADER_FOUND, Code.BLANK_LINES, Code.PASSED_OVER, Code.NO_ROWS, Code.TWIN_FILES, Code.HIDDEN_SHEET,
     }  # fmt: skip
     elsewhere = {
