@@ -163,6 +163,17 @@ def test_other_figures_are_asked_for_and_refused():
     assert drive(steps).measures == ("max of dues", "rows")
 
 
+def test_one_question_is_open_at_a_time():
+    async def steps(on):
+        await on.press(*["ctrl+t", "ctrl+o", "ctrl+s", "ctrl+b", "ctrl+n"] * 8)
+        assert len(on.app.screen_stack) == 2
+        assert len(on.app.session.draft.rows) == 1
+        await on.press("escape", "ctrl+n")
+        assert len(on.app.session.draft.rows) == 2
+
+    drive(steps)
+
+
 def test_rows_are_those_that_match_or_all_with_their_verdicts():
     async def steps(on):
         rows = on.app.query_one("#rows", DataTable)

@@ -67,6 +67,11 @@ class TrialApp(App[None]):
         yield RowPane()
         yield Footer(compact=True)
 
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Leave what the keys do alone while a question stands open: one at a time."""
+        own = {each.action for each in self.BINDINGS if isinstance(each, Binding)}
+        return len(self.screen_stack) == 1 or action == "quit" or action not in own
+
     def on_mount(self) -> None:
         """Work out the first figures, and begin in the first cell."""
         self.register_theme(DAY)
@@ -81,9 +86,8 @@ class TrialApp(App[None]):
         if cell is not None:
             cell.input.focus()
 
-    # What is worked out, beside the typing: one draft at a time, the last one typed.
-
     def _work(self) -> None:
+        """Work out the last draft that was typed, beside the typing: one draft at a time."""
         if self._busy:
             self._again = True
             return
@@ -148,8 +152,6 @@ class TrialApp(App[None]):
     def _look(self) -> None:
         if self._around.changed():
             self._tell("The file changed since it was read: Ctrl+R reads it again")
-
-    # What is typed and chosen.
 
     async def on_cell_typed(self, event: Cell.Typed) -> None:
         """Take a cell as it is typed; below the last alternative there is always a blank one."""
