@@ -286,8 +286,6 @@ class TrialApp(App[None]):
         self._leaving = True
         self.exit()
 
-    # What nobody foresaw: the criteria are not lost.
-
     def _fail(self, error: Exception) -> None:
         self.failure, self._leaving = error, True
         self.exit(return_code=1)
