@@ -10,12 +10,11 @@ from typing import Any, Unpack
 from even_sieve.core.errors import NotInstalled
 from even_sieve.core.query import Asked
 from even_sieve.core.session import Move, Session
-from even_sieve.core.tally import BUCKETS, Account, Tally
-from even_sieve.documents.shown import show_figure, show_like
+from even_sieve.core.tally import Account, Tally
+from even_sieve.documents.shown import move_words, show_figure
 from even_sieve.documents.values import visible
 from even_sieve.public.table import Table
 
-_ORDER = ("used", *(name for name in reversed(tuple(BUCKETS)) if name != "used"))
 _COLOURS = {
     "used": "#14506b", "unmatched": "#d9d4c7", "hidden": "#5d6f2d", "filtered": "#7d8f4d",
     "subtotal": "#8a4b0f", "blank": "#b9b3a3", "error": "#a3261f", "not_a_number": "#8a5a00",
@@ -175,13 +174,7 @@ def _safe(text: str) -> str:
 def _figure(tally: Tally, move: Move | None) -> str:
     """Return a figure as HTML: its name, itself, what it moved by, its account."""
     value = "no value" if tally.value is None else show_figure(tally)
-    moved = "as before"
-    if move is not None:
-        before = "no value" if move.before is None else show_like(tally, move.before)
-        moved = f"was {before}"
-        if move.change is not None:
-            sign = "▲ +" if move.change > 0 else "▼ "
-            moved = f"{sign}{show_like(tally, move.change)}, {moved}"
+    moved = "as before" if move is None else move_words(tally, move.before, move.change)
     return (
         f'<div style="{_FIGURE}"><b>{_safe(tally.name)}</b>'
         f'<div style="font-size:2em;line-height:1.3">{_safe(value)}</div>'
@@ -192,10 +185,9 @@ def _figure(tally: Tally, move: Move | None) -> str:
 
 def _strip(account: Account) -> str:
     parts = [
-        f'<span title="{getattr(account, name):,} {name.replace("_", " ")}" style="'
-        f"background:{_COLOURS[name]};flex:{getattr(account, name)} 0 2px;"
+        f'<span title="{count:,} {name.replace("_", " ")}" style="'
+        f"background:{_COLOURS[name]};flex:{count} 0 2px;"
         f'border-right:1px solid white"></span>'
-        for name in _ORDER
-        if getattr(account, name)
+        for name, count in account.strip()
     ]
     return f'<div style="display:flex;height:.8em;margin:.2em 0">{"".join(parts)}</div>'

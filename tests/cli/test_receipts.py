@@ -9,6 +9,7 @@ import pytest
 from click.testing import CliRunner
 
 from even_sieve.cli.main import main
+from even_sieve.core import tally as core
 from even_sieve.demo.make import write_files
 
 CALLS = [
@@ -137,3 +138,17 @@ def test_a_run_says_what_moved_since_an_earlier_one(call):
     assert "Since harbour.json" in Path("later/harbour.html").read_text()
     assert call("verify later/harbour.json").exit_code == 0
     assert call("run harbour.toml --against calls.csv").exit_code == 1
+
+
+def test_a_file_that_changes_while_it_is_asked_gives_no_receipt(call, monkeypatch, tmp_path):
+    whole = core.tally_or_break_down
+
+    def changing(*given):
+        with (tmp_path / "calls.csv").open("a") as out:
+            out.write("\n")
+        return whole(*given)
+
+    monkeypatch.setattr(core, "tally_or_break_down", changing)
+    found = call("tally calls.csv rows --format json")
+    assert (found.exit_code, found.stdout) == (2, "")
+    assert "changed meanwhile" in found.stderr

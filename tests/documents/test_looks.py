@@ -1,6 +1,7 @@
 """Figures as people read them: what they are by themselves, what is said of them, in a locale."""
 
 from datetime import date
+from decimal import Decimal
 
 import pytest
 from hypothesis import given
@@ -9,7 +10,7 @@ from hypothesis import strategies as st
 from even_sieve import table_from
 from even_sieve.core.errors import CallError
 from even_sieve.documents.looks import Presentation, look_of, shown_as
-from even_sieve.documents.shown import show_figure
+from even_sieve.documents.shown import show_cell, show_figure
 
 CALLS = table_from(
     {
@@ -119,3 +120,9 @@ def test_every_number_is_shown_with_one_minus_and_no_dots(number, words):
     assert text
     assert Presentation.of(looks).unused() == list(looks)
     assert look_of("percent 2").decimals == 2
+
+
+def test_decimals_that_are_no_doubles_are_shown_too():
+    assert show_cell(Decimal("1234.250"), "dues") == "1,234.250"
+    with shown_as({"dues": "EUR"}, locale="en"):
+        assert show_cell(Decimal("1234.250"), "dues") == "€1,234.25"

@@ -40,6 +40,14 @@ def test_texts_of_a_workbook_are_read_and_what_cannot_be_is_counted(book):
     assert told == [
         "column 'dues' read as numbers: 2 cells turned; 1 cell cannot be read and stayed text: 'waived'"
     ]
+    found = read_table(book, as_date="dues").tally("rows").notices
+    assert found == ()  # of columns that nobody asks for nothing is told
+    (told,) = [
+        each
+        for each in read_table(book, as_date="dues").tally("max of dues").notices
+        if each.counts
+    ]
+    assert told.counts["left"] == 4  # 20.5 is no date, and is counted as the texts are
     with pytest.raises(CallError, match="no such order"):
         read_table(book, as_date="left", date_order="day first")
     assert table.tally("rows", where="dues > 1000")[0].value == 1

@@ -89,12 +89,14 @@ def tally(
         even-sieve tally calls.csv "all of dues" --explain --recheck
     """
     with clear_errors():
+        from even_sieve.cli.verify import Receipts
         from even_sieve.core import tally as core
 
         if explain and options.form == "csv":
             raise CallError("--explain has no place in CSV\nUse --format table, json or markdown.")
         if not by and (across or sort or top):
             raise CallError("--across, --sort and --top go with --by\nWrite: --by zone")
+        receipts = Receipts(file, options) if options.form == "json" else None
         query, table = asked(file, options, to, asks=(*measures, *by, across or "", sort or ""))
         layout = core.Layout(by, across, sort, top) if by else None
         beside: dict[str, Answer] = {"explain": core.make_funnel(query, table)} if explain else {}
@@ -103,11 +105,7 @@ def tally(
             beside["explanations"] = core.explain(query, table, answer)
         if recheck:
             beside["rechecks"] = core.recheck(query, table, answer)
-        receipt = None
-        if options.form == "json":
-            from even_sieve.cli.verify import receipt_of
-
-            receipt = receipt_of(click.get_current_context(), file, options, query, table)
+        receipt = None if receipts is None else receipts.of(query, table)
         show(answer, options.form, beside, receipt=receipt)
         _write(answer, to)
         failed = core.has_error(core.figures_of(answer))

@@ -13,6 +13,7 @@ import click
 
 from even_sieve.cli.options import TableOptions
 from even_sieve.cli.show import show
+from even_sieve.cli.states import States
 from even_sieve.cli.words import is_given, option_words
 from even_sieve.core.errors import CallError
 from even_sieve.core.query import Query
@@ -48,7 +49,7 @@ class Trial:
         session = Session.of_query(query, table, measures)
         session.ask(*session.measures)
         places = places_of([self._file, *self._options.more_files])
-        states = _States([Path(place.path) for place in places.every])
+        states = States([Path(place.path) for place in places.every])
 
         def read_again() -> Table:
             states.renew()
@@ -121,30 +122,6 @@ def _refuse_no_terminal() -> None:
     dumb = os.environ.get("TERM", "") in ("", "dumb")
     if dumb or not (sys.stdin.isatty() and sys.stdout.isatty()):
         raise CallError(_NO_TERMINAL)
-
-
-class _States:
-    """What files were like when they were read."""
-
-    def __init__(self, paths: Sequence[Path]) -> None:
-        self._paths = paths
-        self.renew()
-
-    def renew(self) -> None:
-        """Take note of what they are like now."""
-        self._known = [_about(path) for path in self._paths]
-
-    def changed(self) -> bool:
-        """Tell whether they are different since."""
-        return [_about(path) for path in self._paths] != self._known
-
-
-def _about(path: Path) -> tuple[int, int] | None:
-    try:
-        stat = path.stat()
-    except OSError:
-        return None
-    return stat.st_size, stat.st_mtime_ns
 
 
 def _save(session: Session, path: Path) -> str:

@@ -11,6 +11,7 @@ import simplejson
 
 from even_sieve import __version__
 from even_sieve.cli.options import TableOptions
+from even_sieve.cli.states import States
 from even_sieve.cli.words import argument_words, option_words
 from even_sieve.core.cells.quoting import match_unquoted, unquoted
 from even_sieve.core.criteria import write_criteria
@@ -25,31 +26,43 @@ _OF_OUTPUT = ("to", "form", "looks", "locale", "as_of")
 _MOST_TOLD = 20
 
 
-def receipt_of(
-    context: click.Context, file: str, options: TableOptions, query: Query, table: Table
-) -> dict[str, Any]:
-    """Return what the receipt of a tally says."""
-    places = places_of([file, *options.more_files])
-    names = [place.path for place in places.every]
+def names_read(file: str, options: TableOptions) -> list[str]:
+    """Return the names of all files that a call reads."""
+    names = [place.path for place in places_of([file, *options.more_files]).every]
     names += [*options.criteria_files, *options.parameter_files]
-    names += [_looked_up(each) for each in options.look_ups]
-    marks = table.count_marks(Mark.SUBTOTAL | Mark.HIDDEN | Mark.FILTERED)
-    as_of = query.as_of.isoformat()
-    arguments = argument_words(context)
-    words = [*arguments, *option_words(context, _OF_OUTPUT), "--as-of", as_of]
-    if any(each.startswith("-") and each != "-" for each in arguments):
-        words = [*words[len(arguments) :], "--", *arguments]
-    return {
-        "made by": f"Even Sieve {__version__}",
-        "command": "tally",
-        "words": words,
-        "as of": as_of,
-        "criteria": write_criteria(query.criteria(table).criteria),
-        "parameters": {name: str(value) for name, value in query.parameters.items()},
-        "rows": table.length,
-        "marks": {mark.name.lower(): count for mark, count in marks.items() if mark.name},
-        "read": read_files(dict.fromkeys(names)),
-    }
+    return list(dict.fromkeys((*names, *map(_looked_up, options.look_ups))))
+
+
+class Receipts:
+    """The receipt of one call; made before anything is read."""
+
+    def __init__(self, file: str, options: TableOptions) -> None:
+        self._context = click.get_current_context()
+        self._names = names_read(file, options)
+        self._states = States(list(map(Path, self._names)))
+
+    def of(self, query: Query, table: Table) -> dict[str, Any]:
+        """Return what the receipt says. Raises `CallError` for a file that changed meanwhile."""
+        context, read = self._context, read_files(self._names)
+        if self._states.changed():
+            raise CallError("a file that was read changed meanwhile\nAsk again")
+        marks = table.count_marks(Mark.SUBTOTAL | Mark.HIDDEN | Mark.FILTERED)
+        as_of = query.as_of.isoformat()
+        arguments = argument_words(context)
+        words = [*arguments, *option_words(context, _OF_OUTPUT), "--as-of", as_of]
+        if any(each.startswith("-") and each != "-" for each in arguments):
+            words = [*words[len(arguments) :], "--", *arguments]
+        return {
+            "made by": f"Even Sieve {__version__}",
+            "command": "tally",
+            "words": words,
+            "as of": as_of,
+            "criteria": write_criteria(query.criteria(table).criteria),
+            "parameters": {name: str(value) for name, value in query.parameters.items()},
+            "rows": table.length,
+            "marks": {mark.name.lower(): count for mark, count in marks.items() if mark.name},
+            "read": read,
+        }
 
 
 def _looked_up(words: str) -> str:

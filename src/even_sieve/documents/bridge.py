@@ -1,6 +1,7 @@
 """A bridge laid out: a row a step, what it takes away and what is left."""
 
 from collections.abc import Sequence
+from fractions import Fraction
 from typing import TYPE_CHECKING
 
 from even_sieve.core.cells import Cell
@@ -34,8 +35,8 @@ class BridgeDocument(Document):
         rows += [
             (
                 step.label,
-                _signed(f"{step.rows:,}"),
-                _signed(show_like(result.tally, step.amount)),
+                _signed(f"{step.rows:,}", step.rows),
+                _signed(show_like(result.tally, step.amount), step.amount),
                 f"{step.rows_left:,}",
                 show_like(result.tally, step.amount_left),
             )
@@ -84,8 +85,6 @@ class BridgeDocument(Document):
         return draw_bridge(self.answer)
 
 
-def _signed(shown: str) -> str:
-    """Return a number with a sign, and with a real minus."""
-    if not shown.strip("0.,"):
-        return shown
-    return shown if shown.startswith(("-", "−")) else f"+{shown}"
+def _signed(shown: str, amount: int | Fraction) -> str:
+    """Return an amount as it is shown, with a sign before it unless it is 0."""
+    return f"+{shown}" if amount > 0 else shown

@@ -8,7 +8,9 @@ import math
 import re
 from dataclasses import replace
 from datetime import date, datetime
+from decimal import Decimal
 from fractions import Fraction
+from typing import Any
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.errors import CallError
@@ -43,7 +45,7 @@ def show_figure(tally: Tally) -> str:
     """
     kind, value = _look(tally).kind, tally.value
     fits = value is None or isinstance(value, CellError)
-    fits |= isinstance(value, date) if kind == "date" else isinstance(value, int | float)
+    fits |= isinstance(value, date) if kind == "date" else isinstance(value, int | float | Decimal)
     if kind is not None and not (fits and not isinstance(value, bool)):
         what = "a date" if isinstance(value, date) else f"'{value}'"
         fact = f"{tally.name} is {what}, which is not shown as {kind}"
@@ -67,6 +69,14 @@ def _look(tally: Tally) -> Look:
 def is_percent(tally: Tally) -> bool:
     """Tell whether a figure is shown as percent."""
     return _look(tally).kind == "percent"
+
+
+def move_words(tally: Tally, before: Cell, change: Cell | Fraction) -> str:
+    """Return what a figure moved by and was: `▲ +9, was 96`; what it was where it is no number."""
+    was = f"was {'no value' if before is None else show_like(tally, before)}"
+    if change is None or not isinstance(change, int | float | Fraction):
+        return was
+    return f"{'▲ +' if change > 0 else '▼ '}{show_like(tally, change)}, {was}"
 
 
 def rounded(tally: Tally, value: Cell) -> Fraction | None:
@@ -115,7 +125,9 @@ def _show(
         value = float(value) if value and decimals and abs(value) < _BEYOND else value
     if isinstance(value, date):
         return _show_date(value, look, locale)
-    if value is None or isinstance(value, bool) or not isinstance(value, int | float):
+    if isinstance(value, Decimal) and look == PLAIN and locale is None:
+        return show_value(value)
+    if isinstance(value, bool) or not isinstance(value, int | float | Decimal):
         return show_value(value)
     number = value * 100 if look.kind == "percent" else value
     if not math.isfinite(number):
@@ -130,7 +142,9 @@ def _show(
 _PERCENT = Look(kind="percent")
 
 
-def _places(number: float, look: Look, decimals: int, *, divided: bool) -> tuple[int, int]:
+def _places(
+    number: float | Decimal, look: Look, decimals: int, *, divided: bool
+) -> tuple[int, int]:
     """Return how many decimals are shown at the least and at the most."""
     if look.decimals is not None:
         return look.decimals, look.decimals
@@ -142,10 +156,12 @@ def _places(number: float, look: Look, decimals: int, *, divided: bool) -> tuple
         least, most = decimals, decimals + _MORE_DECIMALS
     else:
         least, most = decimals, max(decimals, 6)
-    size = abs(number)
+    size: Any = abs(number)
     if 0 < size < 1 and look.kind != "currency":
         most = max(most, min(_MOST_PLACES, _LEAST_DIGITS - 1 - math.floor(math.log10(size))))
-    rounded = isinstance(number, float) and size < _BEYOND and round(number, most) != number
+    rounded = (
+        isinstance(number, float | Decimal) and size < _BEYOND and round(number, most) != number
+    )
     return (most if rounded else least), most
 
 
@@ -155,19 +171,19 @@ def _minor_units(code: str) -> int:
     return get_currency_precision(code)
 
 
-def _plainly(number: int | float, least: int, most: int) -> str:
+def _plainly(number: Any, least: int, most: int) -> str:
     """Return a number with digits in groups, and no more decimals than it needs."""
     if isinstance(number, int):
         return f"{number:,}"
     if number and not 1e-12 <= abs(number) < _BEYOND:
-        return repr(number)
+        return str(number)
     whole, _, after = f"{number:,.{most}f}".partition(".")
     after = after.rstrip("0")
     text = f"{whole}.{after:0<{least}}".rstrip(".")
     return text.removeprefix("-") if not text.strip("-0.,") else text
 
 
-def _placed(number: int | float, look: Look, locale: str, least: int, most: int) -> str:
+def _placed(number: Any, look: Look, locale: str, least: int, most: int) -> str:
     """Return a number as a locale writes it, without the marks of direction: it stands alone."""
     return _DIRECTION.sub("", _written(number, look, locale, least, most))
 
@@ -175,12 +191,12 @@ def _placed(number: int | float, look: Look, locale: str, least: int, most: int)
 _DIRECTION = re.compile("[\u200e\u200f\u061c]")
 
 
-def _written(number: int | float, look: Look, locale: str, least: int, most: int) -> str:
+def _written(number: Any, look: Look, locale: str, least: int, most: int) -> str:
     from babel.numbers import format_currency, format_decimal, format_percent
 
     known = locale_of(locale)
     if number and not 1e-12 <= abs(number) < _BEYOND * 1000:
-        return repr(number)
+        return str(number)
     places = f"0.{'0' * least}{'#' * (most - least)}" if most else "0"
     pattern = f"#,##{places}" if look.grouped else f"#{places}"
     if look.kind == "currency":

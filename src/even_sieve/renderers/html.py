@@ -10,7 +10,7 @@ from functools import cache
 from jinja2 import Environment, PackageLoader, Template
 from markupsafe import Markup
 
-from even_sieve.core.tally import BUCKETS, Tallies, Tally
+from even_sieve.core.tally import Tallies, Tally
 from even_sieve.documents.document import (
     Accounts,
     Backing,
@@ -24,7 +24,7 @@ from even_sieve.documents.document import (
     ReportDocument,
     Section,
 )
-from even_sieve.documents.shown import show_figure, show_like
+from even_sieve.documents.shown import move_words, show_figure
 from even_sieve.documents.since import Moved, Since
 from even_sieve.documents.values import DASH, visible
 
@@ -90,10 +90,7 @@ def _tile(
     move = moves.get(f"{section.heading}, {tally.name}")
     moved = ""
     if move is not None:
-        by = "" if move.change is None else show_like(tally, move.change)
-        by = by if not by or by.startswith("-") else f"+{by}"
-        moved = f"{by}, was {show_like(tally, move.before)}".removeprefix(", ")
-    counts = [(name, getattr(account, name)) for name in _STRIP if getattr(account, name)]
+        moved = move_words(tally, move.before, move.change)
     return {
         "name": tally.name,
         "value": show_figure(tally) if tally.value is not None else tally.reason or DASH,
@@ -101,13 +98,11 @@ def _tile(
         "moved": moved,
         "rows": f"{account.used:,} of {account.rows:,} rows",
         "words": account.words(),
-        "strip": [(name, count, f"{count:,} {name.replace('_', ' ')}") for name, count in counts],
+        "strip": [
+            (name, count, f"{count:,} {name.replace('_', ' ')}") for name, count in account.strip()
+        ],
         "opened": opened[line][1] if opened else None,
     }
-
-
-#: The buckets of an account in the order of a strip: what is used first.
-_STRIP = ("used", *(name for name in reversed(tuple(BUCKETS)) if name != "used"))
 
 
 def _lines(part: Part, whose: str | None = None) -> list[tuple[str, str]]:

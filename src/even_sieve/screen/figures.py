@@ -7,7 +7,7 @@ from textual.widgets import Digits, Static
 from even_sieve.core.cells import CellError
 from even_sieve.core.session import Move, Outcome
 from even_sieve.core.tally import Tallies, Tally
-from even_sieve.documents.shown import show_figure, show_like
+from even_sieve.documents.shown import move_words, show_figure
 from even_sieve.documents.values import visible
 from even_sieve.screen.look import legend, strip
 
@@ -42,7 +42,9 @@ class Figure(Vertical):
         self.query_one(Digits).update(text if drawn else "")
         reason = f" ({tally.reason})" if tally.reason else ""
         self.query_one(".plain", Static).update(f"{text}{reason}")
-        self.query_one(".moved", Static).update(_moved(move, tally))
+        self.query_one(".moved", Static).update(
+            "as before" if move is None else visible(move_words(tally, move.before, move.change))
+        )
         self._draw()
 
     def on_resize(self) -> None:
@@ -55,16 +57,6 @@ class Figure(Vertical):
             account, width = self._tally.account, max(self.content_size.width, 1)
             self.query_one(".strip", Static).update(strip(account, width, colours))
             self.query_one(".account", Static).update(legend(account, width, colours))
-
-
-def _moved(move: Move | None, tally: Tally) -> str:
-    if move is None:
-        return "as before"
-    before = "no value" if move.before is None else show_like(tally, move.before)
-    if move.change is None:
-        return f"was {visible(before)}"
-    sign = "▲ +" if move.change > 0 else "▼ "
-    return f"{sign}{show_like(tally, move.change)}, was {visible(before)}"
 
 
 class FigurePane(VerticalScroll):

@@ -3,7 +3,7 @@
 from rich.text import Text
 from textual.theme import Theme
 
-from even_sieve.core.tally import BUCKETS, Account
+from even_sieve.core.tally import Account
 
 DAY = Theme(
     name="harbour-day",
@@ -45,7 +45,6 @@ _DRAWN = {
     "error": ("!", "error"),
     "not_a_number": ("a", "warning"),
 }
-_ORDER = ("used", *(name for name in reversed(tuple(BUCKETS)) if name != "used"))
 
 
 def strip(account: Account, width: int, colours: dict[str, str]) -> Text:
@@ -53,7 +52,7 @@ def strip(account: Account, width: int, colours: dict[str, str]) -> Text:
 
     What is there has one character at least, however little it is.
     """
-    counts = {name: getattr(account, name) for name in _ORDER if getattr(account, name)}
+    counts = dict(account.strip())
     drawn = Text()
     if not counts or width < len(counts):
         return drawn
@@ -70,9 +69,8 @@ def strip(account: Account, width: int, colours: dict[str, str]) -> Text:
 def legend(account: Account, width: int, colours: dict[str, str]) -> Text:
     """Return the account in words, each bucket after the character that it is drawn with."""
     said = Text(f"{account.rows:,} rows =")
-    counts = [(name, getattr(account, name)) for name in _ORDER if getattr(account, name)]
     at = len(said)
-    for position, (name, count) in enumerate(counts):
+    for position, (name, count) in enumerate(account.strip()):
         char, colour = _DRAWN[name]
         words = f" {count:,} {name.replace('_', ' ')}"
         joint = " + " if position else " "

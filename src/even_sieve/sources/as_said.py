@@ -48,7 +48,7 @@ def _read(column: Column, read: Callable[[Cell], Cell], what: str) -> Column:
     kind = Kind.NUMBER if what == "numbers" else Kind.DATE
     kept = [
         (n, key) for n, key, new in zip(counts, keys, found, strict=True)
-        if isinstance(key, str) and new is key
+        if new is key and (isinstance(key, str) or (what == "dates" and _is_number(key)))
     ]  # fmt: skip
     text = f"column '{column.name}' read as {what}: {counted(turned, 'cell')} turned"
     left = sum(n for n, _ in kept)
@@ -60,6 +60,10 @@ def _read(column: Column, read: Callable[[Cell], Cell], what: str) -> Column:
     made = column_from_codes(column.name, found, identity.codes, (*column.notices, notice))
     assert turned == 0 or kind in made.counts
     return replace(made, conventions=column.conventions, trimmed=column.trimmed)
+
+
+def _is_number(cell: Cell) -> bool:
+    return isinstance(cell, int | float | Decimal) and not isinstance(cell, bool)
 
 
 def _number_of(column: Column, options: SourceOptions) -> Callable[[Cell], Cell]:

@@ -46,6 +46,11 @@ class Account:
                 + ", ".join(f"{bucket} {getattr(self, bucket)}" for bucket in BUCKETS)
             )
 
+    def strip(self) -> list[tuple[str, int]]:
+        """Return the buckets that hold rows, what is used first: the parts of a strip."""
+        names = ("used", *(name for name in reversed(tuple(BUCKETS)) if name != "used"))
+        return [(name, getattr(self, name)) for name in names if getattr(self, name)]
+
     @property
     def matched(self) -> int:
         """The rows that are neither left out by a mark nor by the criteria."""
