@@ -23,7 +23,7 @@ def heard(work):
         ("going through the rows", lambda table, _: table.tally("average of dues")),
         ("rechecking", lambda table, _: table.recheck(table.tally("sum of dues"))),
         ("rechecking: reading dues", lambda table, _: table.recheck(table.tally("sum of dues"))),
-        ("working out the lines", lambda table, _: str(table.tally("rows", by=["vessel"]))),
+        ("working out the lines", lambda table, _: table.tally("rows", by=["vessel"]).to_json()),
         ("writing", lambda table, to: table.write(to / "calls.csv")),
         ("writing", lambda table, to: table.write(to / "calls.jsonl")),
         ("writing", lambda table, to: table.write(to / "calls.ods")),

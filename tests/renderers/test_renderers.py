@@ -272,8 +272,12 @@ def test_an_axis_stands_side_by_side_with_totals():
     header = shown_as("markdown", ACROSS).splitlines()[0]
     assert header.startswith("| zone | below 3: sum of tons | below 3: rows | 3 and above: sum")
     frame = ACROSS.to_frame()
-    assert list(frame.index.names) == ["zone", "tons in bands 3"]
-    assert frame["rows"].sum() == 4
+    assert list(frame.index.names) == ["zone"]
+    assert frame.loc["total", "total: rows"] == frame["total: rows"][:-1].sum() == 4
+    assert frame["mark"].dropna().to_dict() == {"total": "total"}
+    bare = ACROSS.to_frame(totals=False)
+    assert list(bare.columns) == list(frame.columns)[:4]
+    assert bare.sum().sum() == 1009 + 4
     plain = standard_json.loads(ACROSS.to_json())
     assert (plain["by"], plain["across"]) == (["zone"], "tons in bands 3")
     assert plain["lines"][0]["key"] == ["<b>&|*", "below 3"]

@@ -56,9 +56,23 @@ def test_results_go_to_frames():
     assert found["value"].tolist() == [3, 2.5]
     assert found["error"].tolist() == [0, 1]
     assert found["found_at"].tolist() == [[], [2]]
-    lines = table.tally("rows", "sum of dues", by="zone").to_frame()
-    assert lines.index.tolist() == ["a", "b"]
-    assert lines["sum of dues"].tolist() == [2.5, 1.0]
+    lines = table.tally("rows", "sum of dues", by="zone")
+    frame = lines.to_frame()
+    assert frame.index.tolist() == ["a", "b", "total"]
+    assert frame["sum of dues"].tolist() == [2.5, 1.0, 3.5]
+    assert [frame[name].dtype.kind for name in ("rows", "sum of dues")] == ["i", "f"]
+    assert frame["mark"].isna().tolist() == [True, True, False]
+    assert lines.to_frame(totals=False)["sum of dues"].tolist() == [2.5, 1.0]
+    again = table_from(frame.reset_index()).mark(by="mark")
+    assert again.tally("sum of sum of dues")[0].value == 3.5
+
+
+def test_frames_of_dates_have_dates():
+    table = table_from({"arrived": [date(2031, 1, 5), None, date(2031, 1, 5)], "dues": [1, 2, 3]})
+    frame = table.tally("max of arrived", by="arrived").to_frame(totals=False)
+    assert frame.index.dtype.kind == frame["max of arrived"].dtype.kind == "M"
+    shares = table.tally("share of dues", by="arrived").to_frame()
+    assert shares["share of dues"].tolist() == [4 / 6, 2 / 6, 1.0]
 
 
 def test_a_frame_holds_a_criteria_range():

@@ -27,7 +27,7 @@ class Presenter(Protocol):
         Of many lines or rows so many at the most, and how many there are.
         """
 
-    def frame(self, answer: "Answer") -> "pd.DataFrame":
+    def frame(self, answer: "Answer", *, totals: bool) -> "pd.DataFrame":
         """Return the answer as a pandas data frame."""
 
     def write(self, answer: "Answer", path: "str | Path") -> None:
@@ -65,15 +65,19 @@ class Answer:
         """
         return self._shown("json")
 
-    def to_frame(self) -> "pd.DataFrame":
+    def to_frame(self, *, totals: bool = True) -> "pd.DataFrame":
         """Return a pandas data frame: a row for each measure, line, step, row or column.
+
+        What the rows are of is the index; with `across`, its values stand side by side. Rows that
+        repeat others have a word in the column `mark`: without `totals` they are left out.
+        Numbers, dates and texts have types of their own.
 
         >>> from even_sieve import table_from
         >>> found = table_from({"dues": [120, 80]}).tally("sum of dues").to_frame()
         >>> int(found.loc["sum of dues", "value"])
         200
         """
-        frame: pd.DataFrame = type(self).presenter().frame(self)
+        frame: pd.DataFrame = type(self).presenter().frame(self, totals=totals)
         return frame
 
     def write(self, path: "str | Path") -> None:

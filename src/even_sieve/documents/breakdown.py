@@ -1,13 +1,13 @@
 """A breakdown laid out: lines with subtotals under them, or side by side; the total last."""
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.notices import Code
 from even_sieve.core.progress import steps
-from even_sieve.core.tally import ALL_VALUES, Breakdown, Line, Tally
+from even_sieve.core.tally import ALL_VALUES, Breakdown, Line, values_of
+from even_sieve.documents.breakdown_grid import grid_of
 from even_sieve.documents.document import (
     Accounts,
     Document,
@@ -17,6 +17,7 @@ from even_sieve.documents.document import (
     Records,
     free_name,
 )
+from even_sieve.documents.every_line import EveryLine
 from even_sieve.documents.figures import (
     SUBTOTAL,
     TOTAL,
@@ -28,7 +29,6 @@ from even_sieve.documents.figures import (
     show_key,
 )
 from even_sieve.documents.roundings import roundings
-from even_sieve.documents.shown import show_figure
 from even_sieve.documents.values import plain_json, plain_text
 
 if TYPE_CHECKING:
@@ -53,25 +53,29 @@ class BreakdownDocument(Document):
 
     def grid(self) -> Grid:
         """Return the lines as headed rows."""
-        return _lines_grid(self.answer) if self.answer.across is None else _cross_grid(self.answer)
+        return grid_of(self.answer)
 
     def _notes(self) -> list[str]:
         result = self.answer
         found = [*(each.text for each in result.notices), *remarks(result.total)]
         empty: dict[str, str] = {}
-        for line in steps(result.lines, "working out the lines"):
-            for tally in line.tallies:
-                for notice in tally.notices:
-                    if notice.code is Code.NOTHING_USED:
-                        key = ", ".join(map(show_key, line.key))
-                        empty.setdefault(key, f"{key}: {notice.text}")
+        zeros = [
+            {place for place, value in enumerate(values_of(result.lines, i)) if value == 0}
+            for i in range(len(result.total))
+        ]
+        for place in steps(sorted(set().union(*zeros)), "working out the lines"):
+            line = result.lines[place]
+            for notice in (each for tally in line.tallies for each in tally.notices):
+                if notice.code is Code.NOTHING_USED:
+                    key = ", ".join(map(show_key, line.key))
+                    empty.setdefault(key, f"{key}: {notice.text}")
         found += roundings(result)
         if len(empty) <= _FEW_LINES:
             found.extend(empty.values())
         else:
             shown = "; ".join(list(empty)[:_FEW_LINES])
-            zeros = f"on {len(empty)} lines a 0 stands for nothing found or added"
-            found.append(f"{zeros}: {shown}; …")
+            told = f"on {len(empty)} lines a 0 stands for nothing found or added"
+            found.append(f"{told}: {shown}; …")
         return list(dict.fromkeys(found))
 
     def plain(self) -> dict[str, object]:
@@ -81,7 +85,7 @@ class BreakdownDocument(Document):
         return {
             "by": list(result.by),
             "across": result.across,
-            "lines": list(map(_plain_line, result.lines)),
+            "lines": list(map(_plain_line, steps(result.lines, "working out the lines"))),
             "rest": None if result.rest is None else _plain_line(result.rest),
             **({"subtotals": subtotals} if subtotals else {}),
             "total": {"measures": list(map(plain_tally, result.total))},
@@ -91,154 +95,47 @@ class BreakdownDocument(Document):
 
     def records(self) -> Records:
         """Return a row a line, each group's subtotals below it, and the total."""
-        result, every = self.answer, list(_every_line(self.answer))
-        columns = _key_columns(result.axes, [line.key for line in every])
+        result, every = self.answer, EveryLine(self.answer)
+        order = every.order()
+        keys = [every.keys[place] for place in order]
+        columns = _key_columns(result.axes, keys)
         for i, tally in enumerate(result.total):
-            columns[free_name(tally.name, columns)] = [line.tallies[i].value for line in every]
-        return Records(columns, _marks([line.key for line in every]), len(result.axes), spelt=True)
+            values = every.values(i)
+            columns[free_name(tally.name, columns)] = [values[place] for place in order]
+        return Records(columns, _marks(keys), len(result.axes), spelt=True)
 
     def sheet(self) -> Records:
         """Return a breakdown as it is laid out: the values of `across` side by side."""
         result = self.answer
         if result.across is None:
             return self.records()
-        every = list(_every_line(result))
-        sides: list[Any] = list(dict.fromkeys(line.key[-1] for line in every))
+        every = EveryLine(result)
+        order = every.order()
+        sides: list[Any] = list(dict.fromkeys(every.keys[place][-1] for place in order))
         sides = [*(each for each in sides if each is not ALL_VALUES), ALL_VALUES]
-        keys = list(dict.fromkeys(line.key[:-1] for line in every))
-        known = {line.key: line.tallies for line in every}
+        keys = list(dict.fromkeys(every.keys[place][:-1] for place in order))
+        known = {key: place for place, key in enumerate(every.keys)}
         columns = _key_columns(result.by, keys)
+        repeating = set()
         for side in sides:
             label = TOTAL if side is ALL_VALUES else "blank" if side is None else plain_text(side)
+            places = [known.get((*key, side)) for key in keys]
             for i, tally in enumerate(result.total):
                 name = label if len(result.total) == 1 else f"{label}: {tally.name}"
-                found = [known.get((*key, side)) for key in keys]
-                cells = [None if each is None else each[i].value for each in found]
-                columns[free_name(name, columns)] = cells
-        return Records(columns, _marks(keys), len(result.by))
-
-    def frame(self) -> Any:
-        """Return a row a line, its values as the index, and a column a measure, without totals.
-
-        Left out, they cannot be counted twice: they are `breakdown.total` and `subtotals`.
-        """
-        import pandas as pd
-
-        result = self.answer
-        keys = [line.key for line in result.lines]
-        index = (
-            pd.Index([key[0] for key in keys], name=result.axes[0])
-            if len(result.axes) == 1
-            else pd.MultiIndex.from_tuples(keys, names=result.axes)
-        )
-        values = {
-            tally.name: [line.tallies[i].value for line in result.lines]
-            for i, tally in enumerate(result.total)
-        }
-        return pd.DataFrame(values, index=index)
+                values = every.values(i)
+                cells = [None if place is None else values[place] for place in places]
+                name = free_name(name, columns)
+                columns[name] = cells
+                if side is ALL_VALUES:
+                    repeating.add(name)
+        marks = _marks(keys)
+        return Records(columns, marks, len(result.by), spelt=True, repeating=frozenset(repeating))
 
     def chart(self, measure: str | None = None) -> "Figure":
         """Return one measure as bars, or as a line over periods."""
         from even_sieve.documents.chart import draw_breakdown
 
         return draw_breakdown(self.answer, measure)
-
-
-@dataclass
-class _Rows:
-    """Rows as they are laid out: texts, the tallies behind them, and which repeat others."""
-
-    texts: list[tuple[str, ...]] = field(default_factory=list)
-    sources: list[tuple[Tally | None, ...]] = field(default_factory=list)
-    strong: list[int] = field(default_factory=list)
-
-    def add(self, label: Sequence[str], tallies: Sequence[Tally | None], *, strong: bool) -> None:
-        """Add a row: its label, and a figure for each tally, nothing where there is none."""
-        if strong:
-            self.strong.append(len(self.texts))
-        figures = ("" if each is None else show_figure(each) for each in tallies)
-        self.texts.append((*label, *figures))
-        self.sources.append((*(None for _ in label), *tallies))
-
-    def grid(self, header: Sequence[str], labels: int) -> Grid:
-        """Return the rows under a header; the last one is the total."""
-        numeric = tuple(position >= labels for position in range(len(header)))
-        strong, sources = frozenset(self.strong), tuple(self.sources)
-        return Grid(tuple(header), tuple(self.texts), numeric, 1, strong, sources, crops=True)
-
-
-def _lines_grid(result: Breakdown) -> Grid:
-    rows, depth = _Rows(), len(result.by)
-    keys = [line.key for line in result.lines]
-    for line, ended in zip(result.lines, _ended(keys, depth), strict=True):
-        rows.add(list(map(show_key, line.key)), tuple(line.tallies), strong=False)
-        for level in ended:
-            prefix = line.key[:level]
-            key = (*prefix, *(ALL_VALUES for _ in range(depth - level)))
-            rows.add(_total_label(prefix, depth), tuple(result[key]), strong=True)
-    if result.rest is not None:
-        rows.add(list(map(show_key, result.rest.key)), tuple(result.rest.tallies), strong=False)
-    rows.add(_total_label((), depth), tuple(result.total), strong=False)
-    return rows.grid((*result.by, *(tally.name for tally in result.total)), depth)
-
-
-def _ended(keys: Sequence[tuple[Cell, ...]], depth: int) -> Iterator[list[int]]:
-    """Yield for each key the levels of outer groups that end with it, the innermost first."""
-    for position, key in enumerate(keys):
-        after = keys[position + 1] if position + 1 < len(keys) else None
-        levels = range(depth - 1, 0, -1)
-        yield [level for level in levels if after is None or after[:level] != key[:level]]
-
-
-def _total_label(prefix: Sequence[Cell], depth: int) -> list[str]:
-    filler = [""] * (depth - len(prefix) - 1)
-    return [*map(show_key, prefix), TOTAL, *filler]
-
-
-def _cross_grid(result: Breakdown) -> Grid:
-    rows, depth, measures = _Rows(), len(result.by), [tally.name for tally in result.total]
-    every = (ALL_VALUES,) * depth
-    across = [line.key[-1] for line in result.subtotals if line.key[:-1] == every]
-    columns = [*across, ALL_VALUES]
-
-    def tallies(prefix: tuple[Cell, ...]) -> list[Tally | None]:
-        key = (*prefix, *(ALL_VALUES for _ in range(depth - len(prefix))))
-        found: list[Tally | None] = []
-        for column in columns:
-            whole = key == every and column is ALL_VALUES
-            some = result.total if whole else result.get((*key, column))
-            found += [None] * len(measures) if some is None else list(some)
-        return found
-
-    keys = list(dict.fromkeys(line.key[:-1] for line in result.lines))
-    for key, ended in zip(keys, _ended(keys, depth), strict=True):
-        rows.add(list(map(show_key, key)), tallies(key), strong=False)
-        for level in ended:
-            rows.add(_total_label(key[:level], depth), tallies(key[:level]), strong=True)
-    rows.add(_total_label((), depth), tallies(()), strong=False)
-    labels = [TOTAL if key is ALL_VALUES else show_key(key) for key in columns]
-    several = len(measures) > 1
-    header = [f"{label}: {name}" if several else label for label in labels for name in measures]
-    return rows.grid((*result.by, *header), depth)
-
-
-def _every_line(result: Breakdown) -> Iterator[Line]:
-    """Yield the lines with the rest, each group's subtotals below it, and the total."""
-    size = len(result.axes)
-    waiting: dict[tuple[Any, ...], list[Line]] = {}
-    for line in result.subtotals:
-        given = next((i for i, part in enumerate(line.key) if part is ALL_VALUES), size)
-        waiting.setdefault(line.key[:given], []).append(line)
-    lines = result.with_rest
-    for position, line in enumerate(lines):
-        yield line
-        after = lines[position + 1].key if position + 1 < len(lines) else ()
-        for depth in range(size - 1, 0, -1):
-            if after[:depth] != line.key[:depth]:
-                yield from waiting.pop(line.key[:depth], ())
-    for left in waiting.values():
-        yield from left
-    yield Line((ALL_VALUES,) * size, result.total)
 
 
 def _key_columns(names: Sequence[str], keys: list[tuple[Any, ...]]) -> dict[str, Sequence[Cell]]:

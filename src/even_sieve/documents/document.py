@@ -13,7 +13,6 @@ from even_sieve.core.errors import CallError
 from even_sieve.core.tally import Tally
 
 if TYPE_CHECKING:
-    import pandas as pd
     from matplotlib.figure import Figure
 
 
@@ -32,7 +31,7 @@ class Grid:
     numeric: tuple[bool, ...]
     totals: int = 0
     strong: frozenset[int] = frozenset()
-    sources: tuple[tuple[Tally | None, ...], ...] = ()
+    sources: Sequence[tuple[Tally | None, ...]] = ()
     matching: frozenset[int] | None = None
     title: str = ""
     crops: bool = False
@@ -100,13 +99,15 @@ class Records:
     """Exact values in columns under names, the first `keys` of which say what a row is of.
 
     `marks` says of each row what it is besides: `subtotal`, `total`, `hidden`, or nothing;
-    `spelt` that text has these words in a column of their own.
+    `spelt` that text has these words in a column of their own; `repeating` are the columns that
+    repeat others.
     """
 
     columns: Mapping[str, Sequence[Cell]]
     marks: Sequence[str | None] = ()
     keys: int = 0
     spelt: bool = False
+    repeating: frozenset[str] = frozenset()
 
 
 class Document:
@@ -131,14 +132,9 @@ class Document:
         """Return the exact values as a sheet of a report has them."""
         return self.records()
 
-    def frame(self) -> "pd.DataFrame":
-        """Return the records as a data frame, their keys as its index."""
-        import pandas as pd
-
-        records = self.records()
-        names = list(records.columns)
-        frame = pd.DataFrame(dict(records.columns))
-        return frame.set_index(names[: records.keys]) if records.keys else frame
+    def lists(self) -> Mapping[str, Sequence[object]]:
+        """Return the columns that a data frame has as Python lists instead of words."""
+        return {}
 
     def chart(self, measure: str | None = None) -> "Figure":
         """Return the answer as a picture. Raises `CallError` where there is none."""

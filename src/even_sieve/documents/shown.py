@@ -6,6 +6,7 @@ unless somebody says it (`looks.py`). Locales are those of CLDR, by Babel.
 
 import math
 import re
+from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date, datetime
 from decimal import Decimal
@@ -43,14 +44,28 @@ def show_figure(tally: Tally) -> str:
 
     Raises `CallError` where a look was said that does not fit the figure.
     """
-    kind, value = _look(tally).kind, tally.value
+    return show_figures(tally, (tally.value,))[0]
+
+
+def show_figures(like: Tally, values: Sequence[Cell]) -> list[str]:
+    """Return the values of a measure for a person; `like` is a figure of it.
+
+    Raises `CallError` as `show_figure` does.
+    """
+    look, locale, divided = _look(like), current().locale, _is_divided(like.request)
+    if look.kind is not None:
+        for value in values:
+            _refuse_unfit(like, look.kind, value)
+    return [_show(value, look, locale, like.decimals, divided=divided) for value in values]
+
+
+def _refuse_unfit(tally: Tally, kind: str, value: Cell) -> None:
     fits = value is None or isinstance(value, CellError)
     fits |= isinstance(value, date) if kind == "date" else isinstance(value, int | float | Decimal)
-    if kind is not None and not (fits and not isinstance(value, bool)):
+    if not fits or isinstance(value, bool):
         what = "a date" if isinstance(value, date) else f"'{value}'"
         fact = f"{tally.name} is {what}, which is not shown as {kind}"
         raise CallError(f"{fact}\nSay a look that fits it, or none")
-    return show_like(tally, value)
 
 
 def show_like(tally: Tally, value: Cell | Fraction) -> str:

@@ -1,7 +1,6 @@
 """Tallies laid out: a row a measure, the accounts and remarks under it."""
 
-from collections.abc import Sequence
-from typing import TYPE_CHECKING
+from collections.abc import Mapping, Sequence
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.tally import BUCKETS, Tallies
@@ -16,9 +15,6 @@ from even_sieve.documents.figures import (
 )
 from even_sieve.documents.shown import show_figure
 from even_sieve.documents.values import row_words
-
-if TYPE_CHECKING:
-    import pandas as pd
 
 
 class TalliesDocument(Document):
@@ -64,8 +60,6 @@ class TalliesDocument(Document):
         }
         return Records(columns, keys=1)
 
-    def frame(self) -> "pd.DataFrame":
-        """Return the records as a data frame, the rows that gave a figure as lists of numbers."""
-        frame = super().frame()
-        frame["found_at"] = [list(tally.found_at) for tally in self.answer]
-        return frame
+    def lists(self) -> Mapping[str, Sequence[object]]:
+        """The rows that gave each figure, by their numbers."""
+        return {"found_at": [list(tally.found_at) for tally in self.answer]}

@@ -7,6 +7,7 @@ from even_sieve.core.answer import Answer
 from even_sieve.documents import document_of
 from even_sieve.documents.shortened import shortened
 from even_sieve.renderers.files import write_document
+from even_sieve.renderers.frames import frame_of_document
 from even_sieve.renderers.html import fragment
 from even_sieve.renderers.renderer import renderer
 from even_sieve.sinks.charts import write_chart
@@ -23,9 +24,9 @@ class DocumentPresenter:
         document = document_of(answer) if most is None else shortened(answer, most)
         return fragment(document) if form == "html" else renderer(form).answer(document, {})
 
-    def frame(self, answer: Answer) -> "pd.DataFrame":
+    def frame(self, answer: Answer, *, totals: bool) -> "pd.DataFrame":
         """Return the answer as a pandas data frame."""
-        return document_of(answer).frame()
+        return frame_of_document(document_of(answer), totals=totals)
 
     def write(self, answer: Answer, path: str | Path) -> None:
         """Write the answer to a file of a table."""

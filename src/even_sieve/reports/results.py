@@ -161,14 +161,9 @@ class Results:
             "read": {each.name: each.plain() for each in self.inputs},
         }
 
-    def to_frames(self) -> "list[pd.DataFrame]":
-        """Return a pandas data frame a block, in their order; totals have their mark in `mark`."""
-        from even_sieve.public.table import Table as PublicTable
-        from even_sieve.renderers.files import table_of
-        from even_sieve.sinks.files import with_marks
-
-        sheets = [document_of(each.result).sheet() for each in self.blocks]
-        return [PublicTable(with_marks(table_of(each))).to_frame() for each in sheets]
+    def to_frames(self, *, totals: bool = True) -> "list[pd.DataFrame]":
+        """Return a pandas data frame a block, in their order, each as `to_frame` of its answer."""
+        return [each.result.to_frame(totals=totals) for each in self.blocks]
 
     def figures(self) -> dict[str, Any]:
         """Return every figure of the `figures` blocks by its name."""

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     import pandas as pd
 
 #: Up to here whole numbers are doubles.
-_MOST_EXACT = 2**53
+MOST_EXACT = 2**53
 
 
 def frame_of(table: Table) -> "pd.DataFrame":
@@ -72,7 +72,7 @@ def _typed(lane: Any, blank: Array | None) -> Any:
 def _numbers(lane: FixedLane, blank: Array | None) -> Any:
     if not lane.scale and blank is None:
         return lane.values
-    if lane.bound >= _MOST_EXACT:
+    if lane.bound >= MOST_EXACT:
         return None
     return _with_gaps(lane.values / 10**lane.scale, blank)
 
@@ -87,5 +87,12 @@ def _texts(lane: TextLane, blank: Array | None) -> Any:
     spellings = np.empty(len(lane.spellings) + 1, dtype=object)
     spellings[:-1] = list(lane.spellings)
     codes = lane.codes if blank is None else np.where(blank, len(lane.spellings), lane.codes)
-    kind: Any = "str" if pd.__version__ >= "3" else "string"
+    kind: Any = text_type()
     return pd.array(spellings[codes], dtype=kind)
+
+
+def text_type() -> str:
+    """Return what pandas calls its type of texts."""
+    import pandas as pd
+
+    return "str" if pd.__version__ >= "3" else "string"

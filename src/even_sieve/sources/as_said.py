@@ -2,23 +2,19 @@
 
 from collections.abc import Callable, Iterable
 from dataclasses import replace
-from datetime import date
 from decimal import Decimal
 
 import numpy as np
 
 from even_sieve.core.cells import Cell, Kind
-from even_sieve.core.cells.dates import date_from_days, datetime_from_micros, read_date
-from even_sieve.core.cells.written import DateOrder, read_ordered_date, read_written_number
+from even_sieve.core.cells.said import date_said, number_said
+from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.build import column_from_codes
 from even_sieve.sources.source_options import SourceOptions
 
-_DAY = 86_400_000_000
 _MOST_SHOWN = 3
-#: A date in eight digits, as a number.
-_FIRST, _LAST = 1000_01_01, 9999_12_31
 
 
 def as_said(table: Table, options: SourceOptions) -> Table:
@@ -68,42 +64,10 @@ def _is_number(cell: Cell) -> bool:
 
 def _number_of(column: Column, options: SourceOptions) -> Callable[[Cell], Cell]:
     decimal = options.decimal or column.conventions.decimal
-
-    def read(cell: Cell) -> Cell:
-        if not isinstance(cell, str):
-            return cell
-        text = cell.strip()
-        if text.isascii() and text.isdigit():
-            number: Decimal | None = Decimal(text)  # a code with zeros before it, too
-        else:
-            number = read_written_number(text, decimal)
-        if number is None:
-            return cell
-        exponent = number.as_tuple().exponent  # of 1250.00 the places are kept
-        is_whole = isinstance(exponent, int) and exponent >= 0 and abs(number) < 2**63
-        return int(number) if is_whole else number
-
-    return read
+    return lambda cell: number_said(cell, decimal)
 
 
 def _date_of(column: Column, options: SourceOptions) -> Callable[[Cell], Cell]:
-    order = options.date_order or column.conventions.date_order
-
-    def read(cell: Cell) -> Cell:
-        if isinstance(cell, bool | date) or cell is None:
-            return cell
-        if isinstance(cell, int | float | Decimal):
-            text = str(int(cell)) if cell == int(cell) and _FIRST <= cell <= _LAST else ""
-        else:
-            text = str(cell).strip()
-        if len(text) == len("20310105") and text.isdecimal():
-            text = f"{text[:4]}-{text[4:6]}-{text[6:]}"
-        moment = read_date(text)
-        if moment is not None:
-            if moment.has_time:
-                return datetime_from_micros(moment.micros)
-            return date_from_days(moment.micros // _DAY)
-        found = None if order is None else read_ordered_date(text, DateOrder(order))
-        return cell if found is None else found
-
-    return read
+    said = options.date_order or column.conventions.date_order
+    order = None if said is None else DateOrder(said)
+    return lambda cell: date_said(cell, order)

@@ -46,7 +46,7 @@ WRITTEN = [
     ("min(tons, 2)", [2, 0, 2, LOST]),
     ('"hours in port" * .1', [0.2, 0.35, 0.1, 0.1]),
     ("#5 / 3", [2 / 3, 7 / 6, 1 / 3, 1 / 3]),
-    ("tons + paid", [CellError("no number", "'True' in column 'paid' is no number")] + [...] * 3),
+    ("tons + paid", [CellError("no number", "'yes' in column 'paid' is no number")] + [...] * 3),
     ('"{vessel} ({class})"', ["Heron (barge)", "Eider  II (ferry)", "(ferry)", "Straße ()"]),
     ('"{tons} t, {arrived}"', ["1000 t, 2031-01-05", "0 t,", "3 t, 2031-03-31", LOST]),
     ("small if tons < 500, medium if tons < 900, else large", ["large", "small", "small", "large"]),

@@ -2,6 +2,7 @@
 
     COLUMN                              a group for each value
     COLUMN by year | quarter | month | week | day      for each period of its dates
+    COLUMN by weekday | month of year | hour           for each of these parts of them
     COLUMN in bands 0, 100, 500         below 0, from 0 to below 100, …, from 500 on
     COLUMN as Heron | B* | "Eider"      these labels in this order, and a rest
 
@@ -20,7 +21,7 @@ import numpy as np
 
 from even_sieve.core.axes.calendar import BY_PERIOD, UNITS
 from even_sieve.core.axes.groups import BandGroup, Group, LabelGroup, PeriodGroup, ValueGroup
-from even_sieve.core.cells import Kind, fold, read_number
+from even_sieve.core.cells import Cell, Kind, fold, read_number
 from even_sieve.core.cells.dates import DAY, date_from_days
 from even_sieve.core.cells.quoting import is_quoted, match_unquoted, split_unquoted, unquoted
 from even_sieve.core.criteria import Binder, Criteria, blocks
@@ -31,7 +32,7 @@ from even_sieve.core.criteria.settings import operand_of
 from even_sieve.core.errors import CallError, UnknownColumn
 from even_sieve.core.lazy import LazySequence
 from even_sieve.core.table import Column, Table
-from even_sieve.core.table.arrays import full, spans, zeros
+from even_sieve.core.table.arrays import full, pick, spans, zeros
 from even_sieve.core.table.distinct import numbered
 from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane, narrowest
 
@@ -73,17 +74,28 @@ def axis_of(table: Table, text: str) -> Axis:
 def _by_value(column: Column) -> Axis:
     identity = column.identity
     keys = identity.keys
+    codes = identity.codes
+    if column.order:
+        keys, codes = _in_order(column.order, keys, codes)
     groups = LazySequence(len(keys), lambda position: ValueGroup(column.name, keys[position]))
-    return Axis(column.name, column.name, identity.codes, groups)
+    return Axis(column.name, column.name, codes, groups)
+
+
+def _in_order(
+    order: Sequence[Cell], keys: Sequence[Cell], codes: Array
+) -> tuple[list[Cell], Array]:
+    """Return keys as they were written down, others after them, and the codes for these."""
+    place = {(type(key), key): position for position, key in enumerate(order)}
+    last = len(order)
+    sorting = sorted(range(len(keys)), key=lambda i: place.get((type(keys[i]), keys[i]), last))
+    number = np.empty(len(keys), dtype=narrowest(len(keys) + 1))
+    number[sorting] = np.arange(len(keys))
+    return [keys[position] for position in sorting], pick(number, codes)
 
 
 def _by_period(name: str, table: Table, column_name: str, unit: str) -> Axis:
     column, (number, start, label) = table.column(column_name), UNITS[unit.lower()]
-    lane = column.lanes.get(Kind.DATE)
-    if not isinstance(lane, DateLane):
-        like = "" if column.date_like is None else "\nIts texts look like dates: see --date-order"
-        fact = f"by '{name}': column '{column.name}' holds {column.words} and no date"
-        raise CallError(f"{fact}{like}")
+    lane = refuse_no_dates(name, column)
     values, unit_days = lane.values, DAY if lane.has_time else 1
 
     def numbers(rows: slice) -> Array:
@@ -96,6 +108,16 @@ def _by_period(name: str, table: Table, column_name: str, unit: str) -> Axis:
         return PeriodGroup(column.name, period)
 
     return _beside_others(name, column, Kind.DATE, numbers, group)
+
+
+def refuse_no_dates(name: str, column: Column) -> DateLane:
+    """Return the dates of a column. Raises `CallError` naming the axis if it holds none."""
+    lane = column.lanes.get(Kind.DATE)
+    if not isinstance(lane, DateLane):
+        like = "" if column.date_like is None else "\nIts texts look like dates: see --date-order"
+        fact = f"by '{name}': column '{column.name}' holds {column.words} and no date"
+        raise CallError(f"{fact}{like}")
+    return lane
 
 
 def _beside_others(

@@ -7,10 +7,31 @@ from datetime import date
 import numpy as np
 
 from even_sieve.core.cells.dates import date_from_days, days_of
-from even_sieve.core.cells.quoting import match_unquoted
+from even_sieve.core.cells.quoting import match_unquoted, quoted, unquoted
 from even_sieve.core.table.lanes import Array
 
 BY_PERIOD = re.compile(r"(.+?)\s+by\s+(year|quarter|month|week|day)\Z", re.IGNORECASE | re.DOTALL)
+
+
+#: Parts of dates that are axes, by the words of the derived column that each is.
+DATE_PARTS = {"weekday": "weekday", "month of year": "month name", "hour": "hour"}
+_BY_PART = re.compile(r"(.+?)\s+by\s+(weekday|month\s+of\s+year|hour)\Z", re.IGNORECASE | re.DOTALL)
+
+
+def as_derived(axis: str) -> tuple[str, str] | None:
+    """Return the column of an axis by a part of dates, and the derived column that it goes by.
+
+    None for other axes.
+
+    >>> as_derived("arrived by weekday"), as_derived("arrived by month")
+    (('arrived', '"arrived by weekday" = weekday of arrived'), None)
+    """
+    found = match_unquoted(_BY_PART, axis.strip())
+    if found is None:
+        return None
+    part = DATE_PARTS[" ".join(found[1].lower().split())]
+    column = found[0].strip()
+    return unquoted(column), f"{quoted(axis.strip())} = {part} of {column}"
 
 
 def _months(days: Array) -> Array:

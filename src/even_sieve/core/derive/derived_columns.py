@@ -5,10 +5,11 @@ full name = "{vessel} ({class})"                       a template
 size = small if tonnage < 500, medium if tonnage < 5000, else large      a ladder
 month = arrived by month      band = dues in bands 0, 100                an axis
 year = year of arrived        upper = upper of zone                      parts and cases
+amount = number of fee        due = date of paid by                      read as another kind
 """
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date
 from fractions import Fraction
@@ -16,9 +17,10 @@ from fractions import Fraction
 import numpy as np
 
 from even_sieve.core.axes import axis_of, first_that_holds
-from even_sieve.core.cells import Cell, CellError, Kind, format_date
+from even_sieve.core.cells import Cell, CellError, Kind
 from even_sieve.core.cells.dates import DAY, micros
 from even_sieve.core.cells.quoting import hide_quoted, is_quoted, match_unquoted, unquoted
+from even_sieve.core.cells.said import as_text
 from even_sieve.core.criteria import Criteria, Settings, parse_criteria, prepare
 from even_sieve.core.criteria.operands import Number, read_plain
 from even_sieve.core.derive.expressions import (
@@ -31,19 +33,20 @@ from even_sieve.core.derive.expressions import (
     to_cell,
     work_out,
 )
+from even_sieve.core.derive.parts import PARTS, from_codes, part_of
 from even_sieve.core.errors import CallError, UnknownColumn
-from even_sieve.core.table import Column, Table, column_from_cells, column_from_codes
-from even_sieve.core.table.arrays import pick, spans
+from even_sieve.core.table import Column, Table, column_from_codes
+from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.columns import Identity
 from even_sieve.core.table.distinct import numbered
-from even_sieve.core.table.lanes import Array, narrowest
+from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.shortest import exact_decimal
 
 _AXIS = re.compile(
     r".+\s(?:by\s+(?:year|quarter|month|week|day)|in\s+bands\s.+)\Z", re.IGNORECASE | re.DOTALL
 )
 _PART = re.compile(
-    r"(year|quarter|month|week|day|weekday|upper|lower|trimmed)\s+of\s+(.+)\Z", re.IGNORECASE
+    rf"({'|'.join(PARTS)})\s+of\s+(.+)\Z".replace(" name", r"\s+name"), re.IGNORECASE
 )
 _FIELD = re.compile(r"\{([^{}]*)\}")
 _RUNG = re.compile(r"(.+?)\s+if\s+(.+)\Z", re.IGNORECASE | re.DOTALL)
@@ -82,10 +85,12 @@ def _make(table: Table, name: str, body: str, settings: Settings) -> Column:
         return _ladder(table, name, body, settings)
     part = match_unquoted(_PART, body)
     if part is not None and unquoted(part[1]) in table:
-        return _part(table, name, part[0].lower(), table.column(unquoted(part[1])))
+        what = " ".join(part[0].lower().split())
+        return part_of(name, what, table.column(unquoted(part[1])))
     if _AXIS.match(hide_quoted(body)):
         axis = axis_of(table, body)
-        return column_from_codes(name, [group.key for group in axis.groups], axis.codes)
+        keys = [group.key for group in axis.groups]
+        return replace(column_from_codes(name, keys, axis.codes), order=tuple(keys))
     return _arithmetic(table, name, body)
 
 
@@ -138,7 +143,7 @@ def _arithmetic(table: Table, name: str, body: str) -> Column:
         )
         for combination in combinations
     ]
-    return _from_codes(name, cells, codes)
+    return from_codes(name, cells, codes)
 
 
 def _number(column: Column, cell: Cell) -> Fraction | CellError | None:
@@ -146,8 +151,7 @@ def _number(column: Column, cell: Cell) -> Fraction | CellError | None:
     if cell is None or isinstance(cell, CellError):
         return cell
     if isinstance(cell, bool | str | date):
-        shown = format_date(cell) if isinstance(cell, date) else cell
-        return CellError("no number", f"'{shown}' in column '{column.name}' is no number")
+        return CellError("no number", f"'{as_text(cell)}' in column '{column.name}' is no number")
     return exact_decimal(cell) if isinstance(cell, float) else Fraction(cell)
 
 
@@ -161,7 +165,7 @@ def _days(name: str, body: str, expression: Expression, columns: Sequence[Column
     for combination in combinations:
         later, earlier = combination if len(columns) == 2 else combination * 2
         cells.append(_days_between(columns, later, earlier))
-    return _from_codes(name, cells, codes)
+    return from_codes(name, cells, codes)
 
 
 def _days_between(columns: Sequence[Column], later: Cell, earlier: Cell) -> Cell:
@@ -187,25 +191,13 @@ def _template(table: Table, name: str, template: str) -> Column:
     cells: list[Cell] = []
     for combination in combinations:
         wrong = next((cell for cell in combination if isinstance(cell, CellError)), None)
-        shown = dict(zip(names, map(_shown, combination), strict=True))
+        shown = dict(zip(names, map(as_text, combination), strict=True))
         text = "".join(
             shown[piece.strip()] if place % 2 else piece
             for place, piece in enumerate(_FIELD.split(template))
         )
         cells.append(wrong or text.strip() or None)
-    return _from_codes(name, cells, codes)
-
-
-def _shown(cell: Cell) -> str:
-    if cell is None or isinstance(cell, CellError):
-        return ""
-    if isinstance(cell, bool):
-        return "yes" if cell else "no"
-    if isinstance(cell, date):
-        return format_date(cell)
-    if isinstance(cell, float) and cell.is_integer() and abs(cell) < 10**15:
-        return str(int(cell))
-    return str(cell)
+    return from_codes(name, cells, codes)
 
 
 def _split(body: str) -> list[str]:
@@ -233,7 +225,8 @@ def _ladder(table: Table, name: str, body: str, settings: Settings) -> Column:
             )
         labels.append(_label(found[0]))
         tests.append(prepare(parse_criteria(found[1], table.names), settings).criteria)
-    return _from_codes(name, [*labels, otherwise], first_that_holds(table, tests))
+    made = from_codes(name, [*labels, otherwise], first_that_holds(table, tests))
+    return replace(made, order=tuple(dict.fromkeys((*labels, otherwise))))
 
 
 def _label(text: str) -> Cell:
@@ -242,49 +235,3 @@ def _label(text: str) -> Cell:
     text = text.strip()
     value = read_plain(text)
     return to_cell(Fraction(value.value)) if isinstance(value, Number) else text
-
-
-_WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
-_OF_DATE: dict[str, Callable[[date], Cell]] = {
-    "year": lambda day: day.year,
-    "quarter": lambda day: (day.month + 2) // 3,
-    "month": lambda day: day.month,
-    "week": lambda day: day.isocalendar().week,
-    "day": lambda day: day.day,
-    "weekday": lambda day: _WEEKDAYS[day.weekday()],
-}
-_OF_TEXT: dict[str, Callable[[str], str]] = {
-    "upper": str.upper,
-    "lower": str.lower,
-    "trimmed": lambda text: " ".join(text.split()),
-}
-
-
-def _part(table: Table, name: str, what: str, column: Column) -> Column:
-    """Return a part of each date, or each text in another case; other cells are errors."""
-    identity = column.identity
-    lane_texts = what in _OF_TEXT
-    cells: list[Cell] = []
-    for key in identity.keys:
-        if key is None or isinstance(key, CellError):
-            cells.append(key)
-        elif lane_texts and isinstance(key, str):
-            cells.append(_OF_TEXT[what](key) or None)
-        elif not lane_texts and isinstance(key, date):
-            cells.append(_OF_DATE[what](key))
-        else:
-            kind = "text" if lane_texts else "date"
-            cells.append(
-                CellError(f"no {kind}", f"'{_shown(key)}' in column '{column.name}' is no {kind}")
-            )
-    return _from_codes(name, cells, identity.codes)
-
-
-def _from_codes(name: str, cells: Sequence[Cell], codes: Array) -> Column:
-    """Return a column from cells, equal ones among them, and the position of each row's."""
-    if not len(codes):
-        return column_from_cells(name, [])
-    places: dict[tuple[type, Cell], int] = {}
-    own = [places.setdefault((type(cell), cell), len(places)) for cell in cells]
-    number = np.array(own, dtype=narrowest(len(places)))
-    return column_from_codes(name, [cell for _, cell in places], pick(number, codes))

@@ -1,13 +1,14 @@
 """Measures of the numbers of a column: how many, sum, product, average, spread."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from fractions import Fraction
-from typing import ClassVar
+from typing import Any, ClassVar
 
-from even_sieve.core.cells import Kind
+from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.measures.cell_filter import CellFilter
-from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need
-from even_sieve.core.measures.rounding import TOO_LARGE, root_to_double, to_double
+from even_sieve.core.measures.exact import ExactSums
+from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need, counts_of
+from even_sieve.core.measures.rounding import TOO_LARGE, as_double, root_to_double, to_double
 from even_sieve.core.measures.states import State
 from even_sieve.core.measures.totals import Factors, Squares, Sums, Totals, Weighted, Weights
 from even_sieve.core.notices import Code, Notice
@@ -76,6 +77,10 @@ class Numbers(Numeric):
         """Return the count."""
         return Figure(gathered.used(group), notices=self._notices(gathered))
 
+    def values(self, gathered: Gathered, groups: Sequence[int]) -> list[Cell]:
+        """Return the counts of many groups."""
+        return counts_of(gathered, groups)
+
 
 class Sum(Numeric):
     """The exact sum of the numbers, rounded once; 0 where none is used."""
@@ -95,6 +100,21 @@ class Sum(Numeric):
         total = total_of(gathered, "sums", group)
         return self._rounded(gathered, total, whole=self._in_whole_numbers())
 
+    def values(self, gathered: Gathered, groups: Sequence[int]) -> list[Cell]:
+        """Return the sums of many groups."""
+        sums = gathered.state("sums", Totals).sums
+        if not isinstance(sums, ExactSums) or (gathered.counts.first_error >= 0).any():
+            return super().values(gathered, groups)
+        totals, unit, used = sums.totals, sums.unit, counts_of(gathered, groups)
+        tops = [totals[group] * unit.numerator for group in groups]
+        return self._divided(tops, unit.denominator, used)
+
+    def _divided(self, tops: list[int], bottom: int, used: list[Any]) -> list[Cell]:
+        """Return the values of totals over `bottom`, each rounded once."""
+        if self._in_whole_numbers():
+            return [top // bottom for top in tops]
+        return [as_double(top, bottom) for top in tops]
+
 
 class Average(Sum):
     """The exact sum over the count, rounded once; no value where none is used."""
@@ -108,14 +128,23 @@ class Average(Sum):
             return kept or self._no_number(gathered)
         return self._rounded(gathered, total_of(gathered, "sums", group) / used)
 
+    def _divided(self, tops: list[int], bottom: int, used: list[Any]) -> list[Cell]:
+        pairs = zip(tops, used, strict=True)
+        return [as_double(top, bottom * count) if count else None for top, count in pairs]
 
-class Share(Sum):
+
+class Share(Numeric):
     """The sum at its place over the sum of the whole, rounded once.
 
     The whole is the same measure without its own criteria, over all places.
     """
 
     kind = "share"
+    no_dates = "dates do not add up"
+
+    def needs(self) -> tuple[Need, ...]:
+        """Gather exact sums."""
+        return (_need("sums", Sums, self._numbers()),)
 
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the share. No value where the whole is 0."""

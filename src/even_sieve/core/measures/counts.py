@@ -1,12 +1,30 @@
 """Measures that count rows, cells and values."""
 
+from collections.abc import Sequence
+from typing import ClassVar
+
+from even_sieve.core.cells import Cell
 from even_sieve.core.measures.cell_filter import Bucket, CellFilter
 from even_sieve.core.measures.frequent import Different, start_different
-from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need
+from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need, counts_of
 from even_sieve.core.measures.request import Keep
 
 
-class Rows(Measure):
+class _Bucket(Measure):
+    """A bucket of the account."""
+
+    bucket: ClassVar[int] = Bucket.USED
+
+    def finish(self, gathered: Gathered, group: int) -> Figure:
+        """Return the count."""
+        return Figure(gathered.bucket(group, self.bucket))
+
+    def values(self, gathered: Gathered, groups: Sequence[int]) -> list[Cell]:
+        """Return the counts of many groups."""
+        return counts_of(gathered, groups, self.bucket)
+
+
+class Rows(_Bucket):
     """The matched rows."""
 
     kind = "rows"
@@ -14,43 +32,29 @@ class Rows(Measure):
     def cell_filter(self) -> None:
         """No cells are looked at."""
 
-    def finish(self, gathered: Gathered, group: int) -> Figure:
-        """Return the count."""
-        return Figure(gathered.bucket(group, Bucket.USED))
 
-
-class Filled(Measure):
+class Filled(_Bucket):
     """The cells that hold anything."""
 
     kind = "filled"
 
-    def finish(self, gathered: Gathered, group: int) -> Figure:
-        """Return the count."""
-        return Figure(gathered.bucket(group, Bucket.USED))
 
-
-class Blanks(Measure):
+class Blanks(_Bucket):
     """The blank cells: the figure is the account's bucket `blank`."""
 
     kind = "blanks"
+    bucket = Bucket.BLANK
 
     def cell_filter(self) -> CellFilter:
         """Blanks are what is counted and errors spoil no count: `keep` changes nothing."""
         return CellFilter(self._column(), None)
-
-    def finish(self, gathered: Gathered, group: int) -> Figure:
-        """Return the count."""
-        return Figure(gathered.bucket(group, Bucket.BLANK))
 
 
 class Errors(Blanks):
     """The error cells: the figure is the account's bucket `error`."""
 
     kind = "errors"
-
-    def finish(self, gathered: Gathered, group: int) -> Figure:
-        """Return the count."""
-        return Figure(gathered.bucket(group, Bucket.ERROR))
+    bucket = Bucket.ERROR
 
 
 class DistinctValues(Measure):
@@ -76,7 +80,7 @@ class DistinctValues(Measure):
         kept = self._kept_error(gathered, group)
         if kept is not None:
             return kept
-        return Figure(int(gathered.state("different", Different).counts()[group]))
+        return Figure(gathered.state("different", Different).count(group))
 
 
 class DistinctOrBlank(DistinctValues):

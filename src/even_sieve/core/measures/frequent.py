@@ -10,7 +10,6 @@ from even_sieve.core.measures.cell_filter import CellFilter
 from even_sieve.core.measures.cells import BlockCells
 from even_sieve.core.measures.census import Batch, Spread, Standing, ValueCounts, start_census
 from even_sieve.core.measures.holders import Holders
-from even_sieve.core.table.lanes import Array
 
 
 @dataclass
@@ -96,9 +95,9 @@ class Different:
 
         return begin
 
-    def counts(self) -> Array:
-        """Return how many different values each group has, shape (groups,)."""
-        return self.done + self.blank
+    def count(self, group: int) -> int:
+        """Return how many different values a group has."""
+        return int(self.done[group]) + bool(self.blank[group])
 
 
 def start_different(used: CellFilter, groups: int) -> Different:

@@ -23,6 +23,7 @@ class Holders:
     found: Array = field(init=False)
     _cells: list[Array] = field(init=False, default_factory=list)
     _rows: list[Array] = field(init=False, default_factory=list)
+    _starts: list[int] | None = field(init=False, default=None)
 
     def __post_init__(self) -> None:
         self.found = np.zeros(self.wanted.shape, dtype=np.int64)
@@ -49,23 +50,26 @@ class Holders:
         cells, rows = first_of_each(cells, rows)
         self._cells.append(cells)
         self._rows.append(rows)
+        self._starts = None
 
     def merge(self, other: "Holders") -> None:
         """Take in what another one found."""
         self.found += other.found
         self._cells += other._cells
         self._rows += other._rows
+        self._starts = None
 
     def following(self) -> None:
         """Nothing follows."""
 
     def rows(self, group: int, place: int) -> tuple[int, ...]:
         """Return the first rows that hold the key, ascending."""
-        self._cells, self._rows = map(list, zip(self._together(), strict=True))
-        cells, rows = self._cells[0], self._rows[0]
+        if self._starts is None:
+            cells, rows = self._together()
+            self._cells, self._rows = [cells], [rows]
+            self._starts = np.searchsorted(cells, np.arange(self.wanted.size + 1)).tolist()
         cell = group * self.wanted.shape[1] + place
-        start, stop = np.searchsorted(cells, [cell, cell + 1])
-        return tuple(rows[start:stop].tolist())
+        return tuple(self._rows[0][self._starts[cell] : self._starts[cell + 1]].tolist())
 
     def _together(self) -> tuple[Array, Array]:
         if len(self._cells) == 1:

@@ -3,7 +3,7 @@
 Measures that want the same cells and the same state share them.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
@@ -115,6 +115,10 @@ class Measure:
         """Return the figure of one group."""
         raise NotImplementedError
 
+    def values(self, gathered: Gathered, groups: Sequence[int]) -> list[Cell]:
+        """Return the values of the figures of many groups."""
+        return [self.finish(gathered, group).value for group in groups]
+
     def _column(self) -> Column:
         if self.column is None:
             raise RuntimeError(f"{self.kind} needs a column")
@@ -166,6 +170,12 @@ class Measure:
                 {"cells": count},
             ),
         )
+
+
+def counts_of(gathered: Gathered, groups: Sequence[int], bucket: int = Bucket.USED) -> list[Cell]:
+    """Return a bucket's counts of many groups."""
+    counts: list[Cell] = gathered.counts.buckets[:, bucket][groups].tolist()
+    return counts
 
 
 def is_error(value: Cell) -> bool:

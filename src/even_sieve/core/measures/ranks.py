@@ -14,7 +14,7 @@ import numpy as np
 
 from even_sieve.core.measures.cell_filter import CellFilter
 from even_sieve.core.measures.cells import BlockCells
-from even_sieve.core.measures.holders import Holders
+from even_sieve.core.measures.holders import MOST_ROWS, Holders
 from even_sieve.core.table.lanes import Array
 
 #: So many keys are gathered and sorted rather than counted once more.
@@ -39,12 +39,11 @@ class Search:
 
     def places(self, counts: Sequence[int]) -> list[Place]:
         """Return the ranks wanted, each once, given how many values each group has."""
-        return [
-            (group, rank)
-            for group, count in enumerate(counts)
-            if count
-            for rank in sorted({rank for target in self.targets for rank in target(count)})
-        ]
+        ranks = {count: self._ranks(count) for count in set(counts)}
+        return [(group, rank) for group, count in enumerate(counts) for rank in ranks[count]]
+
+    def _ranks(self, count: int) -> list[int]:
+        return sorted({rank for target in self.targets for rank in target(count)} if count else ())
 
 
 @dataclass(frozen=True, eq=False)
@@ -135,18 +134,19 @@ class GroupedRanks:
         if not self._cells:
             return self._of_one_cell(keys, rows)
         cells = np.concatenate(self._cells)
-        order = np.lexsort((keys, cells))
+        order = np.lexsort((rows, keys, cells))
         keys, cells, rows = keys[order], cells[order], rows[order]
         count = max(int(cells[-1]) + 1 if len(cells) else 0, self.search.groups)
         starts = np.searchsorted(cells, np.arange(count + 1)).tolist()
         places = self._places(np.diff(starts)[: self.search.groups].tolist())
-        at = {place: int(keys[starts[cell] + rank]) for place, (cell, rank) in places.items()}
+        spots = np.array([starts[cell] + rank for cell, rank in places.values()], dtype=np.int64)
+        at = dict(zip(places, keys[spots].tolist(), strict=True))
         found = begin_ranked(self.search, self.known | at)()
-        for place, (cell, _) in places.items():
-            own = slice(starts[cell], starts[cell + 1])
-            key = np.uint64(at[place])
-            low, high = (np.searchsorted(keys[own], key, side) for side in ("left", "right"))
-            found.put(place, np.sort(rows[own][low:high]))
+        new = np.ones(len(keys) + 1, dtype=bool)
+        new[1:-1] = (keys[1:] != keys[:-1]) | (cells[1:] != cells[:-1])
+        bounds = np.flatnonzero(new)
+        runs = np.searchsorted(bounds, spots, "right")
+        found.put_all(list(places), bounds[runs - 1], bounds[runs], rows)
         return found
 
     def _places(self, counts: list[int]) -> dict[Place, tuple[int, int]]:
@@ -275,13 +275,25 @@ class Ranked(Holders):
             self.found[group, column] = len(rows)
             self._keep(np.full(len(rows), group * self.wanted.shape[1] + column), rows)
 
+    def put_all(self, places: Sequence[Place], starts: Array, stops: Array, rows: Array) -> None:
+        """Put in the rows from `starts` to `stops` (int64, a place each) that hold the keys."""
+        groups = np.array([group for group, _ in places], dtype=np.int64)
+        keys = np.array([self.at[place] for place in places], dtype=np.uint64)
+        columns = np.argmax((self.wanted[groups] == keys[:, None]) & self.asked[groups], axis=1)
+        cells, first = np.unique(groups * self.wanted.shape[1] + columns, return_index=True)
+        starts, stops = starts[first], stops[first]
+        self.found.reshape(-1)[cells] = stops - starts
+        counts = np.minimum(stops - starts, MOST_ROWS)
+        within = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
+        self._keep(np.repeat(cells, counts), rows[np.repeat(starts, counts) + within])
+
     def key(self, group: int, rank: int) -> int:
         """Return the key at a rank of a group."""
         return self.at[group, rank]
 
     def holders(self, group: int, keys: Sequence[int]) -> tuple[tuple[int, ...], int]:
         """Return the first rows that hold one of the keys, and how many hold one."""
-        places = [p for p in range(self.wanted.shape[1]) if self.asked[group, p]]
-        places = [p for p in places if int(self.wanted[group, p]) in keys]
+        pairs = enumerate(zip(self.wanted[group].tolist(), self.asked[group].tolist(), strict=True))
+        places = [place for place, (key, asked) in pairs if asked and key in keys]
         rows = sorted(row for p in places for row in self.rows(group, p))
         return tuple(rows), int(sum(self.found[group, p] for p in places))

@@ -9,12 +9,17 @@ TOO_LARGE = "the figure is beyond the largest double, about 1.8e308"
 
 
 def to_double(exact: Fraction) -> float | None:
-    """Return the nearest double, or None beyond the largest one.
+    """Return the nearest double, or None beyond the largest one."""
+    return as_double(exact.numerator, exact.denominator)
+
+
+def as_double(top: int, bottom: int) -> float | None:
+    """Return the double nearest to a fraction, or None beyond the largest one.
 
     Python divides whole numbers with one correct rounding.
     """
     try:
-        return exact.numerator / exact.denominator
+        return top / bottom
     except OverflowError:
         return None
 

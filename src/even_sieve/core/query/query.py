@@ -159,6 +159,10 @@ class Query:
             marked_by=other.marked_by,
         )
 
+    def with_derived(self, derived: Iterable[str]) -> "Query":
+        """Return the query with more derived columns, after its own."""
+        return replace(self, derived=(*self.derived, *derived))
+
     def of_made_table(self) -> "Query":
         """Return the same query for a table that is made ready already."""
         return self.made_as(Query())

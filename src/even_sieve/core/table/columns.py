@@ -47,7 +47,8 @@ class Column:
 
     `lanes` maps each kind that the column holds to its lane; blanks have none. `notices`
     tells what the reader met on the way, `trimmed` how many cells had outer white space,
-    `conventions` how the source writes numbers and dates.
+    `conventions` how the source writes numbers and dates. `order` lists the values that stand
+    first on an axis, in their order there, where it is not that of values: labels, weekdays.
     """
 
     name: str
@@ -58,6 +59,7 @@ class Column:
     notices: tuple[Notice, ...] = field(default_factory=tuple)
     trimmed: int = field(default_factory=int)
     conventions: Conventions = field(default_factory=lambda: PLAIN)
+    order: tuple[Cell, ...] = field(default_factory=tuple)
 
     @classmethod
     def later(cls, name: str, length: int, make: "Callable[[], Column]") -> "Column":

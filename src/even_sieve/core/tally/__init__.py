@@ -2,7 +2,7 @@
 
 from even_sieve.core.tally.account import BUCKETS, Account
 from even_sieve.core.tally.agreement import Recheck, Rechecks
-from even_sieve.core.tally.answers import ALL_VALUES, Breakdown, Line, Tallies, Tally
+from even_sieve.core.tally.answers import Breakdown, Tallies, Tally
 from even_sieve.core.tally.breakdown import break_down, tally_or_break_down
 from even_sieve.core.tally.bridge import Bridge, BridgeStep, make_bridge
 from even_sieve.core.tally.composite_arithmetic import as_shown
@@ -12,6 +12,7 @@ from even_sieve.core.tally.defence import Defence, explain, figures_of, recheck
 from even_sieve.core.tally.evaluate import has_error, tally
 from even_sieve.core.tally.explain import Explanation, Explanations
 from even_sieve.core.tally.funnel import Funnel, FunnelStep, make_funnel
+from even_sieve.core.tally.keyed_lines import ALL_VALUES, Line, keys_of, values_of
 from even_sieve.core.tally.layout import Layout
 from even_sieve.core.tally.lines import (
     Added,
@@ -59,6 +60,7 @@ __all__ = [
     "explain",
     "figures_of",
     "has_error",
+    "keys_of",
     "list_rows",
     "make_bridge",
     "make_funnel",
@@ -67,5 +69,6 @@ __all__ = [
     "recheck",
     "tally",
     "tally_or_break_down",
+    "values_of",
     "verdicts",
 ]

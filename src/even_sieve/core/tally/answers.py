@@ -14,6 +14,7 @@ from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.notices import Notice
 from even_sieve.core.query import Query
 from even_sieve.core.tally.account import Account
+from even_sieve.core.tally.keyed_lines import Line, identified, keys_of
 
 
 @dataclass(frozen=True)
@@ -120,37 +121,6 @@ class Tallies(Answer):
         raise KeyError(f"no tally '{key}'" + (f"; did you mean {listed(near)}?" if near else ""))
 
 
-class _All:
-    """Stands for all values of an axis in the key of a subtotal."""
-
-    __slots__ = ()
-
-    def __repr__(self) -> str:
-        return "ALL"
-
-    def __reduce__(self) -> str:
-        return "ALL_VALUES"
-
-
-ALL_VALUES = _All()
-
-
-def identified(key: tuple[Any, ...]) -> tuple[tuple[bool, Any], ...]:
-    """Return a key by which yes is not 1: Python takes them for equal."""
-    return tuple((isinstance(part, bool), part) for part in key)
-
-
-@dataclass(frozen=True)
-class Line:
-    """One line of a breakdown: the values that its rows share, and its tallies.
-
-    In the key of a subtotal `ALL_VALUES` stands where rows of all values are in it.
-    """
-
-    key: tuple[Any, ...]
-    tallies: Tallies
-
-
 @dataclass(frozen=True, repr=False)
 class Breakdown(Answer):
     """Tallies by the values of one or several axes, and the total.
@@ -198,17 +168,23 @@ class Breakdown(Answer):
         return [*(tally for line in lines for tally in line.tallies), *self.total]
 
     @cached_property
-    def _by_key(self) -> dict[tuple[Any, ...], Tallies]:
-        every = (*self.subtotals, *self.with_rest)
-        return {identified(line.key): line.tallies for line in every}
+    def _places(self) -> dict[tuple[Any, ...], tuple[Sequence[Line], int]]:
+        """Where the line of each key stands."""
+        rest = () if self.rest is None else (self.rest,)
+        return {
+            identified(key): (lines, place)
+            for lines in (self.subtotals, self.lines, rest)
+            for place, key in enumerate(keys_of(lines))
+        }
 
     def __getitem__(self, key: Cell | tuple[Any, ...]) -> Tallies:
         """Return the tallies of the line with that key, or that one value. Raises `KeyError`."""
-        found = self._by_key.get(identified(key if isinstance(key, tuple) else (key,)))
+        found = self.get(key if isinstance(key, tuple) else (key,))
         if found is None:
             raise KeyError(f"no line '{key}'")
         return found
 
     def get(self, key: tuple[Any, ...]) -> Tallies | None:
         """Return the tallies of a line or a subtotal, or None where no row is in play."""
-        return self._by_key.get(identified(key))
+        found = self._places.get(identified(key))
+        return None if found is None else found[0][found[1]].tallies

@@ -5,28 +5,26 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from even_sieve.core.axes import Axis, OthersGroup, axis_of, is_period
+from even_sieve.core.axes import Axis, as_derived, axis_of, is_period, refuse_no_dates
+from even_sieve.core.cells import Cell
 from even_sieve.core.errors import AccountError, CallError
-from even_sieve.core.lazy import LazySequence
 from even_sieve.core.measures import Bucket, Gathered, MeasureRequest
 from even_sieve.core.measures.arithmetic import total_of
 from even_sieve.core.measures.totals import Totals
 from even_sieve.core.notices import Code, Notice, each_once
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table
-from even_sieve.core.table.arrays import pick
-from even_sieve.core.table.lanes import narrowest
-from even_sieve.core.tally.answers import (
-    ALL_VALUES,
-    Breakdown,
-    Line,
-    Tallies,
-    Tally,
-    identified,
-)
+from even_sieve.core.tally.answers import Breakdown, Tallies, Tally
 from even_sieve.core.tally.composite_figures import Combiner, Composites
+from even_sieve.core.tally.cutting import cut, without_rest
 from even_sieve.core.tally.doubts import refuse_doubts
 from even_sieve.core.tally.evaluate import is_not_one, tallies_of, tally, with_context
+from even_sieve.core.tally.keyed_lines import (
+    ALL_VALUES,
+    LazyLines,
+    Line,
+    picked,
+)
 from even_sieve.core.tally.layout import Layout, ordered, sorts_by_composite
 from even_sieve.core.tally.levels import Found, level_of
 from even_sieve.core.tally.passes import Grouping, run_pass
@@ -46,7 +44,7 @@ def break_down(
     subtotals, add up to the total, which is worked out separately and compared:
     `AccountError` if they do not. Raises `CallError` for a layout that cannot be.
     """
-    plan = Plan.of(query, table)
+    plan = _planned(query, table, layout)
     axes = [axis_of(plan.table, text) for text in layout.by]
     if layout.across is not None:
         axes.append(axis_of(plan.table, layout.across))
@@ -61,20 +59,32 @@ def break_down(
     if layout.top is not None and folded:
         # Periods stay in their order unless another one is asked for.
         as_they_are = layout.sort is None and is_period(axes[0].name)
-        cut = _cut(axes[0], found.lines, layout.top, in_axis_order=as_they_are)
+        axis = cut(axes[0], found.lines, layout.top, in_axis_order=as_they_are)
         kept_layout = replace(builder.layout, sort="label") if as_they_are else builder.layout
-        builder = replace(builder, axes=[cut], layout=kept_layout)
+        builder = replace(builder, axes=[axis], layout=kept_layout)
         found = builder.result()
     if late:
-        lines = ordered(layout, composites.wanted, Combiner(found, composites).result())
-        kept = {identified(line.key): line for line in found.lines}
-        found = replace(found, lines=tuple(kept[identified(line.key)] for line in lines))
+        order = ordered(layout, composites.wanted, Combiner(found, composites).result())
+        found = replace(found, lines=picked(found.lines, order))
     answer = found if composites.is_plain else Combiner(found, composites).result()
     of_lines = _notices_of_lines(axes, composites, folded)
     answer = replace(answer, notices=each_once((*answer.notices, *of_lines)))
     if query.strict:
         refuse_doubts(query, answer.notices, answer.tallies)
     return answer
+
+
+def _planned(query: Query, table: Table, layout: Layout) -> Plan:
+    """Return the plan; parts of dates that are axes are derived columns of its table."""
+    plan = Plan.of(query, table)
+    texts = (*layout.by, *([] if layout.across is None else [layout.across]))
+    wanted: dict[str, None] = {}
+    for text in texts:
+        found = None if text.strip() in plan.table else as_derived(text)
+        if found is not None and found[0] in plan.table:
+            refuse_no_dates(text, plan.table.column(found[0]))
+            wanted[found[1]] = None
+    return Plan.of(query.with_derived(wanted), table) if wanted else plan
 
 
 def _notices_of_lines(
@@ -138,8 +148,10 @@ class BreakdownBuilder:
             tuple(line for lines in made[1:] for line in lines),
         )
         sorts = layout.sort is not None or layout.top is not None
-        in_order = ordered(layout, self.requests, every) if sorts else every.lines
-        lines, rest = _without_rest(in_order, self.axes)
+        in_order = every.lines
+        if sorts:
+            in_order = picked(in_order, ordered(layout, self.requests, every))
+        lines, rest = without_rest(in_order, self.axes)
         return replace(every, lines=lines, rest=rest)
 
     def _gathered(self, shown: Sequence[tuple[int, ...]]) -> Found:
@@ -188,8 +200,37 @@ class BreakdownBuilder:
             in_play += each.counts.buckets.sum(axis=1)
         if len(self.axes) == 1 and self.axes[0].listed:
             in_play[:-1] += 1
-        shown = np.flatnonzero(in_play)
-        return LazySequence(len(shown), lambda i: self.line(found, places, int(shown[i])))
+        shown: list[int] = np.flatnonzero(in_play).tolist()
+        members = level.members
+        return LazyLines(
+            len(shown),
+            lambda i: self.line(found, places, shown[i]),
+            lambda i: self._key(places, members[shown[i]]),
+            lambda position, lines: self._values(
+                found, places, position, [shown[i] for i in lines]
+            ),
+        )
+
+    def _key(self, places: tuple[int, ...], members: tuple[int, ...]) -> tuple[object, ...]:
+        """Return the key of the line of these groups."""
+        key: list[object] = [ALL_VALUES] * len(self.axes)
+        for place, member in zip(places, members, strict=True):
+            key[place] = self.axes[place].groups[member].key
+        return tuple(key)
+
+    def _values(
+        self, found: Found, places: tuple[int, ...], position: int, numbers: list[int]
+    ) -> list[Cell]:
+        """Return the values of a measure on the lines of these numbers."""
+        kept, measure = self.kept(self.requests[position], places), found.jobs[position].measure
+        if kept == places:
+            return measure.values(found.levels[places][1][position], numbers)
+        members = found.levels[places][0].members
+        ats = [
+            found.at(kept, dict(zip(places, members[number], strict=True)), position)
+            for number in numbers
+        ]
+        return [measure.finish(gathered, place).value for gathered, place in ats]
 
     def line(self, found: Found, places: tuple[int, ...], number: int) -> Line:
         """Return a line of the level that groups by these axes."""
@@ -198,9 +239,6 @@ class BreakdownBuilder:
             place: self.axes[place].groups[member]
             for place, member in zip(places, members, strict=True)
         }
-        key: list[object] = [ALL_VALUES] * len(self.axes)
-        for place, group in groups.items():
-            key[place] = group.key
         tallies: list[Tally] = []
         for position, request in enumerate(self.requests):
             kept = self.kept(request, places)
@@ -208,43 +246,8 @@ class BreakdownBuilder:
             gathered, place = found.at(kept, dict(zip(places, members, strict=True)), position)
             job = found.jobs[position : position + 1]
             tallies += tallies_of(self.plan, [request], job, [gathered], place, own)
-        return Line(tuple(key), Tallies(tuple(tallies), query=self.plan.asked))
-
-
-def _cut(axis: Axis, lines: Sequence[Line], top: int, *, in_axis_order: bool) -> Axis:
-    """Return the axis of the first lines in order, and of all other groups as one."""
-    if top < 1:
-        raise CallError("at least one line is chosen\nWrite for example: --top 10")
-    place = {identified((group.key,)): number for number, group in enumerate(axis.groups)}
-    chosen = [place[identified(line.key)] for line in lines[:top]]
-    if in_axis_order:
-        chosen.sort()
-    number = np.full(len(axis.groups), top, dtype=np.int64)
-    number[chosen] = np.arange(top)
-    kept = [axis.groups[each] for each in chosen]
-    others = len(lines) - top
-    rest = OthersGroup(f"{others} others" if others > 1 else "1 other", tuple(kept))
-    return Axis(
-        axis.name,
-        axis.column,
-        pick(number.astype(narrowest(top + 1)), axis.codes),
-        (*kept, rest),
-        listed=True,
-    )
-
-
-def _without_rest(
-    lines: Sequence[Line], axes: Sequence[Axis]
-) -> tuple[Sequence[Line], Line | None]:
-    """Split the rest of a list of labels off the lines."""
-    if len(axes) > 1 or not axes[0].listed:
-        return lines, None
-    last = axes[0].groups[-1]
-    called_so = [line for line in lines if line.key == (last.key,)]
-    placed = [line for line in called_so if any(last in tally.place for tally in line.tallies)]
-    bare = [line for line in called_so if not any(tally.place for tally in line.tallies)]
-    rest = next(iter(placed or bare[::-1]), None)
-    return tuple(line for line in lines if line is not rest), rest
+        key = self._key(places, members)
+        return Line(key, Tallies(tuple(tallies), query=self.plan.asked))
 
 
 def _check_total(

@@ -12,19 +12,19 @@ from typing import Any
 from even_sieve.core.axes import is_period, period_before
 from even_sieve.core.cells import Cell
 from even_sieve.core.errors import CallError
-from even_sieve.core.lazy import LazySequence
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.measures.composites import leaves
 from even_sieve.core.measures.rounding import to_double
-from even_sieve.core.tally.answers import (
-    ALL_VALUES,
-    Breakdown,
-    Line,
-    Tallies,
-    Tally,
-    identified,
-)
+from even_sieve.core.tally.answers import Breakdown, Tallies, Tally
 from even_sieve.core.tally.composite_arithmetic import combine, exact_of
+from even_sieve.core.tally.keyed_lines import (
+    ALL_VALUES,
+    LazyLines,
+    Line,
+    identified,
+    keys_of,
+    values_of,
+)
 
 #: The kinds of measure of which the figures of lines can be added.
 ADDING = ("rows", "numbers", "filled", "blanks", "errors", "sum")
@@ -99,11 +99,26 @@ class Combiner:
         whole = (ALL_VALUES,) * len(self._axes)
         return replace(
             found,
-            lines=LazySequence(len(found.lines), lambda i: self.line(found.lines[i])),
+            lines=self._lines(),
             total=replace(found.total, items=self.line(Line(whole, found.total)).tallies.items),
             subtotals=tuple(map(self.line, found.subtotals)),
             rest=None if found.rest is None else self.line(found.rest),
         )
+
+    def _lines(self) -> LazyLines:
+        found, keys = self._found.lines, keys_of(self._found.lines)
+
+        def values(position: int, places: Sequence[int]) -> list[Cell]:
+            request = self._composites.wanted[position]
+            if request.parts:
+                return [lines[place].tallies[position].value for place in places]
+            own = values_of(found, self._composites.base.index(request))
+            return [own[place] for place in places]
+
+        lines = LazyLines(
+            len(found), lambda i: self.line(found[i]), lambda place: keys[place], values
+        )
+        return lines
 
     def line(self, line: Line) -> Line:
         """Return a line with the figures that are wanted."""

@@ -7,8 +7,9 @@ from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.cells.quoting import split_direction
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.measures import MeasureRequest
-from even_sieve.core.tally.answers import ALL_VALUES, Breakdown, Line, identified
+from even_sieve.core.tally.answers import Breakdown
 from even_sieve.core.tally.composite_figures import Composites
+from even_sieve.core.tally.keyed_lines import ALL_VALUES, identified, keys_of, values_of
 
 _LABEL = "label"
 
@@ -44,26 +45,26 @@ def sorts_by_composite(layout: Layout, composites: Composites) -> bool:
     return True
 
 
-def ordered(layout: Layout, requests: Sequence[MeasureRequest], found: Breakdown) -> Sequence[Line]:
-    """Return the lines in the order asked: groups of the outer axes by their subtotals."""
+def ordered(layout: Layout, requests: Sequence[MeasureRequest], found: Breakdown) -> Sequence[int]:
+    """Return the places of the lines as asked: groups of the outer axes by their subtotals."""
     name, descending = _sort_words(layout, requests)
     if name is None:
-        return tuple(found.lines)[::-1] if descending else found.lines
-    known = {identified(line.key): line.tallies for line in (*found.lines, *found.subtotals)}
+        order = range(len(found.lines))
+        return order[::-1] if descending else order
+    position = [request.name for request in requests].index(name)
+    known = {identified(line.key): line.tallies[position].value for line in found.subtotals}
     count = len(layout.by)
     size = count + (layout.across is not None)
-
-    def rank(line: Line) -> list[tuple[bool, object, int]]:
-        ranks = []
-        for depth in range(1, count + 1):
-            prefix = (*line.key[:depth], *(ALL_VALUES for _ in range(size - depth)))
-            own = known.get(identified(prefix))
-            value = None if own is None else own[name].value
-            ranks.append(_sort_key(value, descending))
-        return ranks
-
-    order = sorted(range(len(found.lines)), key=lambda i: (rank(found.lines[i]), i))
-    return tuple(found.lines[i] for i in order)
+    keys, ranks = keys_of(found.lines), []
+    for depth in range(1, count + 1):
+        if depth == size:
+            own = values_of(found.lines, position)
+        else:
+            others = (ALL_VALUES,) * (size - depth)
+            own = [known.get(identified((*key[:depth], *others))) for key in keys]
+        ranks.append([_sort_key(value, descending) for value in own])
+    each = list(zip(*ranks, strict=True))
+    return sorted(range(len(found.lines)), key=each.__getitem__)
 
 
 def _sort_words(layout: Layout, requests: Sequence[MeasureRequest]) -> tuple[str | None, bool]:

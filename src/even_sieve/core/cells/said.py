@@ -1,0 +1,74 @@
+"""Cells read as numbers, dates or texts because somebody says that they are."""
+
+from datetime import date
+from decimal import Decimal
+
+from even_sieve.core.cells.cell import Cell, CellError
+from even_sieve.core.cells.dates import (
+    DAY,
+    date_from_days,
+    datetime_from_micros,
+    format_date,
+    read_date,
+)
+from even_sieve.core.cells.written import DateOrder, read_ordered_date, read_written_number
+
+#: A date in eight digits, as a number.
+_FIRST, _LAST = 1000_01_01, 9999_12_31
+_MOST_WHOLE = 2**63
+
+
+def number_said(cell: Cell, decimal: str = ".") -> Cell:
+    """Return the number that a text is, with this decimal mark; any other cell as it is.
+
+    >>> number_said("0042"), number_said("€ 1,250.00"), number_said("waived")
+    (42, Decimal('1250.00'), 'waived')
+    """
+    if not isinstance(cell, str):
+        return cell
+    text = cell.strip()
+    if text.isascii() and text.isdigit():
+        number: Decimal | None = Decimal(text)  # a code with zeros before it, too
+    else:
+        number = read_written_number(text, decimal)
+    if number is None:
+        return cell
+    exponent = number.as_tuple().exponent  # of 1250.00 the places are kept
+    is_whole = isinstance(exponent, int) and exponent >= 0 and abs(number) < _MOST_WHOLE
+    return int(number) if is_whole else number
+
+
+def date_said(cell: Cell, order: DateOrder | None = None) -> Cell:
+    """Return the date that a text or eight digits are, in this order; any other cell as it is.
+
+    >>> date_said("20310105"), date_said(20310105), date_said("soon")
+    (datetime.date(2031, 1, 5), datetime.date(2031, 1, 5), 'soon')
+    """
+    if cell is None or isinstance(cell, bool | date | CellError):
+        return cell
+    if isinstance(cell, int | float | Decimal):
+        text = str(int(cell)) if cell == int(cell) and _FIRST <= cell <= _LAST else ""
+    else:
+        text = cell.strip()
+    if len(text) == len("20310105") and text.isdecimal():
+        text = f"{text[:4]}-{text[4:6]}-{text[6:]}"
+    moment = read_date(text)
+    if moment is not None:
+        if moment.has_time:
+            return datetime_from_micros(moment.micros)
+        return date_from_days(moment.micros // DAY)
+    found = None if order is None else read_ordered_date(text, order)
+    return cell if found is None else found
+
+
+def as_text(cell: Cell) -> str:
+    """Return a cell as a text: dates as ISO 8601 has them, blanks and errors as nothing."""
+    if cell is None or isinstance(cell, CellError):
+        return ""
+    if isinstance(cell, bool):
+        return "yes" if cell else "no"
+    if isinstance(cell, date):
+        return format_date(cell)
+    if isinstance(cell, float) and cell.is_integer() and abs(cell) < 10**15:
+        return str(int(cell))
+    return str(cell)

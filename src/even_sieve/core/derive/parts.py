@@ -1,0 +1,108 @@
+"""What is of one column alone: parts of dates, texts in another case, cells of another kind."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from datetime import date, datetime
+from decimal import Decimal
+
+import numpy as np
+
+from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.cells.said import as_text, date_said, number_said
+from even_sieve.core.notices import Code, Notice, counted
+from even_sieve.core.table import Column, column_from_cells, column_from_codes
+from even_sieve.core.table.arrays import pick
+from even_sieve.core.table.lanes import Array, narrowest
+
+_WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+_MONTHS = (
+    "January", "February", "March", "April", "May", "June", "July", "August", "September",
+    "October", "November", "December",
+)  # fmt: skip
+_OF_DATE: dict[str, Callable[[date], Cell]] = {
+    "year": lambda day: day.year,
+    "quarter": lambda day: (day.month + 2) // 3,
+    "month": lambda day: day.month,
+    "month name": lambda day: _MONTHS[day.month - 1],
+    "week": lambda day: day.isocalendar().week,
+    "day": lambda day: day.day,
+    "weekday": lambda day: _WEEKDAYS[day.weekday()],
+    "hour": lambda day: day.hour if isinstance(day, datetime) else None,
+}
+_OF_TEXT: dict[str, Callable[[str], str]] = {
+    "upper": str.upper,
+    "lower": str.lower,
+    "trimmed": lambda text: " ".join(text.split()),
+}
+_READ: dict[str, tuple[Callable[[Column, Cell], Cell], type | tuple[type, ...]]] = {
+    "number": (
+        lambda column, cell: number_said(cell, column.conventions.decimal),
+        (int, float, Decimal),
+    ),
+    "date": (lambda column, cell: date_said(cell, column.conventions.date_order), date),
+    "text": (lambda _, cell: as_text(cell) or None, str),
+}
+#: What may stand before `of` and a column.
+PARTS = (*_OF_DATE, *_OF_TEXT, *_READ)
+#: The order in which parts stand on an axis, where it is not that of their values.
+ORDERS: dict[str, tuple[Cell, ...]] = {"weekday": _WEEKDAYS, "month name": _MONTHS}
+_MOST_SHOWN = 3
+
+
+def part_of(name: str, what: str, column: Column) -> Column:
+    """Return a part of each cell, or what it is read as; other cells are errors.
+
+    Blanks stay blanks and errors errors; how many others cannot be read is told.
+    """
+    identity = column.identity
+    keys = list(identity.keys)
+    cells = [_part(what, column, key) for key in keys]
+    made = from_codes(name, cells, identity.codes)
+    if what in _READ:
+        lost = {place for place, (old, new) in enumerate(zip(keys, cells, strict=True))
+                if isinstance(new, CellError) and old is not new}  # fmt: skip
+        made = replace(made, notices=_of_lost(name, what, column, keys, sorted(lost)))
+    return replace(made, order=ORDERS.get(what, ()))
+
+
+def _part(what: str, column: Column, key: Cell) -> Cell:
+    if key is None or isinstance(key, CellError):
+        return key
+    if what in _OF_TEXT and isinstance(key, str):
+        return _OF_TEXT[what](key) or None
+    if what in _OF_DATE and isinstance(key, date):
+        return _OF_DATE[what](key)
+    if what in _READ:
+        read, kinds = _READ[what]
+        found = read(column, key)
+        if found is None or (isinstance(found, kinds) and not isinstance(found, bool)):
+            return found
+    kind = what if what in _READ else "text" if what in _OF_TEXT else "date"
+    return CellError(f"no {kind}", f"'{as_text(key)}' in column '{column.name}' is no {kind}")
+
+
+def _of_lost(
+    name: str, what: str, column: Column, keys: Sequence[Cell], lost: Sequence[int]
+) -> tuple[Notice, ...]:
+    """Return the notice on cells that cannot be read as what they are said to be."""
+    counts = np.bincount(column.identity.codes, minlength=len(keys))
+    left = int(counts[list(lost)].sum()) if lost else 0
+    if not left:
+        return ()
+    shown = ", ".join(f"'{as_text(keys[place])}'" for place in lost[:_MOST_SHOWN])
+    more = f" and {len(lost) - _MOST_SHOWN:,} more" if len(lost) > _MOST_SHOWN else ""
+    text = (
+        f"column '{name}': {counted(left, 'cell')} of '{column.name}' cannot be read as a {what} "
+        f"and {'is an error' if left == 1 else 'are errors'}: {shown}{more}"
+    )
+    return (Notice(Code.READ_AS_SAID, text, {"left": left}),)
+
+
+def from_codes(name: str, cells: Sequence[Cell], codes: Array) -> Column:
+    """Return a column from cells, equal ones among them, and the position of each row's."""
+    if not len(codes):
+        return column_from_cells(name, [])
+    places: dict[tuple[type, Cell], int] = {}
+    own = [places.setdefault((type(cell), cell), len(places)) for cell in cells]
+    number = np.array(own, dtype=narrowest(len(places)))
+    return column_from_codes(name, [cell for _, cell in places], pick(number, codes))

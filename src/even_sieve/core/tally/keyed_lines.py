@@ -1,0 +1,96 @@
+"""Lines of a breakdown under their keys, made when they are asked for; columns of them without."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from even_sieve.core.cells import Cell
+from even_sieve.core.lazy import LazySequence
+
+if TYPE_CHECKING:
+    from even_sieve.core.tally.answers import Tallies
+
+
+class _All:
+    """Stands for all values of an axis in the key of a subtotal."""
+
+    __slots__ = ()
+
+    def __repr__(self) -> str:
+        return "ALL"
+
+    def __reduce__(self) -> str:
+        return "ALL_VALUES"
+
+
+ALL_VALUES = _All()
+
+
+def identified(key: tuple[Any, ...]) -> tuple[tuple[bool, Any], ...]:
+    """Return a key by which yes is not 1: Python takes them for equal."""
+    return tuple((isinstance(part, bool), part) for part in key)
+
+
+@dataclass(frozen=True)
+class Line:
+    """One line of a breakdown: the values that its rows share, and its tallies.
+
+    In the key of a subtotal `ALL_VALUES` stands where rows of all values are in it.
+    """
+
+    key: tuple[Any, ...]
+    tallies: "Tallies"
+
+
+class LazyLines(LazySequence[Line]):
+    """So many lines: what makes one, its key alone, and the values of one measure at these places.
+
+    A line holds a tally with its account for every measure; by the ten thousand, keys and values
+    are had many times faster as columns.
+    """
+
+    def __init__(
+        self,
+        length: int,
+        make: Callable[[int], Line],
+        key: Callable[[int], tuple[Any, ...]],
+        values: Callable[[int, Sequence[int]], list[Cell]],
+    ) -> None:
+        super().__init__(length, make)
+        self._key, self._values = key, values
+
+    def keys(self) -> list[tuple[Any, ...]]:
+        """Return the keys of all lines."""
+        return list(map(self._key, range(len(self))))
+
+    def values(self, position: int) -> list[Cell]:
+        """Return the values of the measure at this position on all lines."""
+        return self._values(position, range(len(self)))
+
+    def picked(self, order: Sequence[int]) -> "LazyLines":
+        """Return these lines, in this order."""
+        return LazyLines(
+            len(order),
+            lambda i: self[order[i]],
+            lambda i: self._key(order[i]),
+            lambda position, places: self._values(position, [order[i] for i in places]),
+        )
+
+
+def keys_of(lines: Sequence[Line]) -> list[tuple[Any, ...]]:
+    """Return the keys of lines."""
+    return lines.keys() if isinstance(lines, LazyLines) else [line.key for line in lines]
+
+
+def values_of(lines: Sequence[Line], position: int) -> list[Cell]:
+    """Return the values of one measure on lines."""
+    if isinstance(lines, LazyLines):
+        return lines.values(position)
+    return [line.tallies[position].value for line in lines]
+
+
+def picked(lines: Sequence[Line], order: Sequence[int]) -> Sequence[Line]:
+    """Return some lines, in this order."""
+    if isinstance(lines, LazyLines):
+        return lines.picked(order)
+    return tuple(lines[i] for i in order)
