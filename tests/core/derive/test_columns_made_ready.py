@@ -20,7 +20,7 @@ def test_columns_are_read_as_another_kind():
     ]  # fmt: skip
     assert made.column("a")[4].reason == "'yes' in column 'fee' is no number"
     assert list(made.column("b"))[:3] == [
-        date(2031, 1, 5), date(2031, 1, 6), datetime(2031, 1, 7, 5, 30)
+        datetime(2031, 1, 5), datetime(2031, 1, 6), datetime(2031, 1, 7, 5, 30)
     ]  # fmt: skip
     assert list(made.column("c")) == ["1.5", "2", "x", None, "2031-01-05"]
     found = made.tally("sum of a")
