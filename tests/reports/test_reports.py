@@ -5,6 +5,7 @@ import re
 import subprocess
 import sys
 import time
+import zipfile
 from datetime import date
 from fractions import Fraction
 from html.parser import HTMLParser
@@ -17,8 +18,9 @@ from click.testing import CliRunner
 from even_sieve import Query, Report, read_table, recheck
 from even_sieve.cli.main import main
 from even_sieve.core.errors import ParameterError, SieveError
+from even_sieve.core.tally import BUCKETS
 from even_sieve.demo.make import REPORT, write_files
-from even_sieve.renderers.files import write_workbook
+from even_sieve.renderers.workbook import write_workbook
 from even_sieve.reports.changes import changes
 from even_sieve.reports.model import ReportError, ReportFile
 
@@ -266,20 +268,40 @@ def test_the_workbook_of_a_report_has_real_numbers_and_marks(folder, ending):
     months = read_table(path, sheet="Dues by zone and month").mark(by="mark")
     assert months.tally("sum of total")[0].value == results.figures()["sum of dues"]
     assert months.tally("sum of 2031-01", where="zone = Outer")[0].value == 4546.16
+    assert months.names[0] == "zone"
     if ending == "xlsx":
-        lines = openpyxl.load_workbook(path)["Dues by zone and month"]
-        assert [row[0].font.bold for row in lines.iter_rows()] == [True, *[False] * 4, True]
-        assert lines["B2"].number_format == "#,##0.00"
+        book = openpyxl.load_workbook(path)
+        lines = book["Dues by zone and month"]
+        bold = [row[0].font.bold for row in lines.iter_rows()]
+        assert bold == [True, False, False, True, *[False] * 4, True]
+        assert [lines["A1"].value, lines["A4"].value, lines["A9"].value] == [
+            "Dues by zone and month", "zone", "total"
+        ]  # fmt: skip
+        assert lines["B5"].number_format == "#,##0.00"
+        assert (lines.freeze_panes, lines.print_title_rows) == ("A5", "$4:$4")
+        assert lines.print_area == "'Dues by zone and month'!$A$1:$E$10"
+        assert [lines.column_dimensions[each].hidden for each in "EF"] == [False, True]
+        shares = book["The vessels that pay most"]
+        assert (shares["D5"].number_format, round(shares["D5"].value, 4)) == ('0.0" "%', 0.1683)
+        weeks = book["Calls by week"]._charts[0]
+        assert (weeks.tagname, len(weeks.series)) == ("lineChart", 1)
+        assert weeks.series[0].val.numRef.f == "'Calls by week'!$B$5:$B$17"
+        assert not lines._charts
     glance = read_table(path, sheet="The quarter at a glance")
     assert (
-        dict(zip(glance.column("measure"), glance.column("value"), strict=True))
-        == results.figures()
+        dict(zip(glance.column("figure"), glance.column("value"), strict=True)) == results.figures()
     )
     settled = read_table(path, sheet="What is settled and what is not").mark(by="mark")
     assert settled.tally("sum of rows")[0].value == 61 + 4 + 18 + 11
     berth = read_table(path, sheet="The mole berth, row by row").mark(by="mark")
     assert berth.tally("rows")[0].account.hidden == 5
     assert berth.tally("rows", where="verdict = matches")[0].value == 3
+    accounts = read_table(path, sheet="accounts")
+    buckets = accounts.names[5:13]
+    assert buckets == tuple(each.replace("_", " ") for each in BUCKETS)
+    for row in range(len(accounts)):
+        assert accounts.column("rows")[row] == sum(accounts.column(each)[row] for each in buckets)
+    assert accounts.tally("rows", where="line = open")[0].value == 2
     made = read_table(path, sheet="made from")
     assert [*zip(made.column("made from"), made.column("text"), strict=True)][3] == (
         "as of",
@@ -554,3 +576,38 @@ def test_the_schema_of_the_report_file_accepts_what_is_accepted_and_refuses_what
         assert list(checked.iter_errors(report | wrong))
         with pytest.raises(ValueError, match="validation error"):
             ReportFile.model_validate(report | wrong)
+
+
+@pytest.mark.parametrize("ending", ["xlsx", "ods"])
+def test_cells_of_a_workbook_are_shown_as_a_report_says(folder, ending):
+    said = (
+        'locale = "de_DE"\n[shown]\ndues = "EUR"\n"a ton" = \'unit "a ton"\'\n'
+        "arrived = 'date \"d MMMM y\"'\n"
+    )
+    blocks = (
+        '[[blocks]]\nkind = "figures"\nmeasures = ["sum of dues", "share of dues", '
+        '"a ton = ratio of sum of dues to sum of tonnage", "min of arrived"]\n'
+        f'[outputs]\nworkbook = "shown.{ending}"\n'
+    )
+    file = folder / "shown.toml"
+    file.write_text(f'title = "Dues"\n{said}[source]\nfile = "calls.csv"\n{blocks}')
+    report = Report.from_file(file)
+    (path,) = report.write(report.run(), folder)
+    again = read_table(path, sheet="Figures 1")
+    assert again.column("value")[1] == 1.0
+    if ending == "xlsx":
+        sheet = openpyxl.load_workbook(path)["Figures 1"]
+        found = [sheet.cell(row, 2).number_format for row in range(4, 8)]
+        assert found == [
+            '#,##0.00"\xa0€"', '0.0" "%', '#,##0.000" a ton"', 'd" "mmmm" "yyyy'
+        ]  # fmt: skip
+    else:
+        content = zipfile.ZipFile(path).read("content.xml").decode()
+        assert "<number:currency-symbol>€</number:currency-symbol>" in content
+        assert "<number:percentage-style" in content
+        used = set(re.findall(r'table-cell [^>]*table:style-name="([^"]*)"', content))
+        assert used <= set(re.findall(r'<style:style style:name="([^"]*)"', content))
+        assert {"title", "head"} < used
+        assert '<number:month number:textual="true" number:style="long"' in content
+        assert 'office:value-type="percentage"' in content
+        assert "table:print-ranges=\"'Figures 1'.A1:" in content

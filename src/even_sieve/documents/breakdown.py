@@ -1,8 +1,10 @@
 """A breakdown laid out: lines with subtotals under them, or side by side; the total last."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from itertools import cycle
 from typing import TYPE_CHECKING, Any
 
+from even_sieve.core.axes import is_period
 from even_sieve.core.cells import Cell
 from even_sieve.core.notices import Code
 from even_sieve.core.progress import steps
@@ -19,6 +21,7 @@ from even_sieve.documents.document import (
 )
 from even_sieve.documents.every_line import EveryLine
 from even_sieve.documents.figures import (
+    BLANK_KEY,
     SUBTOTAL,
     TOTAL,
     accounts,
@@ -28,7 +31,9 @@ from even_sieve.documents.figures import (
     remarks,
     show_key,
 )
+from even_sieve.documents.handout import Handout
 from even_sieve.documents.roundings import roundings
+from even_sieve.documents.shown import shape_of
 from even_sieve.documents.values import plain_json, plain_text
 
 if TYPE_CHECKING:
@@ -118,7 +123,7 @@ class BreakdownDocument(Document):
         columns = _key_columns(result.by, keys)
         repeating = set()
         for side in sides:
-            label = TOTAL if side is ALL_VALUES else "blank" if side is None else plain_text(side)
+            label = TOTAL if side is ALL_VALUES else BLANK_KEY if side is None else plain_text(side)
             places = [known.get((*key, side)) for key in keys]
             for i, tally in enumerate(result.total):
                 name = label if len(result.total) == 1 else f"{label}: {tally.name}"
@@ -131,11 +136,39 @@ class BreakdownDocument(Document):
         marks = _marks(keys)
         return Records(columns, marks, len(result.by), spelt=True, repeating=frozenset(repeating))
 
+    def handout(self) -> Handout:
+        """Return the breakdown as it is laid out, its keys in words; what is drawn of it."""
+        result, records = self.answer, self.sheet()
+        names = list(records.columns)
+        keys, values = names[: records.keys], names[records.keys :]
+        columns = dict(records.columns)
+        for depth, name in enumerate(keys):
+            columns[name] = [
+                BLANK_KEY if key is None and not _is_filler(columns, keys[:depth], row) else key
+                for row, key in enumerate(columns[name])
+            ]
+        shapes = {
+            name: shape_of(tally, columns[name])
+            for name, tally in zip(values, cycle(result.total), strict=False)
+        }
+        drawn = values[:1] if result.across is None else values[:: len(result.total)]
+        series = [name for name in drawn if name not in records.repeating]
+        over_time = len(result.by) == 1 and is_period(result.by[0])
+        pair = (keys[-1], tuple(series))
+        return Handout(
+            columns, shapes, records.marks, notes=self.notes(), series=pair, over_time=over_time
+        )
+
     def chart(self, measure: str | None = None) -> "Figure":
         """Return one measure as bars, or as a line over periods."""
         from even_sieve.documents.chart import draw_breakdown
 
         return draw_breakdown(self.answer, measure)
+
+
+def _is_filler(columns: Mapping[str, Sequence[Cell]], before: Sequence[str], row: int) -> bool:
+    """Tell whether a key stands after the word `total`, where nothing is meant."""
+    return any(columns[name][row] == TOTAL for name in before)
 
 
 def _key_columns(names: Sequence[str], keys: list[tuple[Any, ...]]) -> dict[str, Sequence[Cell]]:

@@ -8,7 +8,8 @@ from even_sieve.core.cells import Cell
 from even_sieve.core.tally import Bridge
 from even_sieve.documents.document import Document, Grid, Notes, Part, Records
 from even_sieve.documents.figures import SUBTOTAL, plain_notices, plain_tally
-from even_sieve.documents.shown import show_like
+from even_sieve.documents.handout import Handout
+from even_sieve.documents.shown import shape_of, show_like
 from even_sieve.documents.values import plain_amount, plain_json
 
 if TYPE_CHECKING:
@@ -77,6 +78,19 @@ class BridgeDocument(Document):
             "amount_left": [plain_amount(step.amount_left) for step in steps],
         }
         return Records(columns, [*(None for _ in steps[1:]), SUBTOTAL])
+
+    def handout(self) -> Handout:
+        """Return the steps under the names that they have on a page."""
+        result, columns = self.answer, self.records().columns
+        name, whole = result.name, result.tally.request.kind == "rows"
+        amounts = {} if whole else {name: columns["amount"], "left": columns["amount_left"]}
+        shapes = {each: shape_of(result.tally, cells) for each, cells in amounts.items()}
+        shown = {"step": columns["step"], "rows": columns["rows"]}
+        shown |= {} if whole else {name: amounts[name]}
+        shown |= {"rows left": columns["rows_left"]}
+        shown |= {} if whole else {"left": amounts["left"]}
+        marks = [*(None for _ in result.steps[1:]), SUBTOTAL]
+        return Handout(shown, shapes, marks, notes=self.notes())
 
     def chart(self, measure: str | None = None) -> "Figure":
         """Return a bar a step."""

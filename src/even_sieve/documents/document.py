@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any, TypeAlias
 from even_sieve.core.cells import Cell
 from even_sieve.core.errors import CallError
 from even_sieve.core.tally import Tally
+from even_sieve.documents.handout import Handout
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
@@ -132,6 +133,16 @@ class Document:
         """Return the exact values as a sheet of a report has them."""
         return self.records()
 
+    def handout(self) -> Handout:
+        """Return what a sheet of a workbook has of it for its reader."""
+        records = self.sheet()
+        return Handout(records.columns, {}, records.marks, notes=self.notes())
+
+    def notes(self) -> tuple[str, ...]:
+        """Return what is to be known of the figures."""
+        notes = (part.texts for part in self.parts() if isinstance(part, Notes))
+        return tuple(text for texts in notes for text in texts)
+
     def lists(self) -> Mapping[str, Sequence[object]]:
         """Return the columns that a data frame has as Python lists instead of words."""
         return {}
@@ -146,7 +157,8 @@ class Section:
     """One part of a report: a document under a heading.
 
     `kind` and `title` are as the report says, `where` the section's criteria as text.
-    `drilldown` is what each cell of the grid opens to on a page, `chart` its picture as SVG.
+    `drilldown` is what each cell of the grid opens to on a page, `chart` its picture as SVG, and
+    `charted` whether it is to have one.
     """
 
     heading: str
@@ -156,6 +168,7 @@ class Section:
     document: Document
     drilldown: Sequence[Sequence[Sequence[str] | None]] = ()
     chart: str = ""
+    charted: bool = False
 
 
 @dataclass(frozen=True)

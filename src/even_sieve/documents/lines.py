@@ -12,7 +12,8 @@ from even_sieve.documents.figures import (
     plain_tally,
     show_amount,
 )
-from even_sieve.documents.shown import show_figure, show_like
+from even_sieve.documents.handout import Handout
+from even_sieve.documents.shown import shape_of, show_figure, show_like
 from even_sieve.documents.values import DASH, plain_amount, plain_json
 
 
@@ -57,6 +58,18 @@ class LinesDocument(Document):
                 told += entry.reasons
             found += [f"{entry.label}: {text}" for text in told if text]
         return list(dict.fromkeys(found))
+
+    def handout(self) -> Handout:
+        """Return a row an entry; headings and sums stand out."""
+        result, records = self.answer, self.records()
+        first = next((each.tallies for each in result if isinstance(each, Counted)), None)
+        names = list(records.columns)[1:]
+        shapes = {} if first is None else {
+            name: shape_of(tally, records.columns[name])
+            for name, tally in zip(names, first, strict=True)
+        }  # fmt: skip
+        strong = frozenset(i for i, each in enumerate(result) if not isinstance(each, Counted))
+        return Handout(records.columns, shapes, records.marks, strong, self.notes())
 
     def plain(self) -> dict[str, object]:
         """Return a record an entry."""

@@ -8,7 +8,8 @@ from even_sieve.core.table.origins import origin_of
 from even_sieve.core.tally import Listing
 from even_sieve.documents.document import Caption, Document, Grid, Notes, Part, Records, free_name
 from even_sieve.documents.figures import plain_notices
-from even_sieve.documents.shown import show_cell
+from even_sieve.documents.handout import Handout
+from even_sieve.documents.shown import shape_of_cells, show_cell
 from even_sieve.documents.values import plain_json
 
 _MARKS = ("subtotal", "hidden", "filtered")
@@ -71,6 +72,16 @@ class ListingDocument(Document):
     def sheet(self) -> Records:
         """Return the rows with their numbers first."""
         return self._records(numbered=True)
+
+    def handout(self) -> Handout:
+        """Return the rows with their numbers, shown as somebody says."""
+        records = self.sheet()
+        shapes = {
+            name: shape
+            for name, cells in records.columns.items()
+            if (shape := shape_of_cells(cells, name, 0)) is not None
+        }
+        return Handout(records.columns, shapes, records.marks, notes=self.notes())
 
     def _records(self, *, numbered: bool) -> Records:
         result = self.answer

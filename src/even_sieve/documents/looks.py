@@ -178,3 +178,31 @@ def _pattern(words: str) -> None:
         made = set()
     if len(made) < len(moments):
         raise CallError(f"'{words}' is no pattern of dates\nWrite for example: d MMM y")
+
+
+def currency_place(code: str, locale: str | None) -> str:
+    """Return where a locale puts the sign of a currency: `{} €`.
+
+    >>> currency_place("EUR", "de_DE").replace("\xa0", " "), currency_place("EUR", None)
+    ('{} €', '€{}')
+    """
+    from babel.numbers import get_currency_symbol
+
+    known = locale_of(locale or "en")
+    pattern = str(known.currency_formats["standard"].pattern).split(";")[0]
+    placed = re.sub(r"[#0][#0,.]*", "{}", pattern)
+    return _DIRECTION.sub("", placed.replace("¤", get_currency_symbol(code, known)))
+
+
+_DIRECTION = re.compile("[\u200e\u200f\u061c]")
+
+
+def date_pattern(code: str, locale: str | None) -> str:
+    """Return the pattern of dates (CLDR) that a name such as `long` stands for in a locale.
+
+    >>> date_pattern("medium", "en"), date_pattern("d MMM y", None)
+    ('MMM d, y', 'd MMM y')
+    """
+    if code not in NAMED_DATES:
+        return code
+    return str(locale_of(locale or "en").date_formats[code].pattern)

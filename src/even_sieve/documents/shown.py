@@ -17,7 +17,17 @@ from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.errors import CallError
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.tally import Tally
-from even_sieve.documents.looks import NAMED_DATES, PLAIN, Look, current, is_plain, locale_of
+from even_sieve.documents.handout import Shape
+from even_sieve.documents.looks import (
+    NAMED_DATES,
+    PLAIN,
+    Look,
+    currency_place,
+    current,
+    date_pattern,
+    is_plain,
+    locale_of,
+)
 from even_sieve.documents.values import plain_amount, show_value
 
 _OF_ONE = frozenset(("share", "relative change"))
@@ -79,6 +89,42 @@ def _look(tally: Tally) -> Look:
     look = current().look(tally.name, tally.request.column if in_units else None)
     of_one = look.kind is None and _is_of_one(tally.request)
     return replace(look, kind="percent") if of_one else look
+
+
+def shape_of(like: Tally, values: Sequence[Cell | Fraction]) -> Shape:
+    """Return how a cell of a workbook shows values of a measure: all with the same decimals."""
+    look, divided = _look(like), _is_divided(like.request)
+    return _shape(values, look, like.decimals, divided=divided)
+
+
+def shape_of_cells(cells: Sequence[Cell], column: str, decimals: int) -> Shape | None:
+    """Return how a cell of a workbook shows the cells of a column; None as it is by itself."""
+    look = current().look(column)
+    return None if look == PLAIN else _shape(cells, look, decimals, divided=False)
+
+
+def _shape(values: Sequence[Cell | Fraction], look: Look, decimals: int, *, divided: bool) -> Shape:
+    if look.kind == "date":
+        return Shape("date", code=date_pattern(look.code, current().locale))
+    numbers = [
+        value * 100 if look.kind == "percent" else value
+        for value in map(_plain, values)
+        if isinstance(value, int | float | Decimal) and not isinstance(value, bool)
+    ]
+    places = [
+        _places(number, look, decimals, divided=divided)[0] if math.isfinite(number) else 0
+        for number in numbers
+    ]
+    most = max(places, default=0)
+    if look.kind == "currency":
+        return Shape(
+            "currency", most, currency_place(look.code, current().locale), "", look.grouped
+        )
+    return Shape(look.kind or "number", most, "", look.unit, look.grouped)
+
+
+def _plain(value: Cell | Fraction) -> Cell:
+    return plain_amount(value) if isinstance(value, Fraction) else value
 
 
 def is_percent(tally: Tally) -> bool:

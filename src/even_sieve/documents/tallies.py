@@ -13,7 +13,8 @@ from even_sieve.documents.figures import (
     plain_tally,
     remarks,
 )
-from even_sieve.documents.shown import show_figure
+from even_sieve.documents.handout import Handout
+from even_sieve.documents.shown import shape_of, show_figure
 from even_sieve.documents.values import row_words
 
 
@@ -59,6 +60,20 @@ class TalliesDocument(Document):
             "reason": [tally.reason for tally in result],
         }
         return Records(columns, keys=1)
+
+    def handout(self) -> Handout:
+        """Return a row a figure, each shown in its own way, and why where there is none."""
+        result = self.answer
+        columns: dict[str, Sequence[Cell]] = {
+            "figure": [tally.name for tally in result],
+            "value": [tally.value for tally in result],
+        }
+        if any(tally.value is None for tally in result):
+            columns["no value because"] = [
+                tally.reason if tally.value is None else None for tally in result
+            ]
+        shapes = [shape_of(tally, [tally.value]) for tally in result]
+        return Handout(columns, {"value": shapes}, notes=self.notes())
 
     def lists(self) -> Mapping[str, Sequence[object]]:
         """The rows that gave each figure, by their numbers."""

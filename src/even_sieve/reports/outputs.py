@@ -4,7 +4,8 @@ from collections.abc import Iterable
 from pathlib import Path
 
 from even_sieve.core.errors import CallError, SourceError
-from even_sieve.renderers.files import numbered, write_tables, write_workbook
+from even_sieve.renderers.files import numbered, write_tables
+from even_sieve.renderers.workbook import write_workbook
 from even_sieve.reports.model import Outputs, ReportFile
 from even_sieve.reports.results import Results
 from even_sieve.sinks.charts import write_chart
@@ -45,7 +46,8 @@ def write_outputs(results: Results, outputs: Outputs, folder: Path) -> list[Path
             written.append(_write_text(make(), _place(folder, name)))
     if outputs.workbook is not None:
         path = _place(folder, outputs.workbook)
-        write_workbook(results.document(), path)
+        with results.shown():
+            write_workbook(results.document(), path)
         written.append(path)
     if outputs.csv is not None:
         written += write_tables(results.document(), _place(folder, outputs.csv))

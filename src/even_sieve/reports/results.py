@@ -47,7 +47,8 @@ class BlockResult:
     def section(self, number: int) -> Section:
         """Return the block laid out."""
         document = document_of(self.result)
-        return Section(self.heading(number), self.kind, self.title, self.where, document)
+        heading, charted = self.heading(number), self.chart is not None
+        return Section(heading, self.kind, self.title, self.where, document, charted=charted)
 
 
 @dataclass(frozen=True)

@@ -4,22 +4,23 @@ import re
 from collections.abc import Sequence
 
 from even_sieve.core.errors import SourceError
-from even_sieve.core.table import Table
 from even_sieve.core.table.lanes import TextLane
+from even_sieve.sinks.sheet import Sheet
 
 _ROWS, _COLUMNS, _LETTERS = 1_048_576, 16_384, 32_767
 _NO_LETTER = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
 _HINT = "Write .csv, .jsonl or .parquet"
 
 
-def refuse_unfit(sheets: Sequence[tuple[str, Table]]) -> None:
+def refuse_unfit(sheets: Sequence[Sheet]) -> None:
     """Raise `SourceError` for rows, columns or texts that no sheet of a workbook holds.
 
     A sheet has 1,048,576 rows, its header one of them, and 16,384 columns; a cell has 32,767
     letters, and none of the control characters and halves of pairs that XML does not have.
     """
-    for name, table in sheets:
-        if len(table) >= _ROWS:
+    for sheet in sheets:
+        name, table = sheet.name, sheet.table
+        if sheet.last > _ROWS:
             fact = f"{len(table):,} rows and a header are more than the {_ROWS:,} rows of a sheet"
             raise SourceError(f"sheet '{name}'", fact, _HINT)
         if len(table.names) > _COLUMNS:

@@ -8,24 +8,23 @@ from collections.abc import Iterator, Sequence
 from datetime import date
 from decimal import Decimal
 from pathlib import Path
-from typing import Any
 
 from odf.element import Element
-from odf.number import Number, NumberStyle
 from odf.opendocument import OpenDocumentSpreadsheet
-from odf.style import Style, TextProperties
 from odf.table import Table as OdfTable
-from odf.table import TableRow
 
 from even_sieve.core.cells import Cell, CellError, format_date
 from even_sieve.core.progress import steps
 from even_sieve.core.table import Column, Mark, Table
-from even_sieve.sinks.files import repeats_others
+from even_sieve.documents.handout import Shape
 from even_sieve.sinks.fitting import refuse_unfit
+from even_sieve.sinks.ods_layout import CellStyles, add_columns
 from even_sieve.sinks.packing import escaped, write_packed
+from even_sieve.sinks.sheet import Sheet
 from even_sieve.sinks.tokens import token
 
-_GAP = re.compile(rb"()<table:table-row ?/>()")
+_CELL = rb'<table:table-cell(?: table:style-name="[^"]*")? ?/>'
+_GAP = re.compile(rb"()<table:table-row>(?:%s)+</table:table-row>()" % _CELL)
 #: A run of spaces, or one at the beginning or the end of a line.
 #: The format has one kind of line end: another would be read as a space.
 _LINE_END = re.compile(r"\n|&#13;\n?")
@@ -34,73 +33,60 @@ _SPACES = re.compile(r" {2,}|^ | $", re.MULTILINE)
 
 def write(table: Table, path: Path, leave_formulas: bool) -> None:
     """Write the table to the path. A text is a text: nothing in it runs as a formula."""
-    write_sheets([("rows", table)], path, leave_formulas)
+    write_sheets([Sheet("rows", table)], path, leave_formulas)
 
 
-def write_sheets(
-    sheets: Sequence[tuple[str, Table]], path: Path, leave_formulas: bool = False
-) -> None:
-    """Write tables to the path, each on a sheet of that name."""
+def write_sheets(sheets: Sequence[Sheet], path: Path, leave_formulas: bool = False) -> None:
+    """Write sheets to the path."""
     refuse_unfit(sheets)
     Element.namespaces.clear()  # odfpy would declare all that were met so far in the process
     document = OpenDocumentSpreadsheet()
-    styles = _Styles(document)
-    rows = []
-    for name, table in sheets:
-        sheet = OdfTable(name=name)
-        sheet.addElement(TableRow())  # where its rows go
+    styles = CellStyles(document)
+    rows, places = [], []
+    for each in sheets:
+        sheet = OdfTable(name=each.name)
+        add_columns(sheet, each, styles)
+        places.append(sheet)
         document.spreadsheet.addElement(sheet)
-        rows.append(_rows(table, [_Column(column, styles) for column in table.columns]))
+        made = [_Column(column, styles, each) for column in each.table.columns]
+        head = styles.head if each.is_laid_out else styles.of(None, True)
+        rows.append(_rows(each, made, styles.title if each.is_laid_out else "", head))
+    for sheet in places:
+        sheet.addElement(styles.row())  # where its rows go
     write_packed(document.write, path, _GAP, {"content.xml": rows})
-
-
-class _Styles:
-    """The styles of cells: so many decimals, bold or not."""
-
-    def __init__(self, document: Any) -> None:
-        self._styles = document.automaticstyles
-        self._made: dict[tuple[int, bool], str] = {(0, False): ""}
-
-    def of(self, decimals: int, bold: bool) -> str:
-        """Return what a cell says of its style."""
-        if (decimals, bold) not in self._made:
-            name = f"{'bold' if bold else 'plain'}-{decimals}"
-            more = {"datastylename": self._number(name, decimals)} if decimals else {}
-            style = Style(name=name, family="table-cell", **more)
-            if bold:
-                style.addElement(TextProperties(fontweight="bold"))
-            self._styles.addElement(style)
-            self._made[decimals, bold] = f' table:style-name="{name}"'
-        return self._made[decimals, bold]
-
-    def _number(self, name: str, decimals: int) -> Any:
-        shown = NumberStyle(name=f"number-{name}")
-        shown.addElement(Number(decimalplaces=decimals, minintegerdigits=1, grouping="true"))
-        self._styles.addElement(shown)
-        return shown
 
 
 class _Column:
     """How the cells of one column are written: its decimals, its styles, bold ones second."""
 
-    def __init__(self, column: Column, styles: _Styles) -> None:
-        self.decimals = column.decimals
+    def __init__(self, column: Column, styles: CellStyles, sheet: Sheet) -> None:
+        self.decimals, self._name = column.decimals, column.name
+        self._sheet = sheet
+        shape = Shape(decimals=column.decimals) if column.decimals else None
         self.number, self.other = (
-            [styles.of(places, bold) for bold in (False, True)] for places in (self.decimals, 0)
+            [styles.of(each, bold) for bold in (False, True)] for each in (shape, None)
         )
+        # Styles are made before the rows: the document is written without these.
+        self._shaped = {
+            each: [styles.of(each, bold) for bold in (False, True)]
+            for each in sheet.shapes_of(column.name)
+        }
 
-    def cell(self, cell: Cell, bold: bool) -> str:
-        """Return the XML of a cell."""
+    def cell(self, cell: Cell, row: int, bold: bool) -> str:
+        """Return the XML of a cell in a row of the table (from 0)."""
         if cell is None:
             return "<table:table-cell/>"
         if isinstance(cell, bool):
             shown = "true" if cell else "false"
             return _cell("boolean", f' office:boolean-value="{shown}"{self.other[bold]}')
+        shape = self._sheet.shape(self._name, row) if self._shaped else None
+        shaped = None if shape is None else self._shaped[shape][bold]
         if isinstance(cell, int | float | Decimal):
             value = token(cell, self.decimals)
-            return _cell("float", f' office:value="{value}"{self.number[bold]}')
+            kind = {"percent": "percentage"}.get("" if shape is None else shape.kind, "float")
+            return _cell(kind, f' office:value="{value}"{shaped or self.number[bold]}')
         if isinstance(cell, date):
-            return _cell("date", f' office:date-value="{_iso(cell)}"{self.other[bold]}')
+            return _cell("date", f' office:date-value="{_iso(cell)}"{shaped or self.other[bold]}')
         formula = ' table:formula="of:=NA()"' if isinstance(cell, CellError) else ""
         return _cell("string", f"{formula}{self.other[bold]}", _paragraphs(str(cell)))
 
@@ -121,11 +107,17 @@ def _spaces(found: re.Match[str]) -> str:
     return f' <text:s text:c="{len(run) - 1}"/>' if len(run) > 1 else "<text:s/>"
 
 
-def _rows(table: Table, columns: Sequence[_Column]) -> Iterator[str]:
-    """Yield the XML of the header and of the rows."""
-    names = zip(columns, table.names, strict=True)
-    header = "".join(column.cell(name, True) for column, name in names)
-    yield f"<table:table-row>{header}</table:table-row>"
+def _rows(sheet: Sheet, columns: Sequence[_Column], title: str, head: str) -> Iterator[str]:
+    """Yield the XML of the title, the header, the rows, and the notes."""
+    table = sheet.table
+    for row, text in enumerate(sheet.above):
+        yield _line(text, title if row == 0 else "")
+    if sheet.above:
+        yield _EMPTY
+    header = "".join(_cell("string", head, _paragraphs(name)) for name in table.names)
+    header = f"<table:table-row>{header}</table:table-row>"
+    repeats = f"<table:table-header-rows>{header}</table:table-header-rows>"
+    yield repeats if sheet.is_laid_out else header
     records = enumerate(zip(*(c.cells() for c in table.columns), strict=True))
     for row, record in steps(records, "writing", table.length):
         marks = Mark(0) if table.marks is None else Mark(int(table.marks[row]))
@@ -134,9 +126,18 @@ def _rows(table: Table, columns: Sequence[_Column]) -> Iterator[str]:
             said = ' table:visibility="collapse"'
         elif marks & Mark.FILTERED:
             said = ' table:visibility="filter"'
-        bold = repeats_others(table, row)
-        cells = [column.cell(cell, bold) for column, cell in zip(columns, record, strict=True)]
+        bold = sheet.is_strong(row)
+        cells = [column.cell(cell, row, bold) for column, cell in zip(columns, record, strict=True)]
         yield f"<table:table-row{said}>{''.join(cells)}</table:table-row>"
+    for number, text in enumerate(sheet.below_in_lines()):
+        yield ("" if number else _EMPTY) + _line(text, "")
+
+
+_EMPTY = "<table:table-row><table:table-cell/></table:table-row>"
+
+
+def _line(text: str, style: str) -> str:
+    return f"<table:table-row>{_cell('string', style, _paragraphs(text))}</table:table-row>"
 
 
 def _iso(value: date) -> str:

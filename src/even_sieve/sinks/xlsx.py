@@ -7,50 +7,51 @@ import re
 from collections.abc import Iterator, Sequence
 from datetime import date, datetime, time, timedelta
 from decimal import Decimal
-from itertools import count, islice
+from itertools import count
 from pathlib import Path
 from typing import Any
 
 from openpyxl import Workbook
 from openpyxl.cell import WriteOnlyCell
-from openpyxl.styles import Font
+from openpyxl.styles import Alignment, Border, Font, PatternFill, Side
 from openpyxl.utils import get_column_letter
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.progress import steps
 from even_sieve.core.table import Column, Table
-from even_sieve.sinks.files import is_hidden, repeats_others
+from even_sieve.sinks.files import is_hidden
 from even_sieve.sinks.fitting import refuse_unfit
 from even_sieve.sinks.packing import escaped, write_packed
+from even_sieve.sinks.sheet import Sheet
 from even_sieve.sinks.tokens import token
+from even_sieve.sinks.xlsx_layout import format_code, lay_out
 
 _DAY, _MOMENT = "yyyy-mm-dd", "yyyy-mm-dd hh:mm:ss"
-_LOOKED_AT, _WIDEST = 200, 40
+_HEAD, _TITLE_SIZE = "E8EDF3", 14
 _EPOCH, _NO_DAY = datetime(1899, 12, 30), 61
 _GAP = re.compile(rb"(<sheetData>)(</sheetData>)")
 
 
 def write(table: Table, path: Path, leave_formulas: bool) -> None:
     """Write the table to the path. A text is a text: nothing runs unless it is left to."""
-    write_sheets([("rows", table)], path, leave_formulas)
+    write_sheets([Sheet("rows", table)], path, leave_formulas)
 
 
-def write_sheets(
-    sheets: Sequence[tuple[str, Table]], path: Path, leave_formulas: bool = False
-) -> None:
-    """Write tables to the path, each on a sheet of that name, the names of columns kept in view."""
+def write_sheets(sheets: Sequence[Sheet], path: Path, leave_formulas: bool = False) -> None:
+    """Write sheets to the path, the names of columns kept in view."""
     refuse_unfit(sheets)
-    book = Workbook(write_only=True)
+    book = Workbook()
+    book.remove(book.worksheets[0])
     rows = {}
-    for number, (name, table) in enumerate(sheets, 1):
-        sheet: Any = book.create_sheet(name)
-        sheet.freeze_panes = "A2"
-        for letter, width in zip(_letters(), _widths(table), strict=False):
-            sheet.column_dimensions[letter].width = width
+    for number, each in enumerate(sheets, 1):
+        sheet: Any = book.create_sheet(each.name)
+        lay_out(sheet, each)
         styles = _Styles(sheet)
-        lettered = zip(table.columns, _letters(), strict=False)
-        made = [_Column(column, letter, styles) for column, letter in lettered]
-        rows[f"xl/worksheets/sheet{number}.xml"] = [_rows(table, made, leave_formulas)]
+        lettered = zip(each.table.columns, _letters(), strict=False)
+        made = [_Column(column, letter, styles, each) for column, letter in lettered]
+        title, head = styles.of(None, True, size=_TITLE_SIZE), styles.of(None, True, head=True)
+        top = (title, head if each.is_laid_out else styles.of(None, True))
+        rows[f"xl/worksheets/sheet{number}.xml"] = [_rows(each, made, top, leave_formulas)]
     write_packed(book.save, path, _GAP, rows)
 
 
@@ -58,59 +59,67 @@ def _letters() -> Iterator[str]:
     return map(get_column_letter, count(1))
 
 
-def _widths(table: Table) -> Iterator[int]:
-    """Yield how wide each column is to be, by its name and its first cells."""
-    for column in table.columns:
-        first = [str(each) for each in islice(column.cells(), _LOOKED_AT) if each is not None]
-        yield min(max(map(len, [column.name, *first])) + 2, _WIDEST)
-
-
 class _Styles:
     """The styles of cells: how numbers and dates are shown, in bold or not."""
 
     def __init__(self, sheet: Any) -> None:
         self._sheet = sheet
+        self._made: dict[tuple[object, ...], str] = {}
 
-    def of(self, shown: str | None, bold: bool) -> str:
+    def of(self, shown: str | None, bold: bool, *, size: int = 0, head: bool = False) -> str:
         """Return what a cell says of its style."""
-        cell: Any = WriteOnlyCell(self._sheet, None)
-        if shown is not None:
-            cell.number_format = shown
-        if bold:
-            cell.font = Font(bold=True)
-        return f' s="{cell.style_id}"' if cell.style_id else ""
+        key = shown, bold, size, head
+        if key not in self._made:
+            cell: Any = WriteOnlyCell(self._sheet, None)
+            if shown is not None:
+                cell.number_format = shown
+            if bold:
+                cell.font = Font(bold=True, size=size) if size else Font(bold=True)
+            if head:
+                cell.fill = PatternFill("solid", fgColor=_HEAD)
+                cell.border = Border(bottom=Side(style="thin"))
+                cell.alignment = Alignment(wrap_text=True, vertical="top", horizontal="left")
+            self._made[key] = f' s="{cell.style_id}"' if cell.style_id else ""
+        return self._made[key]
 
 
 class _Column:
     """How the cells of one column are written: its letter, and its styles, bold ones second."""
 
-    def __init__(self, column: Column, letter: str, styles: _Styles) -> None:
-        self.letter = letter
+    def __init__(self, column: Column, letter: str, styles: _Styles, sheet: Sheet) -> None:
+        self.letter, self._sheet, self._name = letter, sheet, column.name
         number = f"#,##0.{'0' * column.decimals}" if column.decimals else None
         self.number, self.day, self.moment, self.other = (
             [styles.of(shown, bold) for bold in (False, True)]
             for shown in (number, _DAY, _MOMENT, None)
         )
+        # Styles are made before the rows: the workbook is saved without these.
+        self._shaped = {
+            shape: [styles.of(format_code(shape), bold) for bold in (False, True)]
+            for shape in sheet.shapes_of(column.name)
+        }
 
     def cell(self, cell: Cell, row: int, bold: bool, leave_formulas: bool) -> str:
-        """Return the XML of a cell; a blank leaves none."""
+        """Return the XML of a cell in a row of the table (from 0); a blank leaves none."""
         if cell is None:
             return ""
-        place = f'<c r="{self.letter}{row}"'
+        place = f'<c r="{self.letter}{row + self._sheet.header + 1}"'
         if isinstance(cell, str):
             if leave_formulas and cell[:1] == "=" and len(cell) > 1:
                 return f"{place}{self.other[bold]}><f>{escaped(cell[1:])}</f><v/></c>"
             return _text(place, cell, self.other[bold])
         if isinstance(cell, bool):
             return f'{place}{self.other[bold]} t="b"><v>{int(cell)}</v></c>'
+        shape = self._sheet.shape(self._name, row) if self._shaped else None
+        shaped = None if shape is None else self._shaped[shape][bold]
         if isinstance(cell, int | float | Decimal):
-            return f"{place}{self.number[bold]}><v>{token(cell)}</v></c>"
+            return f"{place}{shaped or self.number[bold]}><v>{token(cell)}</v></c>"
         if isinstance(cell, CellError):
             if not cell.token.startswith("#"):
                 return _text(place, cell.token, self.other[bold])
             return f'{place}{self.other[bold]} t="e"><v>{escaped(cell.token)}</v></c>'
         style = self.moment if isinstance(cell, datetime) else self.day
-        return f"{place}{style[bold]}><v>{token(_days(cell))}</v></c>"
+        return f"{place}{shaped or style[bold]}><v>{token(_days(cell))}</v></c>"
 
 
 def _days(value: date) -> float:
@@ -127,17 +136,30 @@ def _text(place: str, text: str, style: str) -> str:
     return f'{place}{style} t="inlineStr"><is><t>{escaped(text)}</t></is></c>'
 
 
-def _rows(table: Table, columns: Sequence[_Column], leave_formulas: bool) -> Iterator[str]:
-    """Yield the XML of the header and of the rows."""
+def _line(row: int, text: str, style: str) -> str:
+    cell = _text(f'<c r="A{row}"', text, style)
+    return f'<row r="{row}">{cell}</row>'
+
+
+def _rows(
+    sheet: Sheet, columns: Sequence[_Column], top: tuple[str, str], leave_formulas: bool
+) -> Iterator[str]:
+    """Yield the XML of the title, the header, the rows, and the notes."""
+    table = sheet.table
+    for row, text in enumerate(sheet.above, 1):
+        yield _line(row, text, top[0] if row == 1 else "")
+    at, head = sheet.header, top[1]
     names = zip(columns, table.names, strict=True)
-    header = "".join(_text(f'<c r="{c.letter}1"', name, c.other[1]) for c, name in names)
-    yield f'<row r="1">{header}</row>'
+    header = "".join(_text(f'<c r="{c.letter}{at}"', name, head) for c, name in names)
+    yield f'<row r="{at}">{header}</row>'
     records = enumerate(zip(*(c.cells() for c in table.columns), strict=True))
     for row, record in steps(records, "writing", table.length):
-        bold, hidden = repeats_others(table, row), is_hidden(table, row)
+        bold, hidden = sheet.is_strong(row), is_hidden(table, row)
         cells = [
-            column.cell(cell, row + 2, bold, leave_formulas)
+            column.cell(cell, row, bold, leave_formulas)
             for column, cell in zip(columns, record, strict=True)
         ]
         said = ' hidden="1"' if hidden else ""
-        yield f'<row r="{row + 2}"{said}>{"".join(cells)}</row>'
+        yield f'<row r="{at + row + 1}"{said}>{"".join(cells)}</row>'
+    for row, text in enumerate(sheet.below_in_lines(), sheet.last + 2):
+        yield _line(row, text, "")

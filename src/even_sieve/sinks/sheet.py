@@ -1,0 +1,85 @@
+"""A sheet of a workbook: a table, and how it is laid out for its reader."""
+
+import textwrap
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from decimal import Decimal
+from itertools import islice
+
+from even_sieve.core.table import Column, Table
+from even_sieve.documents.handout import Shape
+from even_sieve.sinks.files import repeats_others
+
+_LOOKED_AT, _WIDEST, _NARROWEST = 200, 40, 8
+_NARROW_TEXT = 60
+
+
+@dataclass(frozen=True, eq=False)
+class Sheet:
+    """A table under a name, with texts above it (the first is its title) and below.
+
+    `shapes` says how cells are shown, by column, or cell by cell; `strong` rows stand out, as
+    those do that repeat others; columns that are `put_away` are there and not seen. A `series`
+    (the column of labels, those of values) is drawn beside it where the format has charts.
+    """
+
+    name: str
+    table: Table
+    above: tuple[str, ...] = ()
+    below: tuple[str, ...] = ()
+    shapes: Mapping[str, Shape | Sequence[Shape | None]] = field(default_factory=dict)
+    strong: frozenset[int] = frozenset()
+    put_away: frozenset[str] = frozenset()
+    series: tuple[str, tuple[str, ...]] | None = None
+    over_time: bool = False
+
+    @property
+    def header(self) -> int:
+        """The row of the header, from 1."""
+        return len(self.above) + 2 if self.above else 1
+
+    @property
+    def last(self) -> int:
+        """The last row of the table, from 1."""
+        return self.header + self.table.length
+
+    @property
+    def is_laid_out(self) -> bool:
+        """Whether it is meant for a reader, and printed with its title."""
+        return bool(self.above)
+
+    def is_strong(self, row: int) -> bool:
+        """Tell whether a row stands out."""
+        return row in self.strong or repeats_others(self.table, row)
+
+    def shape(self, column: str, row: int) -> Shape | None:
+        """Return how a cell is shown; None as its column is by itself."""
+        found = self.shapes.get(column)
+        return found if found is None or isinstance(found, Shape) else found[row]
+
+    def shapes_of(self, column: str) -> set[Shape]:
+        """Return the shapes that the cells of a column have."""
+        found = self.shapes.get(column, ())
+        return {found} if isinstance(found, Shape) else {each for each in found if each is not None}
+
+    @property
+    def widths(self) -> list[int]:
+        """How wide each column is to be, by its name and its first cells as they are shown."""
+        return [self._width(column) for column in self.table.columns]
+
+    def _width(self, column: Column) -> int:
+        longest = max((len(part) for part in column.name.splitlines()), default=0)
+        for row, cell in enumerate(islice(column.cells(), _LOOKED_AT)):
+            if cell is None:
+                continue
+            shape, text = self.shape(column.name, row), str(cell)
+            if shape is not None and isinstance(cell, int | float | Decimal):
+                text = f"{cell:,.{shape.decimals}f}{shape.unit}{shape.code}"
+            longest = max(longest, len(text))
+        return min(max(longest + 2, _NARROWEST), _WIDEST)
+
+    def below_in_lines(self) -> Iterator[str]:
+        """Yield the texts below, cut into lines as wide as the table."""
+        width = max(sum(self.widths), _NARROW_TEXT)
+        for text in self.below:
+            yield from textwrap.wrap(text, width)

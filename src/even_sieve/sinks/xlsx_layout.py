@@ -1,0 +1,112 @@
+"""How a sheet of ISO/IEC 29500 is laid out: widths, print, formats of numbers, charts."""
+
+import re
+from typing import Any
+
+from openpyxl.chart import BarChart, LineChart, Reference
+from openpyxl.utils import get_column_letter
+
+from even_sieve.documents.handout import Shape
+from even_sieve.sinks.sheet import Sheet
+
+#: A sheet that is wider in letters is printed on its long side.
+_PORTRAIT = 95
+_MOST_DRAWN = 400
+_FIELD = re.compile(r"'([^']*)'|([A-Za-z])\2*|.", re.DOTALL)
+#: Fields of date patterns (CLDR), and what formats of cells call them.
+_FIELDS = {
+    "y": "yyyy",
+    "M": "m",
+    "L": "m",
+    "d": "d",
+    "E": "ddd",
+    "H": "h",
+    "h": "h",
+    "m": "m",
+    "s": "s",
+}
+
+
+def lay_out(sheet: Any, wanted: Sheet) -> None:
+    """Set what a sheet of openpyxl has besides its cells."""
+    names = wanted.table.names
+    sheet.freeze_panes = f"A{wanted.header + 1}"
+    for number, (name, width) in enumerate(zip(names, wanted.widths, strict=True), 1):
+        column = sheet.column_dimensions[get_column_letter(number)]
+        column.width, column.hidden = width, name in wanted.put_away
+    if not wanted.is_laid_out:
+        return
+    seen = [name for name in names if name not in wanted.put_away]
+    last = wanted.last + 1 + len(list(wanted.below_in_lines()))
+    sheet.print_area = f"A1:{get_column_letter(max(len(seen), 1))}{last}"
+    sheet.print_title_rows = f"{wanted.header}:{wanted.header}"
+    sheet.page_setup.orientation = "landscape" if sum(wanted.widths) > _PORTRAIT else "portrait"
+    sheet.page_setup.fitToWidth, sheet.page_setup.fitToHeight = 1, 0
+    sheet.sheet_properties.pageSetUpPr.fitToPage = True
+    sheet.oddFooter.left.text, sheet.oddFooter.right.text = "&A", "&P / &N"
+    if wanted.series is not None and 0 < wanted.table.length <= _MOST_DRAWN:
+        _draw(sheet, wanted, *wanted.series)
+
+
+def _draw(sheet: Any, wanted: Sheet, labels: str, values: tuple[str, ...]) -> None:
+    """Add a chart beside the table: a line over time, else bars; totals are not drawn."""
+    marks = wanted.table.marks
+    rows = wanted.table.length
+    while rows and marks is not None and marks[rows - 1]:
+        rows -= 1  # totals stand last
+    if not rows or not values:
+        return
+    names, first = wanted.table.names, wanted.header
+    chart: Any = LineChart() if wanted.over_time else BarChart()
+    if not wanted.over_time:
+        chart.type = "bar" if len(values) == 1 else "col"
+        if chart.type == "bar":
+            chart.y_axis.crosses, chart.x_axis.scaling.orientation = "max", "maxMin"
+    for name in values:
+        place = names.index(name) + 1
+        chart.add_data(Reference(sheet, place, first, place, first + rows), titles_from_data=True)
+    place = names.index(labels) + 1
+    chart.set_categories(Reference(sheet, place, first + 1, place, first + rows))
+    chart.title = wanted.above[0]
+    chart.x_axis.delete = chart.y_axis.delete = False
+    chart.legend = chart.legend if len(values) > 1 else None
+    chart.height = max(7.5, min(1.5 + 0.7 * rows, 20)) if chart.tagname == "barChart" else 7.5
+    sheet.add_chart(chart, f"{get_column_letter(len(names) + 2)}{first}")
+
+
+def format_code(shape: Shape) -> str:
+    """Return the format of a cell (ISO/IEC 29500-1, 18.8.30) that shows a value so.
+
+    >>> format_code(Shape("percent", 1)), format_code(Shape("currency", 2, "{} €"))
+    ('0.0" "%', '#,##0.00" €"')
+    >>> format_code(Shape("date", code="d MMMM y"))
+    'd" "mmmm" "yyyy'
+    """
+    if shape.kind == "date":
+        return _date_code(shape.code)
+    places = f".{'0' * shape.decimals}" if shape.decimals else ""
+    number = f"{'#,##0' if shape.grouped else '0'}{places}"
+    if shape.kind == "percent":
+        return f'0{places}" "%'
+    if shape.kind == "currency":
+        before, _, after = shape.code.partition("{}")
+        return f"{_literal(before)}{number}{_literal(after)}"
+    return number + (_literal(f" {shape.unit}") if shape.unit else "")
+
+
+def _literal(text: str) -> str:
+    return '"' + text.replace('"', "'") + '"' if text else ""
+
+
+def _date_code(pattern: str) -> str:
+    code = ""
+    for found in _FIELD.finditer(pattern):
+        letters, letter = found[0], found[2]
+        if letter in _FIELDS:
+            own = _FIELDS[letter]
+            code += own if len(own) > 1 and len(letters) < 4 else own[0] * max(len(letters), 1)
+        elif letter == "a":
+            code += "AM/PM"
+        else:
+            code += _literal(found[1] if found[1] is not None else letters)
+    return code or "yyyy-mm-dd"
