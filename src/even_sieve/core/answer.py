@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     from pathlib import Path
 
     import pandas as pd
+    from matplotlib.axes import Axes
 
 
 #: So many lines of an answer are shown where nobody asked for all: in a notebook, at a prompt.
@@ -32,6 +33,9 @@ class Presenter(Protocol):
 
     def write(self, answer: "Answer", path: "str | Path") -> None:
         """Write the answer to a file; the ending of its name chooses how."""
+
+    def plot(self, answer: "Answer", measure: str | None, axes: "Axes | None") -> "Axes":
+        """Draw the answer on these axes of Matplotlib, or on new ones, and return these."""
 
     def write_chart(self, answer: "Answer", path: "str | Path", measure: str | None) -> None:
         """Write the answer as a picture."""
@@ -87,6 +91,20 @@ class Answer:
         for another ending, `SourceError` for a file that cannot be written.
         """
         type(self).presenter().write(self, path)
+
+    def plot(self, measure: str | None = None, axes: "Axes | None" = None) -> "Axes":
+        """Draw a bridge, or one measure of a breakdown, on Matplotlib's axes; return these.
+
+        New axes are made unless some are given; `plot().figure` is the picture. The measure is
+        the first unless named. Raises `CallError` for an answer without a chart.
+
+        >>> from even_sieve import table_from
+        >>> calls = table_from({"zone": ["Outer", "Inner"], "dues": [120, 80]})
+        >>> calls.tally("sum of dues", by="zone").plot().get_title(loc="left")
+        'sum of dues, by zone'
+        """
+        drawn: Axes = type(self).presenter().plot(self, measure, axes)
+        return drawn
 
     def write_chart(self, path: "str | Path", measure: str | None = None) -> None:
         """Write a chart, .png or .svg: of a bridge its steps, of a breakdown one measure.

@@ -37,7 +37,7 @@ from even_sieve.documents.shown import shape_of
 from even_sieve.documents.values import plain_json, plain_text
 
 if TYPE_CHECKING:
-    from matplotlib.figure import Figure
+    from matplotlib.axes import Axes
 
 _FEW_LINES = 3
 
@@ -159,11 +159,11 @@ class BreakdownDocument(Document):
             columns, shapes, records.marks, notes=self.notes(), series=pair, over_time=over_time
         )
 
-    def chart(self, measure: str | None = None) -> "Figure":
-        """Return one measure as bars, or as a line over periods."""
+    def plot(self, measure: str | None = None, axes: "Axes | None" = None) -> "Axes":
+        """Draw one measure as bars, or as lines over periods."""
         from even_sieve.documents.chart import draw_breakdown
 
-        return draw_breakdown(self.answer, measure)
+        return draw_breakdown(self.answer, measure, axes)
 
 
 def _is_filler(columns: Mapping[str, Sequence[Cell]], before: Sequence[str], row: int) -> bool:

@@ -13,7 +13,7 @@ from even_sieve.documents.shown import shape_of, show_like
 from even_sieve.documents.values import plain_amount, plain_json
 
 if TYPE_CHECKING:
-    from matplotlib.figure import Figure
+    from matplotlib.axes import Axes
 
 
 class BridgeDocument(Document):
@@ -92,11 +92,11 @@ class BridgeDocument(Document):
         marks = [*(None for _ in result.steps[1:]), SUBTOTAL]
         return Handout(shown, shapes, marks, notes=self.notes())
 
-    def chart(self, measure: str | None = None) -> "Figure":
-        """Return a bar a step."""
+    def plot(self, measure: str | None = None, axes: "Axes | None" = None) -> "Axes":
+        """Draw a bar a step."""
         from even_sieve.documents.chart import draw_bridge
 
-        return draw_bridge(self.answer)
+        return draw_bridge(self.answer, axes)
 
 
 def _signed(shown: str, amount: int | Fraction) -> str:

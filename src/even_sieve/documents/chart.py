@@ -13,31 +13,31 @@ from even_sieve.core.axes import period_before
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.notices import counted
 from even_sieve.core.tally import Breakdown, Bridge, Tally
+from even_sieve.documents.chart_parts import (
+    FAINT,
+    FEW_POINTS,
+    INK,
+    between,
+    finish,
+    label_bar,
+    new_figure,
+    short,
+)
 from even_sieve.documents.figures import show_key
+from even_sieve.documents.series_chart import draw_two_axes
 from even_sieve.documents.shown import show_figure, show_like
-from even_sieve.documents.values import plain_amount, visible
+from even_sieve.documents.values import plain_amount
 
 if TYPE_CHECKING:
-    from matplotlib.figure import Figure
+    from matplotlib.axes import Axes
 
 _STANDS, _TAKEN, _ADDED = "#1f3a5f", "#f2c27b", "#cfe3f5"
-_INK, _FAINT = "#222222", "#8a8a8a"
-_WIDTH, _ROW = 12.8, 0.62
-_LONGEST = 46
-_FEW_POINTS = 16
-_LONGEST_GAP = 400
-_DOTS_PER_INCH = 100
 
 
-def draw_bridge(result: Bridge) -> "Figure":
-    """Return the bridge as a chart: a bar a step from top to bottom, its amount beside it."""
-    from matplotlib.figure import Figure
-
+def draw_bridge(result: Bridge, axes: "Axes | None" = None) -> "Axes":
+    """Draw the bridge: a bar a step from top to bottom, its amount beside it."""
     steps = result.steps
-    height = 1.8 + _ROW * len(steps)
-    figure = Figure(figsize=(_WIDTH, height), dpi=_DOTS_PER_INCH, layout="constrained")
-    figure.get_layout_engine().set(w_pad=0.15, h_pad=0.15)  # type: ignore[union-attr, call-arg]
-    axes = figure.add_subplot()
+    axes = new_figure(len(steps)) if axes is None else axes
     for place, step in enumerate(steps):
         whole = step.reason in ("start", "figure")
         left = float(plain_amount(step.amount_left))
@@ -48,86 +48,83 @@ def draw_bridge(result: Bridge) -> "Figure":
         shown = sign + show_like(result.tally, step.amount if whole else abs(step.amount))
         rows = counted(step.rows, "row") if step.rows != -1 else "-1 row"
         text = f"{shown}   ({rows})"
-        _label(axes, place, max(start, start + width), text, bold=whole)
+        label_bar(axes, place, max(start, start + width), text, bold=whole)
         if place + 1 < len(steps):
             line = [place + 0.31, place + 0.69]
-            axes.plot([left, left], line, color=_FAINT, linewidth=1, clip_on=False)
+            axes.plot([left, left], line, color=FAINT, linewidth=1, clip_on=False)
     _frame(axes, result)
-    return figure
+    return axes
 
 
-def draw_breakdown(result: Breakdown, measure: str | None = None) -> "Figure":
-    """Return one measure of a breakdown as a chart: bars, or a line over periods.
+def draw_breakdown(
+    result: Breakdown, measure: str | None = None, axes: "Axes | None" = None
+) -> "Axes":
+    """Draw one measure of a breakdown: bars, lines over periods; two axes as several series.
 
-    The measure is given by its name, the first if left out. The total is not drawn. Raises
-    `CallError` for more than one axis, a name that is not there, or values that are no numbers.
+    The measure is given by its name, the first if left out. The total is not drawn. It is drawn
+    on the axes that are given, else on new ones. Raises `CallError` for more than two axes, a
+    name that is not there, or values that are no numbers.
     """
-    from matplotlib.figure import Figure
-
-    name, lines = _series(result, measure)
+    place = _place(result, measure)
+    if len(result.axes) > 1:
+        return draw_two_axes(result, place, axes)
+    name, lines = _series(result, place)
     periods = [label for label, _ in lines if period_before(result.by[0], label) is not None]
     over_time = bool(periods) and periods == sorted(periods)
-    height = 6.4 if over_time else 1.8 + _ROW * max(len(lines), 1)
-    figure = Figure(figsize=(_WIDTH, height), dpi=_DOTS_PER_INCH, layout="constrained")
-    figure.get_layout_engine().set(w_pad=0.15, h_pad=0.15)  # type: ignore[union-attr, call-arg]
-    axes = figure.add_subplot()
+    if axes is None:
+        axes = new_figure(0 if over_time else max(len(lines), 1))
     if over_time:
         _draw_line(axes, result.by[0], lines)
     else:
         _draw_bars(axes, lines)
-    value_axis = axes.yaxis if over_time else axes.xaxis
-    value_axis.set_major_formatter(lambda value, _: f"{value:,.10g}")
     axis = result.by[0] if over_time else f"by {result.by[0]}"
-    axes.set_title(f"{name}, {axis}", loc="left", weight="bold", color=_INK, pad=14)
-    for side in ("top", "right"):
-        axes.spines[side].set_visible(False)
-    axes.grid(axis="y" if over_time else "x", color="#e4e4e4", linewidth=0.8)
-    axes.set_axisbelow(True)
-    return figure
+    finish(axes, f"{name}, {axis}", over_time)
+    return axes
 
 
-def _series(result: Breakdown, measure: str | None) -> tuple[str, list[tuple[str, Tally]]]:
-    """Return the measure's name, and each line's label with its tally; the rest comes last."""
-    if len(result.by) > 1 or result.across is not None:
-        raise CallError("a chart shows one axis\nAsk for a breakdown by one")
+def _place(result: Breakdown, measure: str | None) -> int:
+    """Return the position of a measure by its name, the first for None."""
     names = [tally.name for tally in result.total]
     if measure is not None and measure not in names:
         near = closest(measure, names)
         hint = f"Did you mean {listed(near)}?" if near else f"There are: {', '.join(names)}"
         raise CallError(f"there is no measure '{measure}' to draw\n{hint}")
-    place = 0 if measure is None else names.index(measure)
-    found = [(_short(show_key(line.key[0])), line.tallies[place]) for line in result.with_rest]
+    return 0 if measure is None else names.index(measure)
+
+
+def _series(result: Breakdown, place: int) -> tuple[str, list[tuple[str, Tally]]]:
+    """Return the measure's name, and each line's label with its tally; the rest comes last."""
+    name = result.total[place].name
+    found = [(short(show_key(line.key[0])), line.tallies[place]) for line in result.with_rest]
     for label, tally in found:
         if tally.value is not None and not isinstance(tally.value, int | float | Decimal):
-            raise CallError(f"'{names[place]}' cannot be drawn: at {label} it is {tally.value}")
-    return names[place], found
+            raise CallError(f"'{name}' cannot be drawn: at {label} it is {tally.value}")
+    return name, found
 
 
 def _draw_bars(axes: Any, lines: list[tuple[str, Tally]]) -> None:
     for place, (_, tally) in enumerate(lines):
         value = 0.0 if tally.value is None else float(tally.value)  # type: ignore[arg-type]
         axes.barh(place, value, height=0.62, facecolor=_STANDS)
-        _label(axes, place, max(value, 0.0), show_figure(tally), bold=False)
+        label_bar(axes, place, max(value, 0.0), show_figure(tally), bold=False)
     axes.set_yticks(range(len(lines)), [label for label, _ in lines])
     axes.invert_yaxis()
-    axes.axvline(0, color=_INK, linewidth=0.8)
+    axes.axvline(0, color=INK, linewidth=0.8)
     low, high = axes.get_xlim()
     axes.set_xlim(low, high + (high - low) * 0.12)
-    axes.spines["left"].set_visible(False)
-    axes.tick_params(axis="y", length=0)
 
 
 def _draw_line(axes: Any, name: str, lines: list[tuple[str, Tally]]) -> None:
     """Draw a point a period, a gap where there is no value; the numbers stand at the points."""
     points = list(_with_gaps(name, lines))
     values = [_as_float(tally) for _, tally in points]
-    axes.axhline(0, color=_INK, linewidth=0.8)
+    axes.axhline(0, color=INK, linewidth=0.8)
     axes.plot(range(len(points)), values, color=_STANDS, linewidth=2, marker="o", markersize=6)
-    if len(points) <= _FEW_POINTS:
+    if len(points) <= FEW_POINTS:
         for place, (_, tally) in enumerate(points):
             if tally is not None and tally.value is not None:
                 _label_point(axes, place, values, show_figure(tally))
-    step = -(-len(points) // _FEW_POINTS)
+    step = -(-len(points) // FEW_POINTS)
     axes.set_xticks(range(0, len(points), step), [label for label, _ in points][::step])
     axes.margins(y=0.15)
     axes.set_xlim(-0.5, len(points) - 0.5)
@@ -154,20 +151,9 @@ def _with_gaps(name: str, lines: list[tuple[str, Tally]]) -> Iterator[tuple[str,
         if before is None:
             yield "", None
         elif last is not None:
-            yield from ((each, None) for each in _between(name, last, before))
+            yield from ((each, None) for each in between(name, last, before))
         yield label, tally
         last = label if before is not None else None
-
-
-def _between(name: str, last: str, before: str | None) -> list[str]:
-    """Return the periods after the last one, up to the one before; none if there are too many."""
-    found: list[str] = []
-    while before is not None and before > last:
-        if len(found) == _LONGEST_GAP:
-            return []
-        found.append(before)
-        before = period_before(name, before)
-    return found[::-1]
 
 
 def _label_point(axes: Any, place: int, values: list[float], text: str) -> None:
@@ -176,42 +162,31 @@ def _label_point(axes: Any, place: int, values: list[float], text: str) -> None:
     low = len(beside) > 1 and values[place] == min(beside) < max(beside)
     offset: dict[str, Any] = {"xytext": (0, -9 if low else 9), "textcoords": "offset points"}
     at = place, values[place]
-    axes.annotate(text, at, ha="center", va="top" if low else "bottom", color=_INK, **offset)
+    axes.annotate(text, at, ha="center", va="top" if low else "bottom", color=INK, **offset)
 
 
 def _style(whole: bool, change: float) -> dict[str, Any]:
     if whole:
         return {"facecolor": _STANDS, "edgecolor": _STANDS}
     hatch, colour = ("..", _ADDED) if change > 0 else ("///", _TAKEN)
-    return {"facecolor": colour, "edgecolor": _INK, "hatch": hatch, "linewidth": 0.8}
-
-
-def _label(axes: Any, place: int, end: float, text: str, *, bold: bool) -> None:
-    weight = "bold" if bold else "normal"
-    offset = {"xytext": (7, 0), "textcoords": "offset points"}
-    axes.annotate(text, (end, place), va="center", ha="left", weight=weight, color=_INK, **offset)
+    return {"facecolor": colour, "edgecolor": INK, "hatch": hatch, "linewidth": 0.8}
 
 
 def _frame(axes: Any, result: Bridge) -> None:
     """Set the labels of the steps, the title, and room for the numbers."""
-    axes.set_yticks(range(len(result.steps)), [_short(step.label) for step in result.steps])
+    axes.set_yticks(range(len(result.steps)), [short(step.label) for step in result.steps])
     axes.invert_yaxis()
-    axes.axvline(0, color=_INK, linewidth=0.8)
+    axes.axvline(0, color=INK, linewidth=0.8)
     ends = [float(plain_amount(step.amount_left)) for step in result.steps]
     low, high = min(0.0, *ends), max(0.0, *ends)
     room = (high - low or 1.0) * 0.3
     axes.set_xlim(low - (0.02 * (high - low) if low < 0 else 0), high + room)
     axes.xaxis.set_major_formatter(lambda value, _: f"{value:,.10g}")
-    axes.set_xlabel(result.name, color=_INK)
+    axes.set_xlabel(result.name, color=INK)
     title = f"From the bare column to {result.name}"
-    axes.set_title(title, loc="left", weight="bold", color=_INK, pad=14)
+    axes.set_title(title, loc="left", weight="bold", color=INK, pad=14)
     for side in ("top", "right", "left"):
         axes.spines[side].set_visible(False)
     axes.tick_params(axis="y", length=0)
     axes.grid(axis="x", color="#e4e4e4", linewidth=0.8)
     axes.set_axisbelow(True)
-
-
-def _short(label: str) -> str:
-    label = visible(label)
-    return label if len(label) <= _LONGEST else f"{label[: _LONGEST - 1]}…"

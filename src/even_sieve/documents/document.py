@@ -14,6 +14,7 @@ from even_sieve.core.tally import Tally
 from even_sieve.documents.handout import Handout
 
 if TYPE_CHECKING:
+    from matplotlib.axes import Axes
     from matplotlib.figure import Figure
 
 
@@ -147,9 +148,14 @@ class Document:
         """Return the columns that a data frame has as Python lists instead of words."""
         return {}
 
+    def plot(self, measure: str | None = None, axes: "Axes | None" = None) -> "Axes":
+        """Draw the answer on these axes, or on new ones. Raises `CallError` where it cannot be."""
+        raise CallError(f"there is no chart of {type(self.answer).__name__.lower()}")
+
     def chart(self, measure: str | None = None) -> "Figure":
         """Return the answer as a picture. Raises `CallError` where there is none."""
-        raise CallError(f"there is no chart of {type(self.answer).__name__.lower()}")
+        figure: Figure = self.plot(measure).figure  # type: ignore[assignment]
+        return figure
 
 
 @dataclass(frozen=True)

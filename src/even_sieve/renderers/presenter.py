@@ -14,6 +14,7 @@ from even_sieve.sinks.charts import write_chart
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 
 class DocumentPresenter:
@@ -31,6 +32,10 @@ class DocumentPresenter:
     def write(self, answer: Answer, path: str | Path) -> None:
         """Write the answer to a file of a table."""
         write_document(document_of(answer), path)
+
+    def plot(self, answer: Answer, measure: str | None, axes: "Axes | None") -> "Axes":
+        """Draw the answer on these axes, or on new ones."""
+        return document_of(answer).plot(measure, axes)
 
     def write_chart(self, answer: Answer, path: str | Path, measure: str | None) -> None:
         """Write the answer as a picture, .png or .svg."""

@@ -7,6 +7,8 @@ from pydantic import Field, model_validator
 from even_sieve.core.tally import Breakdown, Layout, break_down
 from even_sieve.reports.blocks.block import Block, BlockKind, Chart, Measures, Place
 
+_MOST_CHARTED = 2
+
 
 class BreakdownBlock(Block):
     """Measures by the groups of axes."""
@@ -20,9 +22,10 @@ class BreakdownBlock(Block):
     chart: Chart = None
 
     @model_validator(mode="after")
-    def _charted_along_one_axis(self) -> "BreakdownBlock":
-        if self.chart is not None and (len(self.by) > 1 or self.across is not None):
-            raise ValueError("a chart goes along one axis: leave out across, and all but one of by")
+    def _charted_along_few_axes(self) -> "BreakdownBlock":
+        axes = len(self.by) + (self.across is not None)
+        if self.chart is not None and axes > _MOST_CHARTED:
+            raise ValueError("a chart goes along two axes at the most: leave out one of by")
         return self
 
 
