@@ -21,8 +21,9 @@ BLOCKS = re.findall(
 def folder(tmp_path_factory):
     folder = tmp_path_factory.mktemp("tutorial")
     write_files(folder)
-    ((_, report),) = (block for block in BLOCKS if block[0] == "toml")
-    (folder / "mine.toml").write_text(report + "\n")
+    reports = [text for kind, text in BLOCKS if kind == "toml"]
+    for name, report in zip(("mine.toml", "month.toml"), reports, strict=True):
+        (folder / name).write_text(report + "\n")
     return folder
 
 
@@ -41,8 +42,13 @@ def test_a_command_gives_the_output_under_it(folder, monkeypatch, text):
         assert program == "even-sieve"
         found = CliRunner().invoke(main, words).output
     lines = [line.rstrip() for line in found.strip("\n").splitlines()]
-    assert lines == output.splitlines()
+    if "…" not in output.splitlines():
+        assert lines == output.splitlines()
+        return
+    shown = "\n".join(lines)
+    for part in output.removesuffix("\n…").removeprefix("…\n").split("\n…\n"):
+        assert part in shown
 
 
 def test_both_pages_have_their_commands():
-    assert len(CONSOLE) == 16
+    assert len(CONSOLE) == 21

@@ -15,7 +15,8 @@ from typing import Any
 import simplejson
 
 from even_sieve.core.errors import CallError, SourceError, SourceNotFound
-from even_sieve.documents.since import Moved, Since
+from even_sieve.core.tally import Tally
+from even_sieve.documents.since import Moved, RowsSince, Since
 from even_sieve.documents.values import show_value
 
 KEY = "receipt"
@@ -126,20 +127,63 @@ def compare(before: Mapping[str, Any], now: Mapping[str, Any]) -> Verified:
     return Verified(figures, tuple(differ), tuple(_changed(before[KEY], now[KEY])))
 
 
-def since(before: Mapping[str, Any], now: Mapping[str, Any], name: str) -> Since:
-    """Return what moved since the answer of a file of this name."""
+def since(
+    before: Mapping[str, Any], now: Mapping[str, Any], name: str, figures: Iterable[Tally] = ()
+) -> Since:
+    """Return what moved since the answer of a file of this name; `figures` are those of now."""
+    known = {each.name: each for each in figures}
     old, new = (dict(_leaves(_answer(each))) for each in (before, now))
     first, second = ([p for p in each if _is_figure(p) and _PARTS not in p] for each in (old, new))
     both = [place for place in second if place in old]
     moved = tuple(
-        Moved(place.removesuffix(_VALUE), _cell(old[place]), _cell(new[place]))
+        Moved(place.removesuffix(_VALUE), _cell(old[place]), _cell(new[place]), _like(place, known))
         for place in both
         if old[place] != new[place]
     )
     added = tuple(place.removesuffix(_VALUE) for place in second if place not in old)
     gone = tuple(place.removesuffix(_VALUE) for place in first if place not in new)
-    changed = tuple(_changed(before[KEY], now[KEY]))
-    return Since(name, moved, len(both) - len(moved), changed, added, gone)
+    rows = rows_since(before[KEY].get("followed"), now[KEY].get("followed"))
+    changed = (*_changed(before[KEY], now[KEY]), *(() if rows is None else rows.told))
+    return Since(name, moved, len(both) - len(moved), changed, added, gone, rows)
+
+
+def rows_since(old: Mapping[str, Any] | None, new: Mapping[str, Any] | None) -> RowsSince | None:
+    """Return which rows are new and gone by their keys, and whose values are others.
+
+    None where neither answer follows rows.
+    """
+    if new is None or old is None:
+        told = "rows are followed now, and were not" if new else "rows were followed, and are not"
+        return None if new is old else RowsSince((), (), (), (told,))
+    if old["key"] != new["key"]:
+        keys = [", ".join(each["key"]) for each in (old, new)]
+        return RowsSince((), (), (), (f"rows were followed by {keys[0]}, and are by {keys[1]}",))
+    beyond = next((each["beyond"] for each in (old, new) if each["rows"] is None), None)
+    if beyond is not None:
+        return RowsSince((), (), (), (f"{beyond:,} rows are too many to be followed one by one",))
+    first, second = old["rows"], new["rows"]
+    columns = [name for name in new["columns"] if name in old["columns"]]
+    places = [(old["columns"].index(name), new["columns"].index(name)) for name in columns]
+    values = tuple(
+        Moved(f"{name} of {key}", _cell(first[key][was]), _cell(second[key][now]))
+        for key in second if key in first
+        for name, (was, now) in zip(columns, places, strict=True)
+        if first[key][was] != second[key][now]
+    )  # fmt: skip
+    return RowsSince(
+        tuple(key for key in second if key not in first),
+        tuple(key for key in first if key not in second),
+        values,
+        without=new["without key"],
+    )
+
+
+def _like(place: str, known: Mapping[str, Tally]) -> Tally | None:
+    """Return the figure that a place ends with the name of; the longest name where several do."""
+    place = place.removesuffix(_VALUE)
+    parts = place.split(", ")
+    ends = (", ".join(parts[start:]) for start in range(len(parts)))
+    return next((known[end] for end in ends if end in known), None)
 
 
 def _cell(value: Any) -> Any:

@@ -72,7 +72,11 @@ def test_a_breakdown_is_drawn_as_bars_or_as_a_line_over_periods():
 @pytest.mark.parametrize(
     ("layout", "measure", "message"),
     [
-        ({"by": ["zone", "dues in bands 0"], "across": "dues in bands 9"}, None, "a chart shows one axis or two\nAsk"),
+        (
+            {"by": ["zone", "dues in bands 0"], "across": "dues in bands 9"},
+            None,
+            "a chart shows one axis or two\nAsk",
+        ),
         ({"by": "zone"}, "row", "there is no measure 'row' to draw\nDid you mean 'rows'?"),
         ({"by": "zone"}, "max of zone", "'max of zone' cannot be drawn: at Inner it is Inner"),
     ],
@@ -118,7 +122,7 @@ def grid(measure, **layout):
 
 def test_two_axes_are_several_series():
     months = grid("sum of dues", by="zone", across="arrived by month").plot()
-    lines = {line.get_label(): line for line in months.lines if not line.get_label()[0] == "_"}
+    lines = {line.get_label(): line for line in months.lines if line.get_label()[0] != "_"}
     assert list(lines) == ["Inner", "Outer"]  # periods go along the chart, whichever axis they are
     assert [str(each) for each in lines["Inner"].get_ydata()] == ["20.2", "nan", "nan", "40.0"]
     assert len({(each.get_marker(), each.get_linestyle()) for each in lines.values()}) == 2

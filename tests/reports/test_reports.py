@@ -286,7 +286,11 @@ def test_the_workbook_of_a_report_has_real_numbers_and_marks(folder, ending):
         weeks = book["Calls by week"]._charts[0]
         assert (weeks.tagname, len(weeks.series)) == ("lineChart", 1)
         assert weeks.series[0].val.numRef.f == "'Calls by week'!$B$5:$B$17"
-        assert not lines._charts
+        (zones,) = lines._charts  # a line a zone, months along it
+        assert [each.val.numRef.f for each in zones.series][3] == (
+            "'Dues by zone and month'!$B$8:$D$8"
+        )
+        assert zones.series[3].tx.strRef.f == "'Dues by zone and month'!A8"
     glance = read_table(path, sheet="The quarter at a glance")
     assert (
         dict(zip(glance.column("figure"), glance.column("value"), strict=True)) == results.figures()
@@ -378,7 +382,7 @@ def test_the_page_is_whole_in_itself_and_every_figure_opens(folder):
     assert text.count("url(") == text.count("url(#")
     figures = 9 + 5 * 4 + 14 * 4 + 7 * 3 + 6 * 2 + 6
     accounts = 3  # one a breakdown
-    assert page.tags.count("svg") == page.tags.count("figure") == 3
+    assert page.tags.count("svg") == page.tags.count("figure") == 4
     assert page.tags.count("details") == page.tags.count("summary") == figures + accounts
     assert "36,421.69" in page.texts
     assert page.tags.count("h1") == 1
@@ -499,7 +503,7 @@ def test_the_command_line_runs_checks_and_writes(folder, monkeypatch):
     assert written == [
         f"written: out/{name}"
         for name in ("harbour.html", "harbour.md", "harbour.json", "harbour-report.xlsx",
-                     "weeks.png", "vessels.svg", "bridge.svg")
+                     "zones.svg", "weeks.png", "vessels.svg", "bridge.svg")
     ]  # fmt: skip
     assert len(list((folder / "out").iterdir())) == 7
     checked = call.invoke(main, ["run", REPORT, "--check-only"])

@@ -1,6 +1,7 @@
 """A report on a terminal."""
 
 import sys
+import time
 from collections.abc import Iterable, Sequence
 from datetime import date
 from pathlib import Path
@@ -67,8 +68,7 @@ def watch_report(
         if not names & ({Path(each.name).name for each in before.inputs} | _named_now(report)):
             continue
         try:
-            report = Report.from_file(path)
-            after = report.run(chosen, as_of=as_of)
+            report, after = _run_again(path, chosen, as_of)
             report.write(after, folder)
         except SieveError as error:  # told, and tried again with the next change
             print(f"even-sieve: {error}", file=sys.stderr, flush=True)
@@ -79,6 +79,20 @@ def watch_report(
             print(f"  {move.text()}")
         sys.stdout.flush()
         before = after
+
+
+def _run_again(
+    path: str, chosen: dict[str, str | list[str]], as_of: date | None
+) -> tuple[Report, Results]:
+    """Run a report whose files change: an editor that saves one takes it away for a moment."""
+    for wait in (0.1, 0.3, 0.6):
+        try:
+            report = Report.from_file(path)
+            return report, report.run(chosen, as_of=as_of)
+        except SieveError:
+            time.sleep(wait)
+    report = Report.from_file(path)
+    return report, report.run(chosen, as_of=as_of)
 
 
 def _named_now(report: Report) -> set[str]:

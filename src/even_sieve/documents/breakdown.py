@@ -153,11 +153,12 @@ class BreakdownDocument(Document):
         }
         drawn = values[:1] if result.across is None else values[:: len(result.total)]
         series = [name for name in drawn if name not in records.repeating]
-        over_time = len(result.by) == 1 and is_period(result.by[0])
         pair = (keys[-1], tuple(series))
+        along = result.across is not None and is_period(result.across)
         return Handout(
-            columns, shapes, records.marks, notes=self.notes(), series=pair, over_time=over_time
-        )
+            columns, shapes, records.marks, notes=self.notes(), series=pair,
+            over_time=along or is_period(result.by[0]), periods=along,
+        )  # fmt: skip
 
     def plot(self, measure: str | None = None, axes: "Axes | None" = None) -> "Axes":
         """Draw one measure as bars, or as lines over periods."""

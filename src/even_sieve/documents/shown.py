@@ -5,10 +5,9 @@ unless somebody says it (`looks.py`). Locales are those of CLDR, by Babel.
 """
 
 import math
-import re
 from collections.abc import Sequence
 from dataclasses import replace
-from datetime import date, datetime
+from datetime import date
 from decimal import Decimal
 from fractions import Fraction
 from typing import Any
@@ -18,15 +17,14 @@ from even_sieve.core.errors import CallError
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.tally import Tally
 from even_sieve.documents.handout import Shape
+from even_sieve.documents.localised import placed, show_date
 from even_sieve.documents.looks import (
-    NAMED_DATES,
     PLAIN,
     Look,
     currency_place,
     current,
     date_pattern,
     is_plain,
-    locale_of,
 )
 from even_sieve.documents.values import plain_amount, show_value
 
@@ -137,7 +135,20 @@ def move_words(tally: Tally, before: Cell, change: Cell | Fraction) -> str:
     was = f"was {'no value' if before is None else show_like(tally, before)}"
     if change is None or not isinstance(change, int | float | Fraction):
         return was
-    return f"{'▲ +' if change > 0 else '▼ '}{show_like(tally, change)}, {was}"
+    return f"{'▲ +' if change > 0 else '▼ '}{show_change(tally, change)}, {was}"
+
+
+def show_change(like: Tally, change: Cell | Fraction) -> str:
+    """Return how far a figure moved, as the figure is shown; percent moves by points."""
+    look = _look(like)
+    if look.kind != "percent" or isinstance(change, bool) or not isinstance(change, _NUMBERS):
+        return show_like(like, change)
+    decimals = _PERCENT_DECIMALS if look.decimals is None else look.decimals
+    points = Look(kind="number", decimals=decimals, unit="points", grouped=look.grouped)
+    return _show(change * 100, points, current().locale, decimals)
+
+
+_NUMBERS = (int, float, Fraction, Decimal)
 
 
 def rounded(tally: Tally, value: Cell) -> Fraction | None:
@@ -185,7 +196,7 @@ def _show(
         value = plain_amount(value)
         value = float(value) if value and decimals and abs(value) < _BEYOND else value
     if isinstance(value, date):
-        return _show_date(value, look, locale)
+        return show_date(value, look, locale)
     if isinstance(value, Decimal) and look == PLAIN and locale is None:
         return show_value(value)
     if isinstance(value, bool) or not isinstance(value, int | float | Decimal):
@@ -197,7 +208,7 @@ def _show(
     if locale is None and look in (PLAIN, _PERCENT):
         text = _plainly(number, least, most)
         return f"{text} %" if look.kind == "percent" else text
-    return _placed(number, look, locale or "en", least, most)
+    return placed(number, look, locale or "en", least, most)
 
 
 _PERCENT = Look(kind="percent")
@@ -242,49 +253,3 @@ def _plainly(number: Any, least: int, most: int) -> str:
     after = after.rstrip("0")
     text = f"{whole}.{after:0<{least}}".rstrip(".")
     return text.removeprefix("-") if not text.strip("-0.,") else text
-
-
-def _placed(number: Any, look: Look, locale: str, least: int, most: int) -> str:
-    """Return a number as a locale writes it, without the marks of direction: it stands alone."""
-    return _DIRECTION.sub("", _written(number, look, locale, least, most))
-
-
-_DIRECTION = re.compile("[\u200e\u200f\u061c]")
-
-
-def _written(number: Any, look: Look, locale: str, least: int, most: int) -> str:
-    from babel.numbers import format_currency, format_decimal, format_percent
-
-    known = locale_of(locale)
-    if number and not 1e-12 <= abs(number) < _BEYOND * 1000:
-        return str(number)
-    places = f"0.{'0' * least}{'#' * (most - least)}" if most else "0"
-    pattern = f"#,##{places}" if look.grouped else f"#{places}"
-    if look.kind == "currency":
-        own = str(known.currency_formats["standard"].pattern)
-        pattern = re.sub(r"[#0][#0,.]*", pattern, own)
-        return str(format_currency(
-            number, look.code, pattern, locale=known, currency_digits=False,
-            group_separator=look.grouped,
-        ))  # fmt: skip
-    if look.kind == "percent":
-        own = str(known.percent_formats[None].pattern)
-        pattern = re.sub(r"[#0][#0,.]*", pattern, own)
-        return str(format_percent(
-            number / 100, pattern, locale=known, group_separator=look.grouped,
-            decimal_quantization=True,
-        ))  # fmt: skip
-    text = str(format_decimal(number, pattern, locale=known, group_separator=look.grouped))
-    return f"{text} {look.unit}" if look.unit else text
-
-
-def _show_date(value: date, look: Look, locale: str | None) -> str:
-    if look.kind != "date" and locale is None:
-        return show_value(value)
-    from babel.dates import format_date, format_datetime
-
-    code = look.code if look.kind == "date" else "medium"
-    known = locale_of(locale or "en")
-    if isinstance(value, datetime) and (look.kind != "date" or code not in NAMED_DATES):
-        return str(format_datetime(value, code, locale=known))
-    return str(format_date(value, code, locale=known))

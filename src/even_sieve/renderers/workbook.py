@@ -53,7 +53,7 @@ def _sheet(report: ReportDocument, name: str, section: Section) -> Sheet:
     away = frozenset([table.names[-1]]) if len(table.names) > len(found.columns) else frozenset()
     return Sheet(
         name, table, tuple(above), found.notes, found.shapes, found.strong, away,
-        found.series if section.charted else None, found.over_time,
+        found.series if section.charted else None, found.over_time, found.periods,
     )  # fmt: skip
 
 

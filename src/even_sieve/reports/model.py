@@ -97,6 +97,13 @@ class Outputs(Strict):
     outside: bool = False
 
 
+class Follow(Strict):
+    """Rows that are told apart by a key from run to run, and whose values are kept."""
+
+    key: Annotated[Texts, Field(min_length=1)]
+    columns: Texts = []
+
+
 class ReportFile(Strict):
     """A whole report file."""
 
@@ -114,6 +121,7 @@ class ReportFile(Strict):
     marks: Marks = Marks()
     look_ups: list[LookUpModel] = []
     derived: dict[str, Text] = {}
+    follow: Follow | None = None
     blocks: Annotated[list[_BLOCK], Field(min_length=1)]
     outputs: Outputs = Outputs()
 
@@ -203,7 +211,8 @@ def _fault(error: Any) -> tuple[str, str]:
 _KINDS = tuple(BLOCK_KINDS)
 _MODELS: dict[str, type[BaseModel]] = {
     "source": _Source, "marks": Marks, "look_ups": LookUpModel, "parameters": ReportParameter,
-    "outputs": Outputs, **{name: kind.model for name, kind in BLOCK_KINDS.items()},
+    "outputs": Outputs, "follow": Follow,
+    **{name: kind.model for name, kind in BLOCK_KINDS.items()},
 }  # fmt: skip
 
 

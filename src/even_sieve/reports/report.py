@@ -18,6 +18,7 @@ from even_sieve.core.tally import Breakdown, Bridge, LineSet, Tallies, figures_o
 from even_sieve.receipts import settings_words
 from even_sieve.reports.blocks import BLOCK_KINDS
 from even_sieve.reports.blocks.block import Block, Place
+from even_sieve.reports.following import followed
 from even_sieve.reports.model import LookUpModel, ReportFile, read_report, source_of
 from even_sieve.reports.parameters import put_parameters, show_parameter
 from even_sieve.reports.results import BlockResult, Input, Results
@@ -79,10 +80,14 @@ class Report:
                 f"{self.name}: a file that it reads changed while it was run\nRun it again"
             )
         self._refuse_unknown_looks(table, blocks)
+        with self._at("follow"):
+            rows = {} if file.follow is None else followed(
+                table, file.follow.key, file.follow.columns or _measured(table, blocks)
+            )  # fmt: skip
         return Results(
             file.title, blocks, query.as_of, shown, inputs, where, criteria,
             table=table, presentation=file.presentation(),
-            call=(Path(self.name).name, *settings_words(settings or {})),
+            call=(Path(self.name).name, *settings_words(settings or {})), followed=rows,
         )  # fmt: skip
 
     def _refuse_unknown_looks(self, table: Table, blocks: Iterable[BlockResult]) -> None:
@@ -186,6 +191,25 @@ class Report:
         )
         databases = dict.fromkeys(name for name in self._read() if is_address(name))
         return (*files, *(Input(name, None, "") for name in databases))
+
+
+def _measured(table: Table, blocks: Iterable[BlockResult]) -> list[str]:
+    """Return the columns that the figures of a report measure, in the table's order."""
+    tallies = [
+        tally
+        for result in (block.result for block in blocks)
+        if isinstance(result, Tallies | Breakdown | LineSet | Bridge)
+        for tally in figures_of(result)
+    ]
+    for each in tallies:
+        tallies += each.parts
+    asked = {
+        name.casefold()
+        for each in tallies
+        for name in (each.request.column, each.request.weight)
+        if name
+    }
+    return [name for name in table.names if name.casefold() in asked]
 
 
 class RunError(SieveError):

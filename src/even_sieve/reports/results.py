@@ -13,7 +13,7 @@ from even_sieve import __version__
 from even_sieve.core.answer import Answer
 from even_sieve.core.query import Query
 from even_sieve.core.table import Mark, Table
-from even_sieve.core.tally import Defence, Tallies
+from even_sieve.core.tally import Breakdown, Bridge, Defence, LineSet, Tallies, figures_of
 from even_sieve.documents import document_of
 from even_sieve.documents.document import ReportDocument, Section
 from even_sieve.documents.looks import Presentation, shown_as
@@ -95,6 +95,7 @@ class Results:
     table: Table | None = field(default=None, repr=False, compare=False)
     presentation: Presentation | None = field(default=None, repr=False)
     call: tuple[str, ...] = field(default=(), repr=False, compare=False)
+    followed: Mapping[str, Any] = field(default_factory=dict, repr=False, compare=False)
     moved: Since | None = None
 
     def shown(self) -> AbstractContextManager[None]:
@@ -144,7 +145,13 @@ class Results:
         """
         before = read_receipt(earlier)
         now = simplejson.loads(replace(self, moved=None).to_json(), use_decimal=True)
-        return replace(self, moved=since(before, now, Path(earlier).name))
+        known = [
+            tally
+            for result in (block.result for block in self.blocks)
+            if isinstance(result, Tallies | Breakdown | LineSet | Bridge)
+            for tally in (result.total if isinstance(result, Breakdown) else figures_of(result))
+        ]
+        return replace(self, moved=since(before, now, Path(earlier).name, known))
 
     def _receipt(self) -> dict[str, Any]:
         """Return what the JSON of the report says of how it came about."""
@@ -160,6 +167,7 @@ class Results:
             "rows": 0 if table is None else table.length,
             "marks": {mark.name.lower(): n for mark, n in counts.items() if mark.name},
             "read": {each.name: each.plain() for each in self.inputs},
+            **({"followed": dict(self.followed)} if self.followed else {}),
         }
 
     def to_frames(self, *, totals: bool = True) -> "list[pd.DataFrame]":

@@ -32,6 +32,7 @@ class Sheet:
     put_away: frozenset[str] = frozenset()
     series: tuple[str, tuple[str, ...]] | None = None
     over_time: bool = False
+    periods: bool = False
 
     @property
     def header(self) -> int:

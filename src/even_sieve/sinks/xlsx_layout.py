@@ -4,7 +4,9 @@ import re
 from typing import Any
 
 from openpyxl.chart import BarChart, LineChart, Reference
-from openpyxl.utils import get_column_letter
+from openpyxl.chart.data_source import StrRef
+from openpyxl.chart.series import SeriesLabel
+from openpyxl.utils import get_column_letter, quote_sheetname
 
 from even_sieve.documents.handout import Shape
 from even_sieve.sinks.sheet import Sheet
@@ -62,14 +64,20 @@ def _draw(sheet: Any, wanted: Sheet, labels: str, values: tuple[str, ...]) -> No
         chart.type = "bar" if len(values) == 1 else "col"
         if chart.type == "bar":
             chart.y_axis.crosses, chart.x_axis.scaling.orientation = "max", "maxMin"
-    for name in values:
-        place = names.index(name) + 1
-        chart.add_data(Reference(sheet, place, first, place, first + rows), titles_from_data=True)
-    place = names.index(labels) + 1
-    chart.set_categories(Reference(sheet, place, first + 1, place, first + rows))
+    place, places = names.index(labels) + 1, [names.index(name) + 1 for name in values]
+    if wanted.periods:  # they stand side by side: a line is a row
+        for row in range(first + 1, first + rows + 1):
+            chart.add_data(Reference(sheet, places[0], row, places[-1]), from_rows=True)
+            name = f"{quote_sheetname(wanted.name)}!{get_column_letter(place)}{row}"
+            chart.series[-1].tx = SeriesLabel(StrRef(name))
+        chart.set_categories(Reference(sheet, places[0], first, places[-1]))
+    else:
+        for each in places:
+            chart.add_data(Reference(sheet, each, first, each, first + rows), titles_from_data=True)
+        chart.set_categories(Reference(sheet, place, first + 1, place, first + rows))
     chart.title = wanted.above[0]
     chart.x_axis.delete = chart.y_axis.delete = False
-    chart.legend = chart.legend if len(values) > 1 else None
+    chart.legend = chart.legend if len(chart.series) > 1 else None
     chart.height = max(7.5, min(1.5 + 0.7 * rows, 20)) if chart.tagname == "barChart" else 7.5
     sheet.add_chart(chart, f"{get_column_letter(len(names) + 2)}{first}")
 
