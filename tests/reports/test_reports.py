@@ -505,7 +505,7 @@ def test_the_command_line_runs_checks_and_writes(folder, monkeypatch):
         for name in ("harbour.html", "harbour.md", "harbour.json", "harbour-report.xlsx",
                      "zones.svg", "weeks.png", "vessels.svg", "bridge.svg")
     ]  # fmt: skip
-    assert len(list((folder / "out").iterdir())) == 7
+    assert len(list((folder / "out").iterdir())) == 8
     checked = call.invoke(main, ["run", REPORT, "--check-only"])
     assert checked.stdout == "harbour.toml: 8 blocks, all can be worked out\n"
     assert not (folder / "harbour.html").exists()
