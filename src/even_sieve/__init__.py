@@ -34,6 +34,7 @@ if TYPE_CHECKING:
         MeasureError,
         MemoryShort,
         NoRows,
+        NoSuchFigure,
         NotInstalled,
         NotOneValue,
         ParameterError,
@@ -118,6 +119,7 @@ _HOMES = {
     "even_sieve.core.errors": (
         "AccountError", "CallError", "CriteriaError", "DoubtError", "DuplicateColumn",
         "LengthMismatch", "LookUpError", "MarkError", "MeasureError", "MemoryShort", "NoRows",
+        "NoSuchFigure",
         "NotInstalled", "NotOneValue", "ParameterError", "RecheckError", "SieveError",
         "SourceError", "SourceNotFound", "UnknownColumn", "UnlikeSources", "UnsuitableColumn",
     ),
@@ -171,6 +173,7 @@ __all__ = [
     "MeasureError",
     "MemoryShort",
     "NoRows",
+    "NoSuchFigure",
     "NotInstalled",
     "NotOneValue",
     "Notice",

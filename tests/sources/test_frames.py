@@ -86,12 +86,12 @@ def test_a_frame_holds_a_criteria_range():
     assert found.tally("rows", where=read_criteria(frame))[0].value == 2
     records = read_criteria([{"zone": "Outer", "dues": "< 100"}, {"zone": "x"}])
     assert found.tally("rows", where=records)[0].value == 1
-    with pytest.raises(TypeError, match="a criteria range is a path, a data frame"):
+    with pytest.raises(TypeError, match="a criteria range must be a path, a data frame"):
         read_criteria(["zone", "dues"])
 
 
 def test_what_is_no_table_is_refused():
     with pytest.raises(DuplicateColumn, match="two columns are called 'A'"):
         table_from(pd.DataFrame([[1, 2]], columns=["a", "A"]))
-    with pytest.raises(TypeError, match="a table cannot be made from list"):
+    with pytest.raises(TypeError, match="what a table is made from must be a mapping"):
         table_from([1, 2])

@@ -69,6 +69,13 @@ class CallError(SieveError):
     exit_status = 2
 
 
+class NoSuchFigure(SieveError, KeyError):
+    """There is no line, no tally of that name. It is a `KeyError` too."""
+
+    def __str__(self) -> str:
+        return str(self.args[0])
+
+
 class CriteriaError(CallError):
     """Criteria that cannot be read. Carries `text`, `position` (1 for the first) and `hint`."""
 

@@ -39,6 +39,7 @@ class Code(StrEnum):
     MODE_TIES = "mode-ties"
     BEYOND_THE_LINE = "lines-hold-more-than-their-rows"
     BEFORE_IS_AMONG_OTHERS = "period-before-among-the-others"
+    FIRST_LINES = "first-lines-alone"
     LINES_OVERLAP = "lines-overlap"
     IN_NO_LINE = "in-no-line"
     BLANK_RANGE_ROW = "blank-criteria-row"
@@ -65,7 +66,8 @@ class Code(StrEnum):
 #: What is told for information alone: these codes cast no doubt on a figure.
 INFORMATION = frozenset({
     Code.HEADER_FOUND, Code.READ_AS_SAID, Code.WRITTEN_NUMBERS, Code.MANY_EXTREMES,
-    Code.MEDIAN_BETWEEN, Code.MODE_TIES, Code.BEYOND_THE_LINE, Code.BEFORE_IS_AMONG_OTHERS,
+    Code.MEDIAN_BETWEEN, Code.MODE_TIES, Code.FIRST_LINES, Code.BEYOND_THE_LINE,
+    Code.BEFORE_IS_AMONG_OTHERS,
 })  # fmt: skip
 
 

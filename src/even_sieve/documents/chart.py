@@ -13,6 +13,7 @@ from even_sieve.core.axes import period_before
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.notices import counted
 from even_sieve.core.tally import Breakdown, Bridge, Tally
+from even_sieve.core.understood import text_of
 from even_sieve.documents.chart_parts import (
     FAINT,
     FEW_POINTS,
@@ -85,7 +86,7 @@ def draw_breakdown(
 def _place(result: Breakdown, measure: str | None) -> int:
     """Return the position of a measure by its name, the first for None."""
     names = [tally.name for tally in result.total]
-    if measure is not None and measure not in names:
+    if measure is not None and text_of("the measure", measure) not in names:
         near = closest(measure, names)
         hint = f"Did you mean {listed(near)}?" if near else f"There are: {', '.join(names)}"
         raise CallError(f"there is no measure '{measure}' to draw\n{hint}")

@@ -10,6 +10,7 @@ from functools import lru_cache
 from typing import Any
 
 from even_sieve.core.errors import CallError, closest, listed
+from even_sieve.core.understood import refused, text_of
 
 
 @dataclass(frozen=True)
@@ -44,8 +45,10 @@ class Presentation:
         >>> Presentation.of({"share of dues": "percent 2"}).looks["share of dues"].decimals
         2
         """
+        if not isinstance(said, Mapping):
+            raise refused("looks", "a mapping of names to words", said)
         if locale is not None:
-            locale_of(locale)
+            locale_of(text_of("locale", locale, "a name such as de_DE"))
         return cls(
             {name.strip().casefold(): look_of(words) for name, words in said.items()}, locale
         )
@@ -115,6 +118,7 @@ def look_of(words: str) -> Look:
     >>> look_of("EUR 0"), look_of('unit "t" ungrouped').unit
     (Look(kind='currency', decimals=0, code='EUR', unit='', grouped=True), 't')
     """
+    text_of("a look", words, "words such as 'EUR' or 'percent 1'")
     look, left = Look(), [quoted or bare for quoted, bare in _WORDS.findall(words)]
     if not left:
         raise CallError("no way to show a figure is written\n" + _HINT)

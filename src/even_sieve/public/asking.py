@@ -1,9 +1,9 @@
 """What can be asked of a table, and what backs an answer."""
 
-from collections.abc import Iterable, Sequence
-from typing import TYPE_CHECKING, Unpack, overload
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any, TypeAlias, Unpack, overload
 
-from even_sieve.core.criteria import Where
+from even_sieve.core.criteria import Criteria, Where
 from even_sieve.core.errors import CallError
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.query import Asked, Query
@@ -33,9 +33,41 @@ from even_sieve.core.tally import (
     recheck,
     tally,
 )
+from even_sieve.core.understood import refused, text_of, texts_of, whole_of
 
-if TYPE_CHECKING:
-    pass
+#: One measure, several, or several under names of one's own.
+Measures: TypeAlias = "str | MeasureRequest | Iterable[str | MeasureRequest] | Mapping[str, str]"
+
+
+def measures_of(given: Iterable[Measures]) -> list[str | MeasureRequest]:
+    """Return measures that were given one by one, in lists, or under names of their own."""
+    found: list[str | MeasureRequest] = []
+    for each in given:
+        if isinstance(each, Mapping):
+            found += [f"{text_of('the name of a measure', n)} = {each[n]}" for n in each]
+        elif isinstance(each, Iterable) and not isinstance(each, str | MeasureRequest):
+            found += each
+        else:
+            found.append(each)
+    return found
+
+
+def entries_of(given: Any) -> list[Heading | LineRows | Together]:
+    """Return the entries of lines: as they are, or from labels with criteria."""
+    if isinstance(given, Mapping):
+        given = given.items()
+    accepted = "Heading, LineRows, Together, or labels with their criteria"
+    if isinstance(given, str) or not isinstance(given, Iterable):
+        raise refused("entries", accepted, given)
+    found: list[Heading | LineRows | Together] = []
+    for each in given:
+        if isinstance(each, tuple) and len(each) == 2 and isinstance(each[0], str):
+            found.append(LineRows(*each))
+        elif isinstance(each, Heading | LineRows | Together):
+            found.append(each)
+        else:
+            raise refused("an entry of lines", accepted, each)
+    return found
 
 
 class Asking:
@@ -44,14 +76,12 @@ class Asking:
     core: CoreTable
 
     @overload
-    def tally(
-        self, *measures: str | MeasureRequest, by: None = None, **asked: Unpack[Asked]
-    ) -> Tallies: ...
+    def tally(self, *measures: Measures, by: None = None, **asked: Unpack[Asked]) -> Tallies: ...
 
     @overload
     def tally(
         self,
-        *measures: str | MeasureRequest,
+        *measures: Measures,
         by: str | Sequence[str],
         across: str | None = None,
         sort: str | None = None,
@@ -61,7 +91,7 @@ class Asking:
 
     def tally(
         self,
-        *measures: str | MeasureRequest,
+        *measures: Measures,
         by: str | Sequence[str] | None = None,
         across: str | None = None,
         sort: str | None = None,
@@ -70,7 +100,8 @@ class Asking:
     ) -> Tallies | Breakdown:
         """Return the measures over the rows that match, each figure with its account.
 
-        `measures` are written as `sum of dues where status = late keep hidden`. With
+        `measures` are written as `sum of dues where status = late keep hidden`, each by itself
+        or in lists; a mapping gives them names. With
         `by` there is a line for each group of an axis, or of several, and a total: a column,
         `arrived by month` (year, quarter, month, week, day), `dues in bands 0, 100`, or
         `vessel as Heron | B*` for given labels. `across` sets one more axis side by side;
@@ -85,28 +116,33 @@ class Asking:
         >>> calls.tally("sum of dues", where="zone = Outer")[0].value
         0.3
         """
-        query = Query.of(**asked)
+        query, asked_for = Query.of(**asked), measures_of(measures)
         if by is None:
             if across is not None or sort is not None or top is not None:
                 raise CallError("across, sort and top go with by\nWrite for example: by zone")
-            return tally(query, self.core, measures)
-        if not isinstance(by, str | Iterable):
-            raise TypeError(f"by is an axis as text, or several of them, not {type(by).__name__}")
-        axes = (by,) if isinstance(by, str) else tuple(by)
+            return tally(query, self.core, asked_for)
+        axes = texts_of("by", by, "an axis as text, or several of them")
         if not axes:
             raise CallError("by needs at least one axis\nWrite for example: by zone")
-        return break_down(query, self.core, measures, Layout(axes, across, sort, top))
+        layout = Layout(
+            axes,
+            None if across is None else text_of("across", across, "one axis as text"),
+            None if sort is None else text_of("sort", sort, "a measure's name, or label, as text"),
+            None if top is None else whole_of("top", top, 1),
+        )
+        return break_down(query, self.core, asked_for, layout)
 
     def lines(
         self,
-        *measures: str | MeasureRequest,
-        entries: Iterable[Heading | LineRows | Together],
+        *measures: Measures,
+        entries: Iterable[Heading | LineRows | Together] | Mapping[str, str | Criteria],
         **asked: Unpack[Asked],
     ) -> LineSet:
         """Return labelled lines, each with criteria of its own, and sums of others.
 
         `entries` are headings, lines of rows, and lines of others (`Together`, with a minus
-        before what is taken off). Lines that share rows, and rows in no line, are told.
+        before what is taken off); or labels with their criteria. Lines that share rows, and rows
+        in no line, are told.
 
         >>> from even_sieve import Heading, LineRows, Together, table_from
         >>> calls = table_from({"zone": ["Outer", "Inner"], "dues": [120.5, 80]})
@@ -116,7 +152,8 @@ class Asking:
         >>> float(found["both"].amounts[0])
         200.5
         """
-        return make_lines(Query.of(**asked), self.core, measures, list(entries))
+        query = Query.of(**asked)
+        return make_lines(query, self.core, measures_of(measures), entries_of(entries))
 
     def bridge(self, measure: str | MeasureRequest, **asked: Unpack[Asked]) -> Bridge:
         """Return the walk from the bare column total to the figure, one step a reason.
@@ -131,6 +168,8 @@ class Asking:
         >>> [(step.label, step.rows, int(step.amount)) for step in steps[1:]]
         [('subtotal rows', -1, -200), ('not: vessel = Heron', -1, -80), ('sum of dues', 1, 120)]
         """
+        if not isinstance(measure, str | MeasureRequest):
+            raise refused("the measure of a bridge", "a text such as 'sum of dues'", measure)
         return make_bridge(Query.of(**asked), self.core, measure)
 
     def funnel(self, where: Where = None, /, **asked: Unpack[Asked]) -> Funnel:
@@ -208,4 +247,6 @@ class Asking:
         >>> calls.rows(calls.tally("sum of dues")[0], "not a number")
         (2,)
         """
-        return Defence(Query(), self.core).rows(figure, bucket)
+        if not isinstance(figure, Tally):
+            raise refused("the figure", "one tally, such as found[0]", figure)
+        return Defence(Query(), self.core).rows(figure, text_of("bucket", bucket))

@@ -1,6 +1,6 @@
 """Criteria as a call gives them: text, nodes, ranges, or several of these together."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -14,10 +14,12 @@ from even_sieve.core.criteria import (
     parameter_from_text,
 )
 from even_sieve.core.errors import ParameterError
+from even_sieve.core.understood import refused
 from even_sieve.sources.contents import read_bytes
 from even_sieve.sources.csv import read_plain_rows
 from even_sieve.sources.files import read_inside
 from even_sieve.sources.frames import frame_rows
+from even_sieve.sources.paths import path_of
 
 
 def read_criteria(source: Any) -> RangeCriteria:
@@ -38,11 +40,14 @@ def read_criteria(source: Any) -> RangeCriteria:
         return criteria_from_rows(read_bytes(Path(source)), str(source))
     if hasattr(source, "iloc"):
         source = [list(source.columns), *frame_rows(source)]
+    accepted = "a path, a data frame, mappings, or rows of cells"
+    if not isinstance(source, Iterable):
+        raise refused("a criteria range", accepted, source)
     rows = list(source)
     if rows and all(isinstance(row, Mapping) for row in rows):
         return criteria_from_records(rows)
     if not rows or isinstance(rows[0], str):
-        raise TypeError("a criteria range is a path, a data frame, mappings, or rows of cells")
+        raise refused("a criteria range", accepted, source)
     return criteria_from_range(rows[0], rows[1:])
 
 
@@ -53,7 +58,7 @@ def read_parameters(source: str | Path) -> dict[str, ParameterValue]:
     A name that stands several times has several values: alternatives. A blank value takes
     its condition away. Raises `ParameterError` for a row that is not a name and a value.
     """
-    (_, header), *rows = _parameter_rows(source)
+    (_, header), *rows = _parameter_rows(str(path_of("what holds parameters", source)))
     if len(header) != 2:
         raise ParameterError(str(source), "two columns are needed: name and value")
     found: dict[str, list[PlainValue]] = {}

@@ -8,8 +8,10 @@ from typing import Any, Unpack
 from even_sieve.core.errors import CallError
 from even_sieve.core.table import Table as CoreTable
 from even_sieve.core.table import table_from_columns
+from even_sieve.core.understood import refused
 from even_sieve.public.table import Table
 from even_sieve.sources.files import read_content
+from even_sieve.sources.paths import path_of
 from even_sieve.sources.records import table_of_records
 from even_sieve.sources.source_options import SourceKeywords, SourceOptions
 
@@ -35,6 +37,12 @@ def read_table(path: str | Path | Iterable[str | Path], **how: Unpack[SourceKeyw
     """
     from even_sieve.sources.several import read_named
 
+    if not isinstance(path, str | Path):
+        several = isinstance(path, Iterable) and not hasattr(path, "columns")
+        if not several or isinstance(path, Mapping):
+            hint = "; of data give table_from(data)" if hasattr(path, "columns") else ""
+            raise refused("what a table is read from", f"a path or a list of paths{hint}", path)
+        path = [path_of("a file", each) for each in path]
     return Table(read_named(path, SourceOptions.of(**how)))
 
 
@@ -85,7 +93,7 @@ def table_from(data: Any) -> Table:
     """Return a table from columns, records, a data frame, or an Arrow stream.
 
     That is a mapping of names to lists or NumPy arrays; a list of mappings; a pandas data
-    frame; or any object that speaks the Arrow C stream protocol. None and NaN are blanks.
+    frame or series; or any object that speaks the Arrow C stream protocol. None and NaN are blanks.
     Raises `LengthMismatch` naming two columns that differ.
 
     >>> table_from({"zone": ["Outer"], "dues": [1, 2]})
@@ -93,8 +101,15 @@ def table_from(data: Any) -> Table:
     even_sieve.core.errors.LengthMismatch: column 'zone' has 1 rows and column 'dues' has 2
     All columns of a table have the same number of rows.
     """
+    if isinstance(data, Table):
+        return data
     if isinstance(data, Mapping):
+        for name, cells in data.items():
+            if isinstance(cells, str | bytes) or not isinstance(cells, Iterable):
+                raise refused(f"column '{name}'", "a list or an array of cells", cells)
         return Table(table_from_columns(data))
+    if hasattr(data, "iloc") and hasattr(data, "to_frame") and not hasattr(data, "columns"):
+        data = data.to_frame("column" if data.name is None else str(data.name))
     if hasattr(data, "iloc") and hasattr(data, "columns"):
         from even_sieve.sources.frames import table_from_frame
 
@@ -107,8 +122,14 @@ def table_from(data: Any) -> Table:
         return Table(table_of_arrow(pa.table(data), "Arrow stream", SourceOptions()))
     if isinstance(data, Sequence) and data and all(isinstance(each, Mapping) for each in data):
         return Table(table_of_records(data, "records"))
-    raise TypeError(
-        f"a table cannot be made from {type(data).__name__}\n"
-        "Give a mapping of names to lists or arrays, a list of mappings, a pandas data frame, "
-        "or an object with an Arrow C stream."
+    if isinstance(data, str | Path):
+        raise TypeError(f"a table is made from data, not from a path: read_table({str(data)!r})")
+    if isinstance(data, list | tuple) and not data:
+        raise TypeError(
+            "an empty list has no columns: give names, such as {'zone': [], 'dues': []}"
+        )
+    accepted = (
+        "a mapping of names to lists or arrays, a list of mappings, a pandas data frame, or an "
+        "object with an Arrow C stream"
     )
+    raise refused("what a table is made from", accepted, data)

@@ -1,6 +1,6 @@
 """The table that Python programs work with."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Self, Unpack
@@ -10,6 +10,7 @@ from even_sieve.core.criteria import Where
 from even_sieve.core.measures import Keep
 from even_sieve.core.notices import Notice
 from even_sieve.core.query import Asked, LookUp, Query
+from even_sieve.core.query.asked import derived_of
 from even_sieve.core.table import Profile, Suspect, find_subtotals, profile
 from even_sieve.core.table import Table as CoreTable
 from even_sieve.core.tally import (
@@ -18,8 +19,10 @@ from even_sieve.core.tally import (
     list_rows,
     matching_rows,
 )
+from even_sieve.core.understood import text_of
 from even_sieve.public.asking import Asking
 from even_sieve.sinks.files import write_file
+from even_sieve.sources.paths import path_of
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -68,6 +71,7 @@ class Table(Asking):
         >>> table_from({"dues": [120.5, None, "waived"]}).column("dues")
         [120.5, None, 'waived']
         """
+        name = text_of("a column's name", name)
         return list(self.core.column(name).cells())
 
     def find_subtotals(self) -> tuple[Suspect, ...]:
@@ -106,8 +110,11 @@ class Table(Asking):
     def sifted(self, query: Query) -> Self:
         """Return the table of the rows for which a query's criteria hold, marks and all."""
         made = query.made_table(self.core)
+        given = {column.name for column in query.given}
         rows, _ = matching_rows(replace(query.of_made_table(), keep=_EVERY_MARK), made)
-        return type(self)(made.take(rows))
+        sifted = made.take(rows)
+        columns = tuple(column for column in sifted.columns if column.name not in given)
+        return type(self)(replace(sifted, columns=columns) if given else sifted)
 
     def mark(self, *, by: str | None = None, **asked: Unpack[Asked]) -> Self:
         """Return the table with rows marked, besides its marks.
@@ -124,18 +131,21 @@ class Table(Asking):
         >>> calls.mark(subtotal=[2]).tally("sum of dues")[0].value
         120
         """
-        given = asked if by is None else Asked(**{**asked, "marked_by": by})
+        if by is not None:
+            asked = Asked(**{**asked, "marked_by": text_of("by", by, "the name of a column")})
+        given = asked
         return type(self)(Query.of(**given).made_table(self.core))
 
     def look_up(
         self,
-        other: "Table",
+        other: "Table | str | Path | pd.DataFrame",
         on: str | Sequence[str] | Mapping[str, str],
         *,
         bring: str | Sequence[str] | Mapping[str, str] = (),
     ) -> Self:
         """Return the table with columns of another one, brought along a key.
 
+        The other is a table, the path of a file, or what `table_from` takes.
         `on` names the key columns: one, several, or own names with those of the other table.
         `bring` names the columns to bring, or maps them to new names; all but the keys if
         left out. A key that is not found gives error cells with the reason. Raises
@@ -149,10 +159,12 @@ class Table(Asking):
         >>> found[:2], found[2].reason
         ([0.06, 0.045], 'the other table has no row with class = raft')
         """
-        query = Query(look_ups=(LookUp.of(other.core, on, bring),))
+        query = Query(look_ups=(LookUp.of(_looked_up_in(other), on, bring),))
         return type(self)(query.made_table(self.core))
 
-    def derive(self, *columns: str, **asked: Unpack[Asked]) -> Self:
+    def derive(
+        self, *columns: str | Iterable[str] | Mapping[str, str], **asked: Unpack[Asked]
+    ) -> Self:
         """Return the table with columns worked out from others: `per ton = dues / tonnage`.
 
         What stands after `=` is arithmetic, a template, a ladder of criteria, an axis, or a
@@ -165,7 +177,9 @@ class Table(Asking):
         >>> print(*found.column("a ton"), *found.column("size"))
         0.12 division by zero large small
         """
-        return type(self)(replace(Query.of(**asked), derived=columns).made_table(self.core))
+        derived = [text for each in columns for text in derived_of(each)]
+        query = replace(Query.of(**asked), derived=tuple(derived))
+        return type(self)(query.made_table(self.core))
 
     def write(self, path: str | Path, *, leave_formulas: bool = False) -> None:
         """Write the table to a file: .csv, .jsonl, .parquet, .arrow, .ods or .xlsx.
@@ -174,6 +188,7 @@ class Table(Asking):
         and gives the same tallies. The old file stays whole if writing fails. In CSV a
         text that a spreadsheet would run as a formula is made harmless unless it is left.
         """
+        path = Path(path_of("what is written", path))
         write_file(self.core, path, leave_formulas=leave_formulas)
 
     def to_arrow(self) -> Any:
@@ -211,3 +226,11 @@ class Table(Asking):
         query = Query(keep=_EVERY_MARK)
         shown = list_rows(query, self.core, Choice(limit=_SHOWN))
         return replace(shown, notices=self.notices)
+
+
+def _looked_up_in(other: Any) -> CoreTable:
+    from even_sieve.public.reading import read_table, table_from
+
+    if isinstance(other, Table):
+        return other.core
+    return (read_table(other) if isinstance(other, str | Path) else table_from(other)).core

@@ -4,6 +4,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from even_sieve.core.answer import Answer
+from even_sieve.core.understood import refused
 from even_sieve.documents import document_of
 from even_sieve.documents.shortened import shortened
 from even_sieve.renderers.files import write_document
@@ -11,6 +12,7 @@ from even_sieve.renderers.frames import frame_of_document
 from even_sieve.renderers.html import fragment
 from even_sieve.renderers.renderer import renderer
 from even_sieve.sinks.charts import write_chart
+from even_sieve.sources.paths import path_of
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -31,12 +33,15 @@ class DocumentPresenter:
 
     def write(self, answer: Answer, path: str | Path) -> None:
         """Write the answer to a file of a table."""
-        write_document(document_of(answer), path)
+        write_document(document_of(answer), path_of("what is written", path))
 
     def plot(self, answer: Answer, measure: str | None, axes: "Axes | None") -> "Axes":
         """Draw the answer on these axes, or on new ones."""
+        if axes is not None and not hasattr(axes, "barh"):
+            raise refused("axes", "those of Matplotlib", axes)
         return document_of(answer).plot(measure, axes)
 
     def write_chart(self, answer: Answer, path: str | Path, measure: str | None) -> None:
         """Write the answer as a picture, .png or .svg."""
-        write_chart(document_of(answer).chart(measure), path)
+        path = path_of("what is written", path)
+        write_chart(document_of(answer).chart(measure), Path(path))

@@ -22,6 +22,7 @@ from even_sieve.reports.following import followed
 from even_sieve.reports.model import LookUpModel, ReportFile, read_report, source_of
 from even_sieve.reports.parameters import put_parameters, show_parameter
 from even_sieve.reports.results import BlockResult, Input, Results
+from even_sieve.sources.paths import path_of
 from even_sieve.sources.places import beside, is_address, places_of, told_apart
 from even_sieve.sources.several import read_named
 from even_sieve.sources.source_options import SourceOptions
@@ -38,7 +39,8 @@ class Report:
     @classmethod
     def from_file(cls, path: str | Path) -> "Report":
         """Return the report of a file. Raises `ReportError` naming the key, `SourceNotFound`."""
-        return cls(read_report(path), str(path), Path(path).parent)
+        path = path_of("a report file", path)
+        return cls(read_report(str(path)), str(path), Path(path).parent)
 
     def run(
         self,

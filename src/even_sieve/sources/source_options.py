@@ -10,7 +10,8 @@ from dataclasses import dataclass, field, fields, replace
 from typing import Any, TypedDict, Unpack
 
 from even_sieve.core.cells.written import DateOrder
-from even_sieve.core.errors import CallError
+from even_sieve.core.errors import CallError, closest, listed
+from even_sieve.core.understood import refused
 
 
 @dataclass(frozen=True)
@@ -189,6 +190,7 @@ class SourceOptions:
         '2'
         """
         given: dict[str, Any] = dict(keywords)
+        _refuse_mistaken(given)
         for name in ("blank_as", "at_most", "as_number", "as_date"):
             words = given.get(name) or ()
             given[name] = (words,) if isinstance(words, str) else tuple(words)
@@ -208,6 +210,26 @@ class SourceOptions:
             fact = f"delimiter '{delimiter}': one character is needed, such as ; or |, or tab"
             raise CallError(fact)
         return cls(**given)
+
+
+def _refuse_mistaken(given: dict[str, Any]) -> None:
+    """Raise `TypeError` for a keyword that there is not, or a value of another type."""
+    said, known = said_options(), [each.name for each in fields(SourceOptions)]
+    for name, value in given.items():
+        if name not in known:
+            near = closest(name, said)
+            hint = f"did you mean {listed(near)}?" if near else f"known are {', '.join(said)}"
+            raise TypeError(f"there is no keyword '{name}'; {hint}")
+        if name not in said or value is None or said[name][0].several or name in _FREE:
+            continue
+        kind = said[name][0].kind
+        if not isinstance(value, kind) or (kind is int and isinstance(value, bool)):
+            raise refused(name, _ACCEPTED.get(kind, kind.__name__), value)
+
+
+_ACCEPTED = {str: "a text", int: "a whole number", bool: "True or False"}
+#: A sheet has a name or a number, a cluster is an address or a client.
+_FREE = ("sheet", "cluster")
 
 
 class SourceKeywords(TypedDict, total=False):

@@ -6,6 +6,7 @@
 True
 """
 
+from collections.abc import Mapping, Sequence
 from enum import Enum
 from typing import TypeAlias
 
@@ -27,13 +28,14 @@ from even_sieve.core.criteria.operands import (
 )
 from even_sieve.core.criteria.settings import PlainValue, operand_of
 from even_sieve.core.errors import CriteriaError
+from even_sieve.core.understood import refused, text_of
 
 Comparable: TypeAlias = "PlainValue | Field"
 
 
 def parameter(name: str) -> Parameter:
     """Return the place of a parameter in criteria: `field("dues") >= parameter("floor")`."""
-    return Parameter(name)
+    return Parameter(text_of("the name of a parameter", name))
 
 
 class _Alone(Enum):
@@ -145,6 +147,12 @@ class Field:
     def _operand(self, value: Comparable) -> Operand | None:
         if isinstance(value, Field):
             return OtherColumn(value.name)
+        if hasattr(value, "iloc") or (
+            isinstance(value, list | tuple | set | Mapping | Sequence)
+            and not isinstance(value, str)
+        ):
+            accepted = "one value: a number, a date, a text; of several, write .one_of(*values)"
+            raise refused(f"what field '{self.name}' is compared with", accepted, value)
         return operand_of(value)
 
     def _end(self, value: Comparable) -> WindowEnd:
@@ -156,4 +164,4 @@ class Field:
 
 def field(name: str) -> Field:
     """Return the column of that name, to be compared: `field("dues") > 500`."""
-    return Field(name)
+    return Field(text_of("the name of a column", name))

@@ -19,6 +19,7 @@ from even_sieve.core.criteria.nodes import Condition, Criteria, all_of, any_of, 
 from even_sieve.core.criteria.scanner import Scanner
 from even_sieve.core.criteria.symbols import operator_here
 from even_sieve.core.errors import CriteriaError
+from even_sieve.core.understood import text_of
 
 _IN_WORDS = {
     "begins with": "= {}*",
@@ -44,7 +45,7 @@ def parse_criteria(text: str, columns: Sequence[str] = ()) -> Criteria:
     >>> parse_criteria("dues > 500").column
     'dues'
     """
-    scanner = Scanner(text)
+    scanner = Scanner(text_of("criteria", text, "a text such as 'zone = Outer'"))
     scanner.skip_space()
     if scanner.done:
         raise scanner.error("there are no criteria", "Write for example: zone = Outer", at=0)

@@ -15,6 +15,7 @@ from even_sieve.core.criteria.nodes import (
     And,
     Condition,
     Criteria,
+    Not,
     Or,
     all_of,
     any_of,
@@ -24,6 +25,7 @@ from even_sieve.core.criteria.settings import operand_of
 from even_sieve.core.criteria.writing import write_cell, write_criteria
 from even_sieve.core.errors import SourceError
 from even_sieve.core.notices import Code, Notice
+from even_sieve.core.understood import refused
 
 
 @dataclass(frozen=True)
@@ -160,6 +162,8 @@ def write_range(criteria: Criteria) -> list[list[str]]:
     >>> write_range(parse_criteria("zone = Outer and dues >= 5 and dues < 9 or vessel = B*"))
     [['zone', 'dues', 'dues', 'vessel'], ['Outer', '>= 5', '< 9', ''], ['', '', '', 'B*']]
     """
+    if not isinstance(criteria, Condition | And | Or | Not):
+        raise refused("criteria", "what parse_criteria gives, or field(…) compared", criteria)
     if criteria == EVERYTHING:
         raise ValueError("no condition: a criteria range needs one")
     header: list[str] = []

@@ -1,6 +1,7 @@
 """Criteria in plain English."""
 
 from even_sieve.core.criteria.nodes import And, Condition, Criteria, Not, Or
+from even_sieve.core.understood import refused
 
 
 def describe(criteria: Criteria) -> str:
@@ -10,6 +11,8 @@ def describe(criteria: Criteria) -> str:
     >>> describe(parse_criteria("zone = Outer | Inner and arrived in 2031-Q1"))
     'zone is Outer or Inner, and arrived from 1 January 2031 to 31 March 2031, both days included'
     """
+    if not isinstance(criteria, Condition | And | Or | Not):
+        raise refused("criteria", "what parse_criteria gives, or field(…) compared", criteria)
     if isinstance(criteria, Condition):
         return criteria.test.say(criteria.column, criteria.negated)
     if isinstance(criteria, Not):

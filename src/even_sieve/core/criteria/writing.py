@@ -9,6 +9,7 @@ from even_sieve.core.criteria.grammar import parse_cell, parse_criteria
 from even_sieve.core.criteria.nodes import And, Condition, Criteria, Not, Or
 from even_sieve.core.criteria.operands import Operand
 from even_sieve.core.errors import CriteriaError
+from even_sieve.core.understood import refused
 
 
 @dataclass(frozen=True)
@@ -35,6 +36,8 @@ def write_criteria(criteria: Criteria) -> str:
     >>> write_criteria(parse_criteria("not (zone=outer or dues<>5) and hours in 1..2"))
     'not (zone = outer or dues != 5) and hours in 1..2'
     """
+    if not isinstance(criteria, Condition | And | Or | Not):
+        raise refused("criteria", "what parse_criteria gives, or field(…) compared", criteria)
     if isinstance(criteria, Condition):
         return write_condition(criteria)
     if isinstance(criteria, Not):

@@ -15,6 +15,7 @@ from even_sieve.core.cells.quoting import hide_quoted, match_unquoted, unquoted
 from even_sieve.core.errors import MeasureError, closest
 from even_sieve.core.measures.request import MeasureRequest, parse_measure, split_name
 from even_sieve.core.measures.signatures import ALL
+from even_sieve.core.understood import called
 
 #: What each combination is, and the word between its two measures, if it takes two.
 COMPOSITES: dict[str, tuple[str, str]] = {
@@ -44,8 +45,8 @@ def parse_measures(
     for each in asked:
         if not isinstance(each, str | MeasureRequest):
             raise TypeError(
-                f"a measure cannot be a {type(each).__name__}\n"
-                'Give each as a text of its own: "rows", "sum of dues"'
+                f"a measure is a text such as 'sum of {columns[0] if columns else 'dues'}', "
+                f"not {called(each)}"
             )
         combined = isinstance(each, str) and _HEAD.match(hide_quoted(split_name(each)[1]))
         found.append(

@@ -18,6 +18,7 @@ from even_sieve.core.criteria import (
     write_criteria,
 )
 from even_sieve.core.notices import Code, Notice, each_once
+from even_sieve.core.query.given import GivenRows
 from even_sieve.core.table import Mark, Table, find_totals, misfit_words
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.marking import RowsOf, rows_numbered
@@ -51,6 +52,8 @@ def chosen_rows(table: Table, marking: Marking, settings: Settings) -> ChosenRow
     Raises `MarkError` for a number that no row has, and what criteria raise.
     """
     given = marking.rows
+    if isinstance(given, GivenRows):
+        return ChosenRows(given.mask(table))
     if isinstance(given, RowsOf) or (isinstance(given, np.ndarray) and given.dtype.kind in "iu"):
         return ChosenRows(rows_numbered(table, given))
     if isinstance(given, Iterable) and not isinstance(given, str | Mapping):

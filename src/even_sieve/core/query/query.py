@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
-from datetime import date, datetime
+from datetime import date
 from typing import Any, TypedDict, Unpack
 
 from even_sieve.core.criteria import (
@@ -17,10 +17,20 @@ from even_sieve.core.derive import derive
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.measures import Keep, parse_keep
 from even_sieve.core.notices import each_once
+from even_sieve.core.query.asked import (
+    chosen_of,
+    day_of,
+    derived_of,
+    look_ups_of,
+    parameters_of,
+    words_of_keep,
+)
+from even_sieve.core.query.given import GivenColumn, given_rows
 from even_sieve.core.query.marking import Chosen, Marking, chosen_rows, notices_on
 from even_sieve.core.table import Mark, Table
 from even_sieve.core.table.lookup import look_up
 from even_sieve.core.table.marking import marked_by
+from even_sieve.core.understood import refused, text_of, texts_of, whole_of, yes_no_of
 
 
 @dataclass(frozen=True)
@@ -43,6 +53,9 @@ class LookUp:
         bring: str | Iterable[str] | Mapping[str, str] = (),
     ) -> "LookUp":
         """Return the look-up that the words describe. Raises `CallError` without a key."""
+        table = getattr(table, "core", table)  # that of the public package
+        if not isinstance(table, Table):
+            raise refused("what is looked up in", "a table", table)
         keys = _mapping(on)
         if not keys:
             raise CallError("look up needs a key column\nWrite for example: on class")
@@ -52,7 +65,8 @@ class LookUp:
 class Asked(TypedDict, total=False):
     """The keywords of everything that asks a table, as a person gives them.
 
-    `where` is criteria: text, nodes, a criteria range, or several of which all must hold.
+    `where` is criteria: text, nodes, a criteria range, or several of which all must hold; or
+    rows: a mask (yes/no, one for each row), or row numbers of the source.
     `keep` takes back in what is left out: hidden, filtered, subtotals, blanks, errors.
     `parameters` are the values for `{name}` in criteria, `as_of` the date for windows such as
     `last 30 days` (today if left out), `fiscal_start` the first month of the fiscal year,
@@ -77,6 +91,7 @@ class Asked(TypedDict, total=False):
     threads: int | None
 
 
+_COLUMN = "the name of a column"
 #: The marks by the keywords that set them.
 MARK_NAMES = {"hidden": Mark.HIDDEN, "filtered": Mark.FILTERED, "subtotal": Mark.SUBTOTAL}
 
@@ -101,6 +116,7 @@ class Query:
     marked_by: str | None = None
     strict: bool = False
     threads: int = field(default=0, compare=False)
+    given: tuple[GivenColumn, ...] = ()
 
     @classmethod
     def of(cls, **asked: Unpack[Asked]) -> "Query":
@@ -111,24 +127,25 @@ class Query:
         TypeError: there is no keyword 'were'; did you mean 'where' or 'derive'?
         """
         _refuse_unknown(asked)
-        parameters = asked.get("parameters") or {}
-        if not isinstance(parameters, Mapping):
-            kind = type(parameters).__name__
-            raise TypeError(f"parameters are a mapping of names to values, not a {kind}")
-        chosen = [(mark, asked.get(name)) for name, mark in MARK_NAMES.items()]
-        return cls(
-            _several(asked.get("where")),
-            parse_keep(_words(asked.get("keep", ()))),
-            dict(parameters),
-            _day(asked.get("as_of")),
-            asked.get("fiscal_start", 1),
-            tuple(asked.get("look_ups", ())),
-            _listed(asked.get("derive", ())),
-            tuple(Marking(mark, rows) for mark, rows in chosen if rows is not None),
-            asked.get("marked_by"),
-            asked.get("strict", False),
-            asked.get("threads") or 0,
+        chosen = [(name, mark, asked.get(name)) for name, mark in MARK_NAMES.items()]
+        found = cls(
+            (),
+            parse_keep(words_of_keep(asked.get("keep"))),
+            parameters_of(asked.get("parameters")),
+            day_of(asked.get("as_of")),
+            whole_of("fiscal_start", asked.get("fiscal_start", 1), 1),
+            look_ups_of(asked.get("look_ups"), LookUp),
+            derived_of(asked.get("derive")),
+            tuple(
+                Marking(mark, chosen_of(name, rows))
+                for name, mark, rows in chosen
+                if rows is not None
+            ),
+            None if (by := asked.get("marked_by")) is None else text_of("marked_by", by, _COLUMN),
+            yes_no_of("strict", asked.get("strict", False)),
+            whole_of("threads", asked.get("threads") or 0, 0),
         )
+        return found.narrowed_by(asked.get("where"))
 
     @property
     def settings(self) -> Settings:
@@ -140,19 +157,24 @@ class Query:
         return read_where(self.where or None, table.names)
 
     def narrowed_by(self, where: Where) -> "Query":
-        """Return the query with more criteria, all of which must hold."""
-        return replace(self, where=(*self.where, *_several(where)))
+        """Return the query with more criteria, all of which must hold; rows may be given too."""
+        rows = given_rows(where)
+        if rows is None:
+            return replace(self, where=(*self.where, *_several(where)))
+        column = GivenColumn.after(self.given, rows)
+        return replace(self, where=(*self.where, column.criteria), given=(*self.given, column))
 
     @property
     def making(self) -> tuple[Any, ...]:
         """What makes a table ready: columns looked up and derived, marks; empty for nothing."""
-        made = self.look_ups, self.derived, self.marks, self.marked_by
+        made = self.given, self.look_ups, self.derived, self.marks, self.marked_by
         return (*made, self.parameters, self.as_of, self.fiscal_start) if any(made) else ()
 
     def made_as(self, other: "Query") -> "Query":
         """Return the query with what makes the table ready for another one."""
         return replace(
             self,
+            given=other.given,
             look_ups=other.look_ups,
             derived=other.derived,
             marks=other.marks,
@@ -172,6 +194,8 @@ class Query:
 
         Raises `LookUpError`, `CallError`, `MarkError`, `UnknownColumn`.
         """
+        for column in self.given:
+            table = column.added_to(table)
         for each in self.look_ups:
             table = look_up(table, each.table, each.on, each.bring)
         for text in self.derived:
@@ -189,20 +213,6 @@ class Query:
         return replace(marked, own_notices=each_once((*table.own_notices, *told)))
 
 
-def _day(given: date | str | None) -> date:
-    """Return the as-of date: a date, an ISO date as text, or today."""
-    if given is None:
-        return date.today()
-    if isinstance(given, datetime):
-        return given.date()
-    if isinstance(given, date):
-        return given
-    try:
-        return date.fromisoformat(given)
-    except (TypeError, ValueError):
-        raise CallError(f"as_of '{given}' is no date\nWrite for example: 2031-03-31") from None
-
-
 def _refuse_unknown(asked: Asked) -> None:
     for name in asked:
         if name not in Asked.__annotations__:
@@ -217,19 +227,16 @@ def _several(where: Where) -> tuple[Any, ...]:
     if where is None:
         return ()
     if hasattr(where, "iloc"):
-        raise TypeError("a data frame holds a criteria range: give read_criteria(frame)")
+        raise TypeError(
+            "where is criteria, a mask or row numbers; of a criteria range in a data frame give "
+            "read_criteria(frame)"
+        )
     if isinstance(where, Iterable) and not isinstance(where, str | Mapping):
         return tuple(where) or (RangeCriteria(EVERYTHING, read_where((), ()).notices),)
     return (where,)
 
 
-def _words(keep: str | Iterable[str]) -> list[str]:
-    return keep.replace(",", " ").split() if isinstance(keep, str) else list(keep or ())
-
-
-def _listed(names: str | Iterable[str]) -> tuple[str, ...]:
-    return (names,) if isinstance(names, str) else tuple(names)
-
-
 def _mapping(names: str | Iterable[str] | Mapping[str, str]) -> dict[str, str]:
-    return dict(names) if isinstance(names, Mapping) else {name: name for name in _listed(names)}
+    if isinstance(names, Mapping):
+        return dict(names)
+    return {name: name for name in texts_of("a look-up's columns", names, "names of columns")}

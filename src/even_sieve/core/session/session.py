@@ -21,6 +21,7 @@ from even_sieve.core.tally import (
 )
 from even_sieve.core.tally.composite_figures import Composites
 from even_sieve.core.tally.selection import skipped_marks
+from even_sieve.core.understood import refused
 
 #: So many edits can be undone.
 _MOST_EDITS = 1_000
@@ -48,6 +49,9 @@ class Session:
     """
 
     def __init__(self, table: Table, measures: Iterable[str] = (), **asked: Unpack[Asked]) -> None:
+        table = getattr(table, "core", table)
+        if not isinstance(table, Table):
+            raise refused("what is tried on", "a table", table)
         query = Query.of(**asked)
         self._begin(query.made_table(table), query.of_made_table(), measures)
 

@@ -27,6 +27,7 @@ from even_sieve.core.table.lanes import (
     narrowest,
 )
 from even_sieve.core.table.shortest import exact_decimal, shortest_decimal
+from even_sieve.core.understood import called
 
 LARGEST_SCALE = 18
 _INT64 = 2**63 - 1
@@ -147,7 +148,7 @@ def _plain(name: str, value: object) -> Cell:
         number = float(value)
         return _finite(number, isnan(number), isfinite(number))
     raise TypeError(
-        f"column '{name}': a {type(value).__name__} cannot be a cell\n"
+        f"column '{name}': {called(value)} cannot be a cell\n"
         "Cells are numbers, text, dates, yes/no, None for a blank, or CellError."
     )
 

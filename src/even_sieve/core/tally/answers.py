@@ -1,20 +1,24 @@
 """Tallies: figures with the accounts that back them."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cached_property
-from typing import Any
+from typing import Any, overload
 
 from even_sieve.core.answer import Answer
 from even_sieve.core.axes import Group
 from even_sieve.core.cells import Cell, CellError
-from even_sieve.core.errors import closest, listed
+from even_sieve.core.errors import NoSuchFigure, closest, listed
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.notices import Notice
 from even_sieve.core.query import Query
 from even_sieve.core.tally.account import Account
 from even_sieve.core.tally.keyed_lines import Line, identified, keys_of
+from even_sieve.core.understood import refused, text_of
+
+#: Among so many keys the closest one is sought.
+_MOST_KEYS = 2_000
 
 
 @dataclass(frozen=True)
@@ -110,15 +114,40 @@ class Tallies(Answer):
     def __iter__(self) -> Iterator[Tally]:
         return iter(self.items)
 
-    def __getitem__(self, key: int | str) -> Tally:
-        """Return a tally by its position or its name. Raises `KeyError` naming the closest."""
-        if isinstance(key, int):
+    @overload
+    def __getitem__(self, key: int | str) -> Tally: ...
+
+    @overload
+    def __getitem__(self, key: slice) -> tuple[Tally, ...]: ...
+
+    def __getitem__(self, key: int | str | slice) -> Tally | tuple[Tally, ...]:
+        """Return a tally by its position or its name. Raises `NoSuchFigure` naming the closest."""
+        if isinstance(key, slice):
             return self.items[key]
+        if isinstance(key, int):
+            if not -len(self.items) <= key < len(self.items):
+                raise IndexError(f"there is no tally {key}: there are {len(self.items)}, from 0 on")
+            return self.items[key]
+        text_of("what finds a tally", key, "its name or its position")
         for item in self.items:
             if item.name == key:
                 return item
         near = closest(key, [item.name for item in self.items])
-        raise KeyError(f"no tally '{key}'" + (f"; did you mean {listed(near)}?" if near else ""))
+        raise NoSuchFigure(
+            f"no tally '{key}'" + (f"; did you mean {listed(near)}?" if near else "")
+        )
+
+    def select(self, *names: str) -> "Tallies":
+        """Return some of the tallies by their names, in this order. Raises `NoSuchFigure`."""
+        from even_sieve.core.tally.reshaping import selected
+
+        return selected(self, names)
+
+    def rename(self, names: Mapping[str, str]) -> "Tallies":
+        """Return the tallies under other names: `rename({"sum of dues": "dues"})`."""
+        from even_sieve.core.tally.reshaping import renamed
+
+        return renamed(self, names)
 
 
 @dataclass(frozen=True, repr=False)
@@ -179,12 +208,64 @@ class Breakdown(Answer):
 
     def __getitem__(self, key: Cell | tuple[Any, ...]) -> Tallies:
         """Return the tallies of the line with that key, or that one value. Raises `KeyError`."""
+        if isinstance(key, slice | list | dict | set):
+            raise refused("what finds a line", "its key (by position: found.lines[0])", key)
         found = self.get(key if isinstance(key, tuple) else (key,))
         if found is None:
-            raise KeyError(f"no line '{key}'")
+            keys = [str(part) for own in keys_of(self.lines)[:_MOST_KEYS] for part in own]
+            near = closest(str(key), keys)
+            by_place = "; by position: found.lines[0]" if isinstance(key, int) else ""
+            hint = f"; did you mean {listed(near)}?" if near else by_place
+            raise NoSuchFigure(f"no line '{key}'{hint}")
         return found
 
     def get(self, key: tuple[Any, ...]) -> Tallies | None:
         """Return the tallies of a line or a subtotal, or None where no row is in play."""
         found = self._places.get(identified(key))
         return None if found is None else found[0][found[1]].tallies
+
+    def head(self, lines: int = 5) -> "Breakdown":
+        """Return the first lines alone; a notice says that the total is that of all.
+
+        For the first lines with the others as one, ask with `top`.
+
+        >>> from even_sieve import table_from
+        >>> calls = table_from({"zone": ["Outer", "Inner", "North"], "dues": [3, 2, 1]})
+        >>> found = calls.tally("sum of dues", by="zone").sort("sum of dues desc").head(2)
+        >>> [(line.key[0], line.tallies[0].value) for line in found], found.total[0].value
+        ([('Outer', 3), ('Inner', 2)], 6)
+        """
+        from even_sieve.core.tally.reshaping import first_lines
+
+        return first_lines(self, lines)
+
+    def select(self, *names: str) -> "Breakdown":
+        """Return the breakdown with some of its measures, in this order. Raises `NoSuchFigure`."""
+        from even_sieve.core.tally.reshaping import selected_measures
+
+        return selected_measures(self, names)
+
+    def rename(self, names: Mapping[str, str]) -> "Breakdown":
+        """Return the breakdown with measures under other names: `{"sum of dues": "dues"}`."""
+        from even_sieve.core.tally.reshaping import renamed_measures
+
+        return renamed_measures(self, names)
+
+    def sort(self, by: str) -> "Breakdown":
+        """Return the lines in the order of a measure, or of `label`, with `asc` or `desc`."""
+        from even_sieve.core.tally.reshaping import resorted
+
+        return resorted(self, by)
+
+    def groups(self) -> Iterator[tuple[Any, Sequence[Line]]]:
+        """Yield each value of the first axis with the lines under it.
+
+        >>> from even_sieve import table_from
+        >>> calls = table_from({"zone": ["Outer", "Inner", "Outer"], "paid": ["no", "no", "yes"]})
+        >>> found = calls.tally("rows", by=["zone", "paid"])
+        >>> [(zone, len(lines)) for zone, lines in found.groups()]
+        [('Inner', 1), ('Outer', 2)]
+        """
+        from even_sieve.core.tally.reshaping import groups_of
+
+        return groups_of(self)

@@ -13,7 +13,7 @@ import numpy as np
 
 from even_sieve.core.answer import Answer
 from even_sieve.core.criteria import Criteria, blocks
-from even_sieve.core.errors import CallError, closest, listed
+from even_sieve.core.errors import CallError, NoSuchFigure, closest, listed
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.query import Query
@@ -88,7 +88,10 @@ class LineSet(Answer):
         for entry in self.entries:
             if entry.label == label and not isinstance(entry, Heading):
                 return entry
-        raise KeyError(f"no line '{label}'")
+        near = closest(str(label), [e.label for e in self.entries if not isinstance(e, Heading)])
+        raise NoSuchFigure(
+            f"no line '{label}'" + (f"; did you mean {listed(near)}?" if near else "")
+        )
 
 
 def make_lines(

@@ -86,7 +86,10 @@ def _listing(
     plan: Plan, choice: Choice | None, rows: Array, verdicts: Sequence[str] | None
 ) -> Listing:
     choice, table = choice or Choice(), plan.table
-    columns = [table.column(unquoted(name)) for name in choice.columns] or list(table.columns)
+    given = {column.name for column in plan.asked.given}  # no columns of the source
+    columns = [table.column(unquoted(name)) for name in choice.columns] or [
+        column for column in table.columns if column.name not in given
+    ]
     shown = _sorted(table, rows, choice.sort, choice.limit).tolist()
     return Listing(
         tuple(column.name for column in columns),
