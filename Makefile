@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 
 .PHONY: demo test lint types fuzz fuzz-guided bench screenshots clean
 
-demo: $(VENV)/ready
+demo: $(VENV)/running
 	@$(BIN)/even-sieve demo --to harbour-demo
 
 test: $(VENV)/ready
@@ -38,11 +38,22 @@ bench: $(VENV)/ready
 screenshots: $(VENV)/ready
 	bash scripts/screenshots.sh
 
-$(VENV)/ready: pyproject.toml constraints.txt
+# What running needs, by uv where it is there; `ready` adds what the tests need.
+define install
+if command -v uv >/dev/null; then uv pip install --quiet --python $(BIN)/python -c constraints.txt -e '$(1)'; \
+	else $(BIN)/python -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '$(1)'; fi
+endef
+
+$(VENV)/running: pyproject.toml constraints.txt
 	@echo "Setting up $(VENV) (once)"
 	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11) and "Even Sieve needs Python 3.11 or later: make PYTHON=python3.11")'
-	@$(PYTHON) -m venv $(VENV)
-	@$(BIN)/python -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[dev]'
+	@if command -v uv >/dev/null; then uv venv --quiet --allow-existing --python $(PYTHON) $(VENV); else $(PYTHON) -m venv $(VENV); fi
+	@$(call install,.)
+	@touch $@
+
+$(VENV)/ready: $(VENV)/running
+	@echo "Adding what the tests need"
+	@$(call install,.[dev])
 	@touch $@
 
 clean:
