@@ -41,7 +41,7 @@ screenshots: $(VENV)/ready
 # What running needs, by uv where it is there; `ready` adds what the tests need.
 define install
 if command -v uv >/dev/null; then uv pip install --quiet --python $(BIN)/python -c constraints.txt -e '$(1)'; \
-	else $(BIN)/python -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '$(1)'; fi
+	else $(BIN)/python -m pip install --quiet --no-compile --disable-pip-version-check -c constraints.txt -e '$(1)'; fi
 endef
 
 $(VENV)/running: pyproject.toml constraints.txt
