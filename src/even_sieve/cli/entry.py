@@ -54,8 +54,11 @@ def _run(words: list[str]) -> int:
     """Return the exit status of a command; what it printed has left the process."""
     import click
 
+    from even_sieve.cli.completion import VARIABLE, complete_commands
     from even_sieve.cli.main import main
 
+    if VARIABLE in os.environ:
+        complete_commands(main)
     try:
         found = main.main(args=words, prog_name="even-sieve", standalone_mode=False)
         sys.stdout.flush()

@@ -12,6 +12,7 @@ import click
 
 from even_sieve import __version__
 from even_sieve.cli.calls import Group, asked, clear_errors
+from even_sieve.cli.completion import completion
 from even_sieve.cli.keeping import schema, verify
 from even_sieve.cli.options import TableOptions, table_options
 from even_sieve.cli.show import show
@@ -259,6 +260,7 @@ def run(
             watch_report(report, settings, where, as_of=day)
 
 
+main.add_command(completion)
 main.add_command(schema)
 main.add_command(verify)
 
