@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV ?= .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test lint types fuzz fuzz-guided bench screenshots clean
+.PHONY: demo test docs lint types fuzz fuzz-guided bench screenshots clean
 
 demo: $(VENV)/running
 	@$(BIN)/even-sieve demo --to harbour-demo
@@ -34,6 +34,10 @@ bench: $(VENV)/ready
 	$(BIN)/python bench/workbook.py
 	$(BIN)/python bench/longer.py
 	$(BIN)/python bench/cluster.py
+
+# Builds the documentation into build/site; a link that leads nowhere is an error.
+docs: $(VENV)/ready
+	NO_MKDOCS_2_WARNING=1 $(BIN)/mkdocs build --quiet
 
 screenshots: $(VENV)/ready
 	bash scripts/screenshots.sh

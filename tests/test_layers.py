@@ -1,6 +1,7 @@
 """What may import what, and what a start-up may load."""
 
 import ast
+import re
 import subprocess
 import sys
 from pathlib import Path
@@ -68,3 +69,15 @@ def test_every_public_name_is_there_and_has_a_docstring():
         assert getattr(even_sieve, name).__doc__
     with pytest.raises(AttributeError, match="has no attribute 'nothing'"):
         even_sieve.nothing  # noqa: B018
+
+
+def test_every_public_name_has_its_place_in_the_reference():
+    pages = (Path(__file__).parent.parent / "docs" / "api").glob("*.md")
+    named = [
+        name
+        for page in pages
+        for name in re.findall(r"^::: even_sieve\.(?:.*\.)?(\w+)$", page.read_text(), re.M)
+    ]
+    assert sorted(named) == sorted(even_sieve.__all__)
+    for name in even_sieve.__all__:
+        assert (getattr(even_sieve, name).__doc__ or "").strip(), name

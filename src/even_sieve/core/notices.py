@@ -73,7 +73,13 @@ INFORMATION = frozenset({
 
 @dataclass(frozen=True)
 class Notice:
-    """One thing to know: a stable `code`, a `text` to read, and `counts` for a program."""
+    """One thing to know: a stable `code`, a `text` to read, and `counts` for a program.
+
+    >>> from even_sieve import table_from
+    >>> (found,) = table_from({"zone": ["Outer"]}).tally("rows", where="zone = Outr").notices
+    >>> str(found.code), found.text.split("; ")[-1]
+    ('no-row-can-match', "the closest is 'Outer'")
+    """
 
     code: Code
     text: str

@@ -34,7 +34,13 @@ _WORDS = {
 
 @dataclass(frozen=True)
 class CellError:
-    """A cell whose value could not be had: its `token` as the source shows it, and why."""
+    """A cell whose value could not be had: its `token` as the source shows it, and why.
+
+    >>> from even_sieve import table_from
+    >>> found = table_from({"dues": [120, CellError("#N/A", "no tariff")]}).tally("sum of dues")[0]
+    >>> found.value, found.account.error
+    (120, 1)
+    """
 
     token: str
     reason: str = ""

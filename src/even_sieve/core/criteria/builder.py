@@ -34,7 +34,14 @@ Comparable: TypeAlias = "PlainValue | Field"
 
 
 def parameter(name: str) -> Parameter:
-    """Return the place of a parameter in criteria: `field("dues") >= parameter("floor")`."""
+    """Return the place of a parameter in criteria: `field("dues") >= parameter("floor")`.
+
+    >>> from even_sieve import table_from
+    >>> calls = table_from({"dues": [120, 80]})
+    >>> large = field("dues") >= parameter("floor")
+    >>> calls.tally("rows", where=large, parameters={"floor": 100})[0].value
+    1
+    """
     return Parameter(text_of("the name of a parameter", name))
 
 
@@ -163,5 +170,11 @@ class Field:
 
 
 def field(name: str) -> Field:
-    """Return the column of that name, to be compared: `field("dues") > 500`."""
+    """Return the column of that name, to be compared: `field("dues") > 500`.
+
+    >>> from even_sieve import table_from, write_criteria
+    >>> criteria = (field("zone") == "Outer") & (field("dues") > 500)
+    >>> write_criteria(criteria)
+    'zone = Outer and dues > 500'
+    """
     return Field(text_of("the name of a column", name))

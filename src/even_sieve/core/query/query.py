@@ -39,6 +39,13 @@ class LookUp:
 
     `on` maps own key columns to the other table's, `bring` its columns to their new names;
     all but the keys are brought where it is empty.
+
+    >>> from even_sieve import table_from
+    >>> tariff = table_from({"class": ["barge"], "rate": [0.06]})
+    >>> calls = table_from({"class": ["barge", "barge"], "tons": [100, 50]})
+    >>> asked = {"look_ups": LookUp.of(tariff, "class"), "derive": "due = rate * tons"}
+    >>> calls.tally("sum of due", **asked)[0].value
+    9
     """
 
     table: Table

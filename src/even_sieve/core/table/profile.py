@@ -53,7 +53,13 @@ class Finding:
 
 @dataclass(frozen=True, repr=False)
 class Profile(Answer):
-    """The profile of a table: its columns, and what to look at first, the gravest first."""
+    """The profile of a table: its columns, and what to look at first, the gravest first.
+
+    >>> from even_sieve import table_from
+    >>> found = table_from({"dues": [120, "waived", None]}).profile()
+    >>> found.columns[0].kinds
+    {'numbers': 1, 'text': 1, 'blanks': 1}
+    """
 
     rows: int
     marked: dict[str, int]

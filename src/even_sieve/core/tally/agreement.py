@@ -43,7 +43,13 @@ class Recheck:
 
 @dataclass(frozen=True, repr=False)
 class Rechecks(Answer):
-    """Figures that were worked out twice, in the order of the answer that has them."""
+    """Figures that were worked out twice, in the order of the answer that has them.
+
+    >>> from even_sieve import table_from
+    >>> calls = table_from({"dues": [120, 80]})
+    >>> [each.again for each in calls.recheck(calls.tally("sum of dues", "rows"))]
+    [200, 2]
+    """
 
     items: tuple[Recheck, ...]
 

@@ -32,6 +32,11 @@ class Tally:
     the groups of its line of a breakdown, `query` what was asked besides the measure. `parts`
     are the tallies that it was worked out from, if it is not one of rows; the account is then
     that of the first.
+
+    >>> from even_sieve import table_from
+    >>> found = table_from({"dues": [120.5, None, 80]}).tally("sum of dues")[0]
+    >>> found.value, found.account.used, float(found), found.exact
+    (200.5, 2, 200.5, Fraction(401, 2))
     """
 
     request: MeasureRequest

@@ -57,6 +57,12 @@ class Bridge(Answer):
 
     Raises `AccountError` unless every step starts where the one before ended, and the last
     one is the figure, to the last digit.
+
+    >>> from even_sieve import table_from
+    >>> calls = table_from({"zone": ["Outer", "Inner"], "dues": [120, 80]})
+    >>> found = calls.bridge("sum of dues", where="zone = Outer")
+    >>> [(step.label, int(step.amount)) for step in found]
+    [('sum of dues, all rows', 200), ('not: zone = Outer', -80), ('sum of dues', 120)]
     """
 
     tally: Tally

@@ -70,7 +70,13 @@ class Explanation:
 
 @dataclass(frozen=True, repr=False)
 class Explanations(Answer):
-    """Figures, each with what backs it, in the order of the answer that has them."""
+    """Figures, each with what backs it, in the order of the answer that has them.
+
+    >>> from even_sieve import table_from
+    >>> calls = table_from({"dues": [120, None]})
+    >>> calls.explain(calls.tally("sum of dues"))[0].lines()[2]
+    'of 2 rows:'
+    """
 
     items: tuple[tuple[Tally, Explanation], ...]
 

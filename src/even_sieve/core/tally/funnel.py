@@ -49,6 +49,11 @@ class Funnel(Answer):
 
     `rows` are the table's, `in_play` those that no mark leaves out, `matching` those that
     match. `words` are the criteria in plain English, `as_of` the date they hang on, if any.
+
+    >>> from even_sieve import table_from
+    >>> found = table_from({"dues": [120, 80, 5]}).funnel("dues > 10 and dues < 100")
+    >>> found.matching, [step.left for step in found.alternatives[0].steps]
+    (1, [2, 1])
     """
 
     criteria: str

@@ -71,7 +71,15 @@ class Added:
 
 @dataclass(frozen=True, repr=False)
 class LineSet(Answer):
-    """Lines in the order given: headings, lines of rows, and lines of others."""
+    """Lines in the order given: headings, lines of rows, and lines of others.
+
+    >>> from even_sieve import table_from
+    >>> calls = table_from({"zone": ["Outer", "Inner"], "dues": [120, 80]})
+    >>> entries = {"outer": "zone = Outer", "inner": "zone = Inner"}
+    >>> found = calls.lines("sum of dues", entries=entries)
+    >>> found["outer"].tallies[0].value, len(found)
+    (120, 2)
+    """
 
     measures: tuple[MeasureRequest, ...]
     entries: tuple[Heading | Counted | Added, ...]

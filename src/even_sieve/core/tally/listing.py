@@ -24,6 +24,9 @@ class Choice:
     """Which columns to show (none: all), in which order of rows, and how many at the most.
 
     `sort` names columns, each with `desc` after it for the other way.
+
+    >>> Choice(columns=("zone", "dues"), sort=("dues desc",), limit=10).limit
+    10
     """
 
     columns: tuple[str, ...] = ()
@@ -38,6 +41,12 @@ class Listing(Answer):
     `matching` and `rows_in_table` say how many there are; fewer may be listed. `verdicts`
     are there where all rows are shown: empty for one that matches, else why it is out.
     `decimals` are how many each column is written with.
+
+    >>> from even_sieve import Choice, table_from
+    >>> calls = table_from({"zone": ["Outer", "Inner"], "dues": [120, 80]})
+    >>> found = calls.listing(choice=Choice(("dues",), ("dues desc",)))
+    >>> found.rows, found.numbers
+    (((120,), (80,)), (1, 2))
     """
 
     names: tuple[str, ...]
