@@ -591,7 +591,7 @@ Ask for one of: sum, rows, numbers, filled
 Written are: .png, .svg
 '''),
     (r'''tally calls.csv "percentile of dues"''', 2, r'''even-sieve: measure 'percentile of dues': 'percentile' needs a percentage from 0 to 100
-Write for example: percentile 90 of dues
+Write for example: percentile 90 of tonnage
 '''),
     (r'''tally calls.csv "range of arrived"''', 1, r'''even-sieve: measure 'range of arrived': column 'arrived' holds dates, and a range is a difference of numbers
 Ask for min or max of arrived
@@ -621,7 +621,7 @@ Did you mean '2031-12', '2031-11' or '2031-10'?
 Did you mean 'dues'?
 '''),
     (r'''tally calls.csv sum''', 2, r'''even-sieve: measure 'sum': 'sum' needs a column
-Write for example: sum of dues
+Write for example: sum of tonnage
 '''),
     (r'''tally calls.csv smu''', 2, r'''even-sieve: measure 'smu': no measure 'smu'
 Did you mean 'sum'?
@@ -651,7 +651,7 @@ Did you mean 'zone'?
 Did you mean 'wanted.csv'?
 '''),
     (r'''tally calls.csv rows --subtotal "vessel"''', 2, r'''even-sieve: criteria 'vessel', position 1: no comparison after 'vessel'
-Accepted are =, !=, <, <=, >, >=, in, is; for example: zone = B*
+Accepted are =, !=, <, <=, >, >=, in, is; for example: vessel is filled
 '''),
     (r'''tally calls.csv rows --explain --format csv''', 2, r'''even-sieve: --explain has no place in CSV
 Use --format table, json or markdown.

@@ -75,6 +75,9 @@ class Asking:
 
     core: CoreTable
 
+    def _by_example(self) -> str:
+        return f"Write for example: by={self.core.names[0]!r}" if self.core.names else ""
+
     @overload
     def tally(self, *measures: Measures, by: None = None, **asked: Unpack[Asked]) -> Tallies: ...
 
@@ -119,11 +122,11 @@ class Asking:
         query, asked_for = Query.of(**asked), measures_of(measures)
         if by is None:
             if across is not None or sort is not None or top is not None:
-                raise CallError("across, sort and top go with by\nWrite for example: by zone")
+                raise CallError(f"across, sort and top go with by\n{self._by_example()}")
             return tally(query, self.core, asked_for)
         axes = texts_of("by", by, "an axis as text, or several of them")
         if not axes:
-            raise CallError("by needs at least one axis\nWrite for example: by zone")
+            raise CallError(f"by needs at least one axis\n{self._by_example()}")
         layout = Layout(
             axes,
             None if across is None else text_of("across", across, "one axis as text"),

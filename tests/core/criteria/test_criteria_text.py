@@ -203,13 +203,13 @@ ACCEPTED = [
 
 # The text, the position of the error, the fact, the hint.
 REFUSED = [
-    ("", 1, "there are no criteria", "Write for example: zone = Outer"),
-    ("   ", 1, "there are no criteria", "Write for example: zone = Outer"),
+    ("", 1, "there are no criteria", "Write for example: zone is filled"),
+    ("   ", 1, "there are no criteria", "Write for example: zone is filled"),
     (
         "zone",
         1,
         "no comparison after 'zone'",
-        "Accepted are =, !=, <, <=, >, >=, in, is; for example: zone = B*",
+        "Accepted are =, !=, <, <=, >, >=, in, is; for example: zone is filled",
     ),
     (
         "zone Outer",
@@ -243,7 +243,7 @@ REFUSED = [
     ("zone equals Outer", 6, "'equals' is not a comparison here", "Write: zone = Outer"),
     ("zone = a)", 9, "this bracket closes nothing", ""),
     ("(zone = a", 1, "the bracket that opens here is not closed", ""),
-    ("zone = a and", 13, "a condition is missing here", "Write for example: zone = Outer"),
+    ("zone = a and", 13, "a condition is missing here", "Write for example: zone is filled"),
     ("and zone = a", 1, "a condition is missing before 'and'", ""),
     ("zone = a and or b = 1", 14, "a condition is missing before 'or'", ""),
     ("or", 1, "a condition is missing before 'or'", ""),
@@ -308,14 +308,14 @@ REFUSED = [
         "'2031-01-01..b' is no window of numbers or dates",
         "Write for example: 100..500, 100.., 2031-01-01..2031-03-31",
     ),
-    ("x = @", 6, "a column name is missing after '@'", "Write for example: @arrived"),
+    ("x = @", 6, "a column name is missing after '@'", "Write the name of a column after it"),
     (
         "hours in port = 3",
         15,
         "'=' stands inside the value 'port = 3'",
         "Is an 'and' or 'or' missing before it? If not, put the value in quotes; so too a column name with 'in' or 'is' in it",
     ),
-    ("not", 4, "a condition is missing here", "Write for example: zone = Outer"),
+    ("not", 4, "a condition is missing here", "Write for example: zone is filled"),
     ("not (zone = a", 5, "the bracket that opens here is not closed", ""),
     ("(zone = a) zone = b", 12, "'zone = b' is one too many", "Join conditions with and, or"),
     (

@@ -68,13 +68,13 @@ WRITTEN = [
 ]  # fmt: skip
 REFUSED = [
     ("= 3", "derive '= 3': a name, '=' and what to work out are needed\n"
-     "Write for example: per ton = dues / tonnage"),
+     "Write for example: twice = dues * 2"),
     ("Dues = 3 * tons", "derive 'Dues = 3 * tons': there is a column 'Dues' already"),
     ("x = dues /", "derive 'x': 'dues /', position 7: a number or a column is missing"),
     ("x = (dues", "derive 'x': '(dues', position 6: a bracket is not closed"),
     ("x = dues) + 1", "derive 'x': 'dues) + 1', position 5: ')' is not expected here"),
     ('x = dues + "', "derive 'x': 'dues + \"', position 8: this cannot be read"),
-    ("x = 3 * 4", "derive 'x': '3 * 4' takes no column\nWrite for example: dues / tonnage"),
+    ("x = 3 * 4", "derive 'x': '3 * 4' takes no column\nWrite for example: dues * 2"),
     ("x = min(dues)", "derive 'x': 'min(dues)', position 10: 'min' does not take 1 values"),
     ("x = round(dues, tons)", "derive 'x': 'round(dues, tons)', position 18: 'round' takes a number "
      "of decimals from 0 to 15"),

@@ -73,7 +73,7 @@ REFUSED = [
     ("rows of dues", "measure 'rows of dues': 'rows' takes no column\n"
      "Write filled of … to count cells"),
     ("= sum of dues", "measure '= sum of dues': a name is missing before '='\n"
-     "Write: NAME = sum of dues"),
+     "Write for example: total = sum of dues"),
     ("blanks of dues keep blanks", "measure 'blanks of dues keep blanks': 'keep blanks' does nothing "
      "for blanks\nIt counts blanks as zeros among numbers, as a value among different ones; to count "
      "them write: blanks of a column"),

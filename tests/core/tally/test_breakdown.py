@@ -63,7 +63,7 @@ REFUSED = [
      "Write for example: dues in bands 0, 100, 500"),
     ("dues in bands few", CallError, "by 'dues in bands few': the ends of bands are numbers that ascend"),
     ("vessel as B* || C*", CallError, "by 'vessel as B* || C*': a label is missing\n"
-     "Write for example: vessel as Heron | B*"),
+     "Write for example: vessel as B* | C*"),
 ]  # fmt: skip
 ROWS = [parse_measure("rows")]
 FIGURES = [parse_measure(text) for text in

@@ -23,7 +23,13 @@ from even_sieve.core.axes.calendar import BY_PERIOD, UNITS
 from even_sieve.core.axes.groups import BandGroup, Group, LabelGroup, PeriodGroup, ValueGroup
 from even_sieve.core.cells import Cell, Kind, fold, read_number
 from even_sieve.core.cells.dates import DAY, date_from_days
-from even_sieve.core.cells.quoting import is_quoted, match_unquoted, split_unquoted, unquoted
+from even_sieve.core.cells.quoting import (
+    for_example,
+    is_quoted,
+    match_unquoted,
+    split_unquoted,
+    unquoted,
+)
 from even_sieve.core.criteria import Binder, Criteria, blocks
 from even_sieve.core.criteria.conditions import OneOf
 from even_sieve.core.criteria.nodes import Condition
@@ -187,7 +193,7 @@ def _ends(name: str, text: str, column: Column) -> list[Decimal]:
     if len(ends) < len(parts) or not ends or sorted(set(ends)) != ends:
         raise CallError(
             f"by '{name}': the ends of bands are numbers that ascend\n"
-            "Write for example: dues in bands 0, 100, 500"
+            f"Write for example: {for_example([column.name], '')[0]} in bands 0, 100, 500"
         )
     return ends
 
@@ -196,7 +202,9 @@ def _by_label(name: str, table: Table, column_name: str, text: str) -> Axis:
     column = table.column(column_name)
     labels = [part.strip() for part in split_unquoted(text, "|")]
     if not all(labels):
-        raise CallError(f"by '{name}': a label is missing\nWrite for example: vessel as Heron | B*")
+        (own,) = for_example([column.name], "")
+        example = f"Write for example: {own} as B* | C*"
+        raise CallError(f"by '{name}': a label is missing\n{example}")
     counts = Counter(map(fold, labels))
     twice = [label for label in labels[::-1] if counts[fold(label)] > 1]
     if twice:

@@ -41,6 +41,23 @@ def quoted(text: str) -> str:
     return '"' + text.replace('"', '""') + '"'
 
 
+_PLAIN = re.compile(r"[^\W\d]\w*(?: [^\W\d]\w*)*")
+_WORDS = re.compile(r"\b(?:and|or|not|in|is|of|by|as|to|where|keep|regardless|between)\b", re.I)
+
+
+def for_example(columns: Sequence[str], *otherwise: str) -> list[str]:
+    """Return names of columns for an example, in quotes where they need them; else others.
+
+    >>> for_example(["paid in", "fee"], "dues"), for_example([], "dues")
+    (['"paid in"'], ['dues'])
+    """
+    names = [
+        name if _PLAIN.fullmatch(name) and not _WORDS.search(name) else quoted(name)
+        for name in columns[: len(otherwise)]
+    ]
+    return [*names, *otherwise[len(names) :]] if names else list(otherwise)
+
+
 def split_unquoted(text: str, separator: str) -> list[str]:
     """Return the pieces between separators that stand outside of quotes.
 

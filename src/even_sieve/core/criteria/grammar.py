@@ -13,6 +13,7 @@ A value without a comparison before it stands in a cell of a range, or after `|`
 import re
 from collections.abc import Sequence
 
+from even_sieve.core.cells.quoting import for_example
 from even_sieve.core.criteria.clauses import Clauses
 from even_sieve.core.criteria.conditions import read_meets
 from even_sieve.core.criteria.nodes import Condition, Criteria, all_of, any_of, negated
@@ -36,6 +37,11 @@ _BETWEEN = re.compile(r"between (\S+) and (\S+)", re.IGNORECASE)
 _OPERATORS = "Accepted are =, !=, <, <=, >, >=, in, is"
 
 
+def _example(columns: Sequence[str]) -> str:
+    (name,) = for_example(columns, "zone")
+    return f"Write for example: {name} is filled"
+
+
 def parse_criteria(text: str, columns: Sequence[str] = ()) -> Criteria:
     """Return the criteria that the text writes out.
 
@@ -48,7 +54,7 @@ def parse_criteria(text: str, columns: Sequence[str] = ()) -> Criteria:
     scanner = Scanner(text_of("criteria", text, "a text such as 'zone = Outer'"))
     scanner.skip_space()
     if scanner.done:
-        raise scanner.error("there are no criteria", "Write for example: zone = Outer", at=0)
+        raise scanner.error("there are no criteria", _example(columns), at=0)
     criteria = _TextParser(scanner, columns).alternatives()
     if scanner.here(")"):
         raise scanner.error("this bracket closes nothing")
@@ -80,6 +86,7 @@ class _TextParser:
     def __init__(self, scanner: Scanner, columns: Sequence[str]) -> None:
         self.scanner = scanner
         self.columns = sorted(columns, key=len, reverse=True)
+        self.names = columns
 
     def alternatives(self) -> Criteria:
         parts = [self.all()]
@@ -101,7 +108,7 @@ class _TextParser:
         scanner = self.scanner
         scanner.skip_space()
         if scanner.done:
-            raise scanner.error("a condition is missing here", "Write for example: zone = Outer")
+            raise scanner.error("a condition is missing here", _example(self.names))
         known = self.known_column()
         if known is None:
             if scanner.take_word("not"):
@@ -184,8 +191,15 @@ class _TextParser:
                     at=start,
                 )
         return self.scanner.error(
-            f"no comparison after '{name}'", f"{_OPERATORS}; for example: zone = B*", at=start
+            f"no comparison after '{name}'",
+            f"{_OPERATORS}; for example: {self.own(name)} is filled",
+            at=start,
         )
+
+    def own(self, name: str) -> str:
+        """Return what was meant for a column if it is one, else the first one, for an example."""
+        known = [each for each in self.names if each.casefold() == name.strip().casefold()]
+        return for_example(known or self.names, "zone")[0]
 
     def in_words(self, start: int, name: str, words: str, form: str) -> CriteriaError:
         at = f" {name.lower()} ".index(f" {words} ")

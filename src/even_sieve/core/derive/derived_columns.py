@@ -19,7 +19,13 @@ import numpy as np
 from even_sieve.core.axes import axis_of, first_that_holds
 from even_sieve.core.cells import Cell, CellError, Kind
 from even_sieve.core.cells.dates import DAY, micros
-from even_sieve.core.cells.quoting import hide_quoted, is_quoted, match_unquoted, unquoted
+from even_sieve.core.cells.quoting import (
+    for_example,
+    hide_quoted,
+    is_quoted,
+    match_unquoted,
+    unquoted,
+)
 from even_sieve.core.cells.said import as_text
 from even_sieve.core.criteria import Criteria, Settings, parse_criteria, prepare
 from even_sieve.core.criteria.operands import Number, read_plain
@@ -65,7 +71,7 @@ def derive(table: Table, text: str, settings: Settings | None = None) -> Table:
     if not name or not body:
         raise CallError(
             f"derive '{text}': a name, '=' and what to work out are needed\n"
-            "Write for example: per ton = dues / tonnage"
+            f"Write for example: twice = {for_example(table.numbers_first, 'dues')[0]} * 2"
         )
     if name in table:
         raise CallError(f"derive '{text}': there is a column '{name}' already")
@@ -126,7 +132,8 @@ def _arithmetic(table: Table, name: str, body: str) -> Column:
     steps = steps_of(expression)
     names = names_in(steps)
     if not names:
-        raise CallError(f"'{body}' takes no column\nWrite for example: dues / tonnage")
+        (own,) = for_example(table.numbers_first, "dues")
+        raise CallError(f"'{body}' takes no column\nWrite for example: {own} * 2")
     columns = [table.column(each) for each in names]
     if any(Kind.DATE in column.lanes for column in columns):
         return _days(name, body, expression, columns)
@@ -221,7 +228,9 @@ def _ladder(table: Table, name: str, body: str, settings: Settings) -> Column:
         found = match_unquoted(_RUNG, rung)
         if found is None:
             raise CallError(
-                f"'{rung}' is no rung\nWrite for example: small if tonnage < 500, else large"
+                f"'{rung}' is no rung\n"
+                f"Write for example: known if {for_example(table.names, 'dues')[0]} is filled, "
+                "else unknown"
             )
         labels.append(_label(found[0]))
         tests.append(prepare(parse_criteria(found[1], table.names), settings).criteria)

@@ -11,7 +11,7 @@ import re
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 
-from even_sieve.core.cells.quoting import hide_quoted, match_unquoted, unquoted
+from even_sieve.core.cells.quoting import for_example, hide_quoted, match_unquoted, unquoted
 from even_sieve.core.errors import MeasureError, closest
 from even_sieve.core.measures.request import MeasureRequest, parse_measure, split_name
 from even_sieve.core.measures.signatures import ALL
@@ -48,7 +48,7 @@ def parse_measures(
                 f"a measure is a text such as 'sum of {columns[0] if columns else 'dues'}', "
                 f"not {called(each)}"
             )
-        combined = isinstance(each, str) and _HEAD.match(hide_quoted(split_name(each)[1]))
+        combined = isinstance(each, str) and _HEAD.match(hide_quoted(split_name(each, columns)[1]))
         found.append(
             parse_measure(each, columns) if isinstance(each, str) and not combined else each
         )
@@ -72,7 +72,7 @@ def leaves(requests: Iterable[MeasureRequest]) -> Iterator[MeasureRequest]:
 
 
 def _read(text: str, known: Sequence[MeasureRequest], columns: tuple[str, ...]) -> MeasureRequest:
-    name, rest = split_name(text)
+    name, rest = split_name(text, columns)
     head = match_unquoted(_HEAD, rest)
     if head is None:
         raise RuntimeError("the text was taken for a combination")
@@ -94,7 +94,8 @@ def _read(text: str, known: Sequence[MeasureRequest], columns: tuple[str, ...]) 
         return _named(name, MeasureRequest(kind, parts=parts), rest)
     if problem is not None:
         raise problem
-    hint = f"Write for example: {kind} of sum of dues {joint} sum of tonnage"
+    first, second = for_example(columns, "dues", "tonnage")
+    hint = f"Write for example: {kind} of sum of {first} {joint} sum of {second}"
     raise MeasureError(text, f"'{kind}' needs two measures with '{joint}' between them", hint)
 
 
@@ -107,6 +108,7 @@ def _part(
 ) -> MeasureRequest:
     """Return the measure of that name, or that is written out."""
     side = side.strip()
+    hint = f"Write for example: sum of {for_example(columns, 'dues')[0]}"
     name = unquoted(side).casefold()
     for request in known:
         if request.name.casefold() == name:
@@ -115,9 +117,9 @@ def _part(
         found = parse_measure(side, columns)
         if found.kind == ALL:
             fact = f"'{side}' stands for many figures, and one is needed"
-            raise MeasureError(text, fact, "Write for example: sum of dues")
+            raise MeasureError(text, fact, hint)
         return found
     except MeasureError as error:
         near = closest(side, [request.name for request in known]) or error.suggestions
         fact = f"'{side}' is no measure, and no name of one"
-        raise MeasureError(text, fact, "Write for example: sum of dues", near) from None
+        raise MeasureError(text, fact, hint, near) from None

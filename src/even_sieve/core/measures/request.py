@@ -5,11 +5,13 @@
 """
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from enum import StrEnum
 
 from even_sieve.core.cells.quoting import (
+    for_example,
     hide_quoted,
     match_unquoted,
     quoted,
@@ -105,12 +107,12 @@ def parse_measure(text: str, columns: tuple[str, ...] = ()) -> MeasureRequest:
     >>> parse_measure("late dues = sum of dues where status = late keep hidden").words
     'sum of dues'
     """
-    name, rest = split_name(text)
+    name, rest = split_name(text, columns)
     rest, regardless = _split_regardless(rest)
     rest, keep = _split_keep(text, rest)
     head, words = _split_where(rest)
     where = parse_criteria(words, columns) if words else None
-    read = _read_head(text, head)
+    read = _read_head(text, head, columns)
     if Keep.BLANKS in keep and read.kind in _BLANKS_APART:
         raise MeasureError(
             text,
@@ -131,7 +133,7 @@ def parse_measure(text: str, columns: tuple[str, ...] = ()) -> MeasureRequest:
     )
 
 
-def split_name(text: str) -> tuple[str, str]:
+def split_name(text: str, columns: Sequence[str] = ()) -> tuple[str, str]:
     """Split off `NAME =`: an equal sign before any `where`, and a kind after it."""
     plain = hide_quoted(text)
     where = _WHERE.search(plain)
@@ -140,7 +142,9 @@ def split_name(text: str) -> tuple[str, str]:
         return "", text.strip()
     name = unquoted(text[:equal])
     if not name:
-        raise MeasureError(text, "a name is missing before '='", "Write: NAME = sum of dues")
+        (column,) = for_example(columns, "dues")
+        hint = f"Write for example: total = sum of {column}"
+        raise MeasureError(text, "a name is missing before '='", hint)
     return name, text[equal + 1 :].strip()
 
 
@@ -190,7 +194,7 @@ def _split_where(rest: str) -> tuple[str, str]:
     return rest[: where.start()], rest[where.end() :].strip() or " "
 
 
-def _read_head(text: str, head: str) -> MeasureRequest:
+def _read_head(text: str, head: str, columns: Sequence[str]) -> MeasureRequest:
     """Return the kind with its number, way, column and weight."""
     head = head.strip()
     found = _OF.match(hide_quoted(head))
@@ -199,7 +203,7 @@ def _read_head(text: str, head: str) -> MeasureRequest:
         column = head[found.start(2) : found.end(2)] if found[2] is not None else ""
     words = before.lower().split()
     if words == [ALL]:
-        return _whole_set(text, column)
+        return _whole_set(text, column, columns)
     if words == ["count"] and column is not None:
         hint = f"Write numbers of {column} for cells with a number, filled of {column} for all"
         raise MeasureError(text, "'count of' could count numbers, or all that is filled", hint)
@@ -212,18 +216,22 @@ def _read_head(text: str, head: str) -> MeasureRequest:
             f"The measures are: {', '.join(KINDS)}",
             closest(" ".join(words), KINDS) or (closest(words[0], KINDS) if words else ()),
         )
-    number, way = _number_and_way(text, kind, words[len(kind.split()) :])
-    column, weight = _columns(text, kind, column)
+    example = KINDS[kind].example(kind, *for_example(columns, "dues", "tonnage"))
+    number, way = _number_and_way(text, kind, words[len(kind.split()) :], example)
+    column, weight = _columns(text, kind, column, example)
     return MeasureRequest(kind, column, number=number, way=way, weight=weight)
 
 
-def _whole_set(text: str, column: str | None) -> MeasureRequest:
+def _whole_set(text: str, column: str | None, columns: Sequence[str]) -> MeasureRequest:
     if not column:
-        raise MeasureError(text, "'all' needs a column", "Write for example: all of dues")
+        (name,) = for_example(columns, "dues")
+        raise MeasureError(text, "'all' needs a column", f"Write for example: all of {name}")
     return MeasureRequest(ALL, unquoted(column))
 
 
-def _number_and_way(text: str, kind: str, words: list[str]) -> tuple[Decimal | None, str]:
+def _number_and_way(
+    text: str, kind: str, words: list[str], example: str
+) -> tuple[Decimal | None, str]:
     form, number = KINDS[kind], None
     if form.number:
         number = read_number(form.number, words[0]) if words else None
@@ -232,24 +240,24 @@ def _number_and_way(text: str, kind: str, words: list[str]) -> tuple[Decimal | N
             raise MeasureError(
                 text,
                 f"'{kind}' needs {accepted(form.number)}{got}",
-                f"Write for example: {form.example(kind)}",
+                f"Write for example: {example}",
             )
         words = words[1:]
     way = " ".join(words)
     if way and way not in form.ways:
         ways = f"It can be {' or '.join(form.ways)}" if form.ways else ""
-        hint = ways or f"Write for example: {form.example(kind)}"
+        hint = ways or f"Write for example: {example}"
         raise MeasureError(text, f"'{kind}' does not take '{way}'", hint, closest(way, form.ways))
     return number, "" if not way or way == form.ways[0] else way
 
 
-def _columns(text: str, kind: str, after: str | None) -> tuple[str | None, str | None]:
+def _columns(
+    text: str, kind: str, after: str | None, example: str
+) -> tuple[str | None, str | None]:
     """Return the column and the column of weights, where the kind takes them."""
     form = KINDS[kind]
     if form.column and not (after and after.strip()):
-        raise MeasureError(
-            text, f"'{kind}' needs a column", f"Write for example: {form.example(kind)}"
-        )
+        raise MeasureError(text, f"'{kind}' needs a column", f"Write for example: {example}")
     if not form.column and after is not None:
         raise MeasureError(text, f"'{kind}' takes no column", "Write filled of … to count cells")
     if after is None or not form.weight:
@@ -257,6 +265,6 @@ def _columns(text: str, kind: str, after: str | None) -> tuple[str | None, str |
     found = match_unquoted(_BY, after)
     if found is None:
         raise MeasureError(
-            text, f"'{kind}' needs a column of weights", f"Write for example: {form.example(kind)}"
+            text, f"'{kind}' needs a column of weights", f"Write for example: {example}"
         )
     return unquoted(found[0]), unquoted(found[1])

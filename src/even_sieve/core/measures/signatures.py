@@ -19,11 +19,11 @@ class Form:
     ways: tuple[str, ...] = ()
     weight: bool = False
 
-    def example(self, kind: str) -> str:
-        """Return how a measure of this kind is written, about the harbour's dues."""
+    def example(self, kind: str, column: str = "dues", weight: str = "tonnage") -> str:
+        """Return how a measure of this kind is written, about these columns."""
         words = [kind, *({"K": "2", "P": "90", "Q": "1"}.get(self.number, "").split())]
-        words += ["of", "dues"] if self.column else []
-        return " ".join([*words, *(["by", "tonnage"] if self.weight else [])])
+        words += ["of", column] if self.column else []
+        return " ".join([*words, *(["by", weight] if self.weight else [])])
 
 
 _SPREAD = ("sample", "population")

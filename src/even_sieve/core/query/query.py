@@ -65,7 +65,8 @@ class LookUp:
             raise refused("what is looked up in", "a table", table)
         keys = _mapping(on)
         if not keys:
-            raise CallError("look up needs a key column\nWrite for example: on class")
+            name = table.names[0] if table.names else "class"
+            raise CallError(f"look up needs a key column\nWrite for example: on {name}")
         return cls(table, keys, _mapping(bring))
 
 

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from even_sieve.core.cells import Cell
+from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.errors import DuplicateColumn, LengthMismatch, UnknownColumn
 from even_sieve.core.notices import Notice
 from even_sieve.core.table.columns import Column
@@ -96,6 +96,12 @@ class Table:
         own = self.row_numbers
         number = own + row if isinstance(own, int) else int(own[row])
         return number if self.origins is None else RowNumber.of(number, self.origins.of_row(row))
+
+    @property
+    def numbers_first(self) -> tuple[str, ...]:
+        """The names of the columns, those that lead with numbers before the others."""
+        by_kind = sorted(self.columns, key=lambda column: column.leading is not Kind.NUMBER)
+        return tuple(column.name for column in by_kind)
 
     def take(self, rows: Array) -> "Table":
         """Return the table of these rows (positions from 0, in order), numbers and marks kept."""

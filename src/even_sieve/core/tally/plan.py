@@ -17,7 +17,7 @@ from even_sieve.core.criteria import (
     read_where,
     without_columns,
 )
-from even_sieve.core.errors import UnknownColumn
+from even_sieve.core.errors import MeasureError, UnknownColumn
 from even_sieve.core.measures import MEASURES, Measure, MeasureRequest, parse_measures
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.query import Query
@@ -75,7 +75,11 @@ class Plan:
     def requests(self, measures: Iterable[str | MeasureRequest]) -> list[MeasureRequest]:
         """Return the measures as they are written out, `all of` spelt out."""
         asked = list(measures) or ["rows"]
-        return spell_out(self.table, parse_measures(asked, self.table.names))
+        try:
+            return spell_out(self.table, parse_measures(asked, self.table.names))
+        except MeasureError:
+            parse_measures(asked, self.table.numbers_first)  # its examples are of numbers
+            raise
 
     def job(self, request: MeasureRequest) -> MeasureJob:
         """Return the measure over its selection."""

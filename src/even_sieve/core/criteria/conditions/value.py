@@ -99,7 +99,9 @@ def _column_after_at(scanner: Scanner, in_cell: bool) -> str:
         scanner.at += 1
     name = scanner.text[start : scanner.at].strip()
     if not name:
-        raise scanner.error("a column name is missing after '@'", "Write for example: @arrived")
+        raise scanner.error(
+            "a column name is missing after '@'", "Write the name of a column after it"
+        )
     return name
 
 
