@@ -1,15 +1,18 @@
 """Every example runs, and prints what it is there to show."""
 
+import re
 import subprocess
 import sys
 from pathlib import Path
 
 import pytest
 
+import even_sieve
 from even_sieve import Report
 
 EXAMPLES = Path(__file__).parent.parent / "examples"
 PRINTED = {
+    "every_name.py": "sum of dues = 200.5 [3 rows = 1 error + 2 used]\n",
     "first_figures.py": "sum of dues: 14703.15, from 39 of 438 rows\nexactly: 294063/20\n",
     "criteria_in_python.py": "the same: True\n"
     "as text:  zone = Outer and dues > 500 or vessel = D*\n",
@@ -59,3 +62,8 @@ def test_an_example_of_a_report_writes_what_it_says(tmp_path, name):
         )  # fmt: skip
     else:
         assert results.figures()[figure] == value
+
+
+def test_a_checked_program_uses_every_public_name():
+    text = (EXAMPLES / "every_name.py").read_text()
+    assert [name for name in even_sieve.__all__ if not re.search(rf"\bes\.{name}\b", text)] == []

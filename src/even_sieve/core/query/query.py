@@ -55,7 +55,7 @@ class LookUp:
     @classmethod
     def of(
         cls,
-        table: Table,
+        table: Any,
         on: str | Iterable[str] | Mapping[str, str],
         bring: str | Iterable[str] | Mapping[str, str] = (),
     ) -> "LookUp":
