@@ -5,7 +5,9 @@ import subprocess
 import sys
 from pathlib import Path
 
+import nbformat
 import pytest
+from nbclient import NotebookClient
 
 import even_sieve
 from even_sieve import Report
@@ -67,3 +69,18 @@ def test_an_example_of_a_report_writes_what_it_says(tmp_path, name):
 def test_a_checked_program_uses_every_public_name():
     text = (EXAMPLES / "every_name.py").read_text()
     assert [name for name in even_sieve.__all__ if not re.search(rf"\bes\.{name}\b", text)] == []
+
+
+def test_the_notebook_runs_and_shows_what_it_keeps():
+    kept = nbformat.read(EXAMPLES / "five-jobs.ipynb", as_version=4)
+    shown = [cell.outputs for cell in kept.cells if cell.cell_type == "code"]
+    NotebookClient(kept, timeout=120, record_timing=False).execute()
+    again = [cell.outputs for cell in kept.cells if cell.cell_type == "code"]
+    for before, after in zip(shown, again, strict=True):
+        told = [
+            [each["data"].get("text/html", each["data"]["text/plain"]) for each in outputs]
+            for outputs in (before, after)
+        ]
+        assert told[0] == told[1]
+        assert [sorted(each["data"]) for each in before] == [sorted(each["data"]) for each in after]
+    assert sum("image/png" in each["data"] for outputs in shown for each in outputs) == 2

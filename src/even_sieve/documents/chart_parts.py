@@ -22,10 +22,10 @@ _DOTS_PER_INCH = 100
 
 def new_figure(rows: int, *, height: float | None = None) -> "Axes":
     """Return the axes of a new figure, high enough for so many rows of bars; 0 for lines."""
-    from matplotlib.figure import Figure
+    from even_sieve.documents.picture import Picture
 
     high = height or (1.8 + _ROW * rows if rows else 6.4)
-    figure = Figure(figsize=(_WIDTH, high), dpi=_DOTS_PER_INCH, layout="constrained")
+    figure = Picture(figsize=(_WIDTH, high), dpi=_DOTS_PER_INCH, layout="constrained")
     figure.get_layout_engine().set(w_pad=0.15, h_pad=0.15)  # type: ignore[union-attr, call-arg]
     return figure.add_subplot()
 
