@@ -67,7 +67,7 @@ def answers(calls: es.Table) -> None:
     query = es.Query()
     print(len(es.explain(query, calls.core, tallies)), len(es.recheck(query, calls.core, tallies)))
     notices: tuple[es.Notice, ...] = calls.tally("rows", where="zone = Outr").notices
-    print(notices[0].code is es.Code.NO_ROW_CAN_MATCH)
+    print(notices[0].code is es.Code.VALUE_NOT_FOUND)
     with es.shown_as({"dues": "EUR"}, locale="de_DE"):
         print(tally)
 

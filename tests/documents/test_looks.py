@@ -126,3 +126,27 @@ def test_decimals_that_are_no_doubles_are_shown_too():
     assert show_cell(Decimal("1234.250"), "dues") == "1,234.250"
     with shown_as({"dues": "EUR"}, locale="en"):
         assert show_cell(Decimal("1234.250"), "dues") == "€1,234.25"
+
+
+def test_a_look_of_all_passes_over_what_it_does_not_fit():
+    table = table_from({"dues": [1250.5, 20], "arrived": [date(2031, 1, 5), None]})
+    found = table.tally(
+        "rows", "sum of dues", "share of dues", "max of arrived", "ratio of sum of dues to rows"
+    )
+    with shown_as({"all": "EUR"}):
+        shown = str(found)
+    for part in (
+        "rows                                 2",
+        "€1,270.50",
+        "100.0 %",
+        "2031-01-05",
+        "€635.25",
+    ):
+        assert part in shown
+    with shown_as({"all": "date long"}):
+        assert "January 5, 2031" in str(found)
+    with (
+        pytest.raises(CallError, match="max of arrived is a date, which is not shown as currency"),
+        shown_as({"arrived": "EUR"}),
+    ):
+        str(found)

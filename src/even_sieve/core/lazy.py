@@ -42,6 +42,9 @@ class LazySequence(Sequence[Item]):
                 made[place] = make(place)
             yield made[place]
 
+    def __repr__(self) -> str:
+        return f"<{type(self).__name__} of {self._length:,}>"
+
     def __eq__(self, other: object) -> bool:
         return isinstance(other, Sequence) and tuple(self) == tuple(other)
 

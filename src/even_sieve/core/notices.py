@@ -78,7 +78,7 @@ class Notice:
     >>> from even_sieve import table_from
     >>> (found,) = table_from({"zone": ["Outer"]}).tally("rows", where="zone = Outr").notices
     >>> str(found.code), found.text.split("; ")[-1]
-    ('no-row-can-match', "the closest is 'Outer'")
+    ('value-not-found', "the closest is 'Outer'")
     """
 
     code: Code

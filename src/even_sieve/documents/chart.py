@@ -5,7 +5,6 @@ with dots; every bar carries its number.
 """
 
 from collections.abc import Iterator
-from decimal import Decimal
 from math import isnan, nan
 from typing import TYPE_CHECKING, Any
 
@@ -18,6 +17,7 @@ from even_sieve.documents.chart_parts import (
     FAINT,
     FEW_POINTS,
     INK,
+    as_float,
     between,
     finish,
     label_bar,
@@ -98,7 +98,7 @@ def _series(result: Breakdown, place: int) -> tuple[str, list[tuple[str, Tally]]
     name = result.total[place].name
     found = [(short(show_key(line.key[0])), line.tallies[place]) for line in result.with_rest]
     for label, tally in found:
-        if tally.value is not None and not isinstance(tally.value, int | float | Decimal):
+        if isinstance(as_float(tally.value), str):
             raise CallError(f"'{name}' cannot be drawn: at {label} it is {tally.value}")
     return name, found
 

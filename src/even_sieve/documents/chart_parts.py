@@ -16,6 +16,8 @@ INK, FAINT = "#222222", "#8a8a8a"
 FEW_POINTS = 16
 _WIDTH, _ROW = 12.8, 0.62
 _LONGEST = 46
+#: The scale of a chart overflows from here on.
+_TOO_LARGE = 1e300
 _LONGEST_GAP = 400
 _DOTS_PER_INCH = 100
 
@@ -60,8 +62,9 @@ def as_float(value: Cell) -> float | str:
     """Return a value to be drawn, nan where there is none; in words what cannot be drawn."""
     if value is None:
         return nan
-    drawn = isinstance(value, int | float | Decimal)
-    return float(value) if drawn else str(value)  # type: ignore[arg-type]
+    if isinstance(value, int | float | Decimal) and -_TOO_LARGE < value < _TOO_LARGE:
+        return float(value)
+    return str(value)
 
 
 def periods_between(name: str, labels: Sequence[Any]) -> list[Any]:

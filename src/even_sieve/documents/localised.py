@@ -54,5 +54,5 @@ def show_date(value: date, look: Look, locale: str | None) -> str:
     code = look.code if look.kind == "date" else "medium"
     known = locale_of(locale or "en")
     if isinstance(value, datetime) and (look.kind != "date" or code not in NAMED_DATES):
-        return str(format_datetime(value, code, locale=known))
-    return str(format_date(value, code, locale=known))
+        return _DIRECTION.sub("", str(format_datetime(value, code, locale=known)))
+    return _DIRECTION.sub("", str(format_date(value, code, locale=known)))

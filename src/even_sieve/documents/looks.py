@@ -62,6 +62,10 @@ class Presentation:
                 return found
         return PLAIN
 
+    def is_said(self, *names: str | None) -> bool:
+        """Tell whether a look was said for one of the names, and not for all figures alone."""
+        return any(name is not None and name.casefold() in self.looks for name in names)
+
     def unused(self) -> list[str]:
         """Return the names that a look was said for and that nothing had that was shown."""
         return [name for name in self.looks if name not in self._used and name != "all"]

@@ -70,8 +70,9 @@ def draw_two_axes(result: Breakdown, place: int, axes: "Axes | None") -> "Axes":
         f"{grid.axis}, by {grid.others}" if grid.over_time else f"by {grid.axis} and {grid.others}"
     )
     finish(axes, f"{grid.like.name}, {along}", grid.over_time)
-    names = {"title": grid.others, "frameon": False}
-    axes.legend(loc="upper left", bbox_to_anchor=(1.0, 1.0), **names)
+    if grid.series:
+        names = {"title": grid.others, "frameon": False}
+        axes.legend(loc="upper left", bbox_to_anchor=(1.0, 1.0), **names)
     return axes
 
 

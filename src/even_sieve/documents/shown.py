@@ -67,6 +67,22 @@ def show_figures(like: Tally, values: Sequence[Cell]) -> list[str]:
     return [_show(value, look, locale, like.decimals, divided=divided) for value in values]
 
 
+def _fits_all(tally: Tally, look: Look) -> bool:
+    """Tell whether a look that was said of all figures fits one: no date or count is an amount."""
+    is_number = isinstance(tally.value, int | float | Decimal) and not isinstance(tally.value, bool)
+    if look.kind == "date":
+        return isinstance(tally.value, date)
+    amount = look.kind == "currency" or bool(look.unit)
+    counted = tally.request.kind in _OF_OTHER_UNITS or not _columns(tally)
+    return tally.value is None or (is_number and not (amount and counted))
+
+
+def _columns(tally: Tally) -> list[str]:
+    """Return the columns that a figure, or what it was worked out from, measures."""
+    own = [tally.request.column] if tally.request.column else []
+    return [*own, *(name for part in tally.parts for name in _columns(part))]
+
+
 def _refuse_unfit(tally: Tally, kind: str, value: Cell) -> None:
     fits = value is None or isinstance(value, CellError)
     fits |= isinstance(value, date) if kind == "date" else isinstance(value, int | float | Decimal)
@@ -84,7 +100,10 @@ def show_like(tally: Tally, value: Cell | Fraction) -> str:
 
 def _look(tally: Tally) -> Look:
     in_units = tally.request.kind not in _OF_OTHER_UNITS
-    look = current().look(tally.name, tally.request.column if in_units else None)
+    column = tally.request.column if in_units else None
+    look = current().look(tally.name, column)
+    if not current().is_said(tally.name, column) and not _fits_all(tally, look):
+        look = PLAIN
     of_one = look.kind is None and _is_of_one(tally.request)
     return replace(look, kind="percent") if of_one else look
 

@@ -50,9 +50,10 @@ def _sheet(report: ReportDocument, name: str, section: Section) -> Sheet:
     table = _table(found)
     above = [section.heading]
     above += [f"rows: {each}" for each in dict.fromkeys((report.where, section.where)) if each]
+    above += [f"note: {each}" for each in found.notes]
     away = frozenset([table.names[-1]]) if len(table.names) > len(found.columns) else frozenset()
     return Sheet(
-        name, table, tuple(above), found.notes, found.shapes, found.strong, away,
+        name, table, tuple(above), found.shapes, found.strong, away,
         found.series if section.charted else None, found.over_time, found.periods,
     )  # fmt: skip
 

@@ -110,7 +110,7 @@ def _spaces(found: re.Match[str]) -> str:
 def _rows(sheet: Sheet, columns: Sequence[_Column], title: str, head: str) -> Iterator[str]:
     """Yield the XML of the title, the header, the rows, and the notes."""
     table = sheet.table
-    for row, text in enumerate(sheet.above):
+    for row, text in enumerate(sheet.lines_above):
         yield _line(text, title if row == 0 else "")
     if sheet.above:
         yield _EMPTY
@@ -129,8 +129,6 @@ def _rows(sheet: Sheet, columns: Sequence[_Column], title: str, head: str) -> It
         bold = sheet.is_strong(row)
         cells = [column.cell(cell, row, bold) for column, cell in zip(columns, record, strict=True)]
         yield f"<table:table-row{said}>{''.join(cells)}</table:table-row>"
-    for number, text in enumerate(sheet.below_in_lines()):
-        yield ("" if number else _EMPTY) + _line(text, "")
 
 
 _EMPTY = "<table:table-row><table:table-cell/></table:table-row>"

@@ -158,7 +158,6 @@ def add_columns(table: Any, sheet: Sheet, styles: CellStyles) -> None:
         away = {"visibility": "collapse"} if name in sheet.put_away else {}
         table.addElement(TableColumn(stylename=styles.width(width), **away))
     seen = [name for name in names if name not in sheet.put_away]
-    last = sheet.last + 1 + len(list(sheet.below_in_lines()))
     quoted = "'" + sheet.name.replace("'", "''") + "'"
-    end = f"{get_column_letter(max(len(seen), 1))}{last}"
+    end = f"{get_column_letter(max(len(seen), 1))}{sheet.last}"
     table.setAttribute("printranges", f"{quoted}.A1:{quoted}.{end}")

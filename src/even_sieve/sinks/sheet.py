@@ -1,9 +1,10 @@
 """A sheet of a workbook: a table, and how it is laid out for its reader."""
 
 import textwrap
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
+from functools import cached_property
 from itertools import islice
 
 from even_sieve.core.table import Column, Table
@@ -16,7 +17,7 @@ _NARROW_TEXT = 60
 
 @dataclass(frozen=True, eq=False)
 class Sheet:
-    """A table under a name, with texts above it (the first is its title) and below.
+    """A table under a name, with texts above it, the first of which is its title.
 
     `shapes` says how cells are shown, by column, or cell by cell; `strong` rows stand out, as
     those do that repeat others; columns that are `put_away` are there and not seen. A `series`
@@ -26,7 +27,6 @@ class Sheet:
     name: str
     table: Table
     above: tuple[str, ...] = ()
-    below: tuple[str, ...] = ()
     shapes: Mapping[str, Shape | Sequence[Shape | None]] = field(default_factory=dict)
     strong: frozenset[int] = frozenset()
     put_away: frozenset[str] = frozenset()
@@ -37,7 +37,7 @@ class Sheet:
     @property
     def header(self) -> int:
         """The row of the header, from 1."""
-        return len(self.above) + 2 if self.above else 1
+        return len(self.lines_above) + 2 if self.above else 1
 
     @property
     def last(self) -> int:
@@ -63,7 +63,7 @@ class Sheet:
         found = self.shapes.get(column, ())
         return {found} if isinstance(found, Shape) else {each for each in found if each is not None}
 
-    @property
+    @cached_property
     def widths(self) -> list[int]:
         """How wide each column is to be, by its name and its first cells as they are shown."""
         return [self._width(column) for column in self.table.columns]
@@ -79,8 +79,9 @@ class Sheet:
             longest = max(longest, len(text))
         return min(max(longest + 2, _NARROWEST), _WIDEST)
 
-    def below_in_lines(self) -> Iterator[str]:
-        """Yield the texts below, cut into lines as wide as the table."""
+    @cached_property
+    def lines_above(self) -> list[str]:
+        """The texts above, but for the title cut into lines as wide as the table."""
         width = max(sum(self.widths), _NARROW_TEXT)
-        for text in self.below:
-            yield from textwrap.wrap(text, width)
+        wrapped = (line for text in self.above[1:] for line in textwrap.wrap(text, width))
+        return [*self.above[:1], *wrapped]

@@ -146,7 +146,7 @@ def _rows(
 ) -> Iterator[str]:
     """Yield the XML of the title, the header, the rows, and the notes."""
     table = sheet.table
-    for row, text in enumerate(sheet.above, 1):
+    for row, text in enumerate(sheet.lines_above, 1):
         yield _line(row, text, top[0] if row == 1 else "")
     at, head = sheet.header, top[1]
     names = zip(columns, table.names, strict=True)
@@ -161,5 +161,3 @@ def _rows(
         ]
         said = ' hidden="1"' if hidden else ""
         yield f'<row r="{at + row + 1}"{said}>{"".join(cells)}</row>'
-    for row, text in enumerate(sheet.below_in_lines(), sheet.last + 2):
-        yield _line(row, text, "")

@@ -39,8 +39,7 @@ def lay_out(sheet: Any, wanted: Sheet) -> None:
     if not wanted.is_laid_out:
         return
     seen = [name for name in names if name not in wanted.put_away]
-    last = wanted.last + 1 + len(list(wanted.below_in_lines()))
-    sheet.print_area = f"A1:{get_column_letter(max(len(seen), 1))}{last}"
+    sheet.print_area = f"A1:{get_column_letter(max(len(seen), 1))}{wanted.last}"
     sheet.print_title_rows = f"{wanted.header}:{wanted.header}"
     sheet.page_setup.orientation = "landscape" if sum(wanted.widths) > _PORTRAIT else "portrait"
     sheet.page_setup.fitToWidth, sheet.page_setup.fitToHeight = 1, 0

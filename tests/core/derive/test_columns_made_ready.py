@@ -37,6 +37,9 @@ def test_labels_stand_on_an_axis_as_they_were_written():
     assert [line.key[0] for line in found.tally("rows", by="size")] == ["small", "middling", "big"]
     bands = [line.key[0] for line in found.tally("rows", by="band")]
     assert bands == ["below 10", "10 to below 100", "100 and above"]
+    assert [line.key[0] for line in found.sift().tally("rows", by="size")] == [
+        "small", "middling", "big"
+    ]  # fmt: skip
     assert [line.key[0] for line in found.tally("rows", by="day")] == [
         "Monday",
         "Tuesday",

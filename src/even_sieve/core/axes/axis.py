@@ -19,7 +19,7 @@ from math import ceil
 
 import numpy as np
 
-from even_sieve.core.axes.calendar import BY_PERIOD, UNITS
+from even_sieve.core.axes.calendar import BY_PERIOD, DATE_PARTS, UNITS
 from even_sieve.core.axes.groups import BandGroup, Group, LabelGroup, PeriodGroup, ValueGroup
 from even_sieve.core.cells import Cell, Kind, fold, read_number
 from even_sieve.core.cells.dates import DAY, date_from_days
@@ -35,7 +35,7 @@ from even_sieve.core.criteria.conditions import OneOf
 from even_sieve.core.criteria.nodes import Condition
 from even_sieve.core.criteria.operands import Period, read_letters
 from even_sieve.core.criteria.settings import operand_of
-from even_sieve.core.errors import CallError, UnknownColumn
+from even_sieve.core.errors import CallError, UnknownColumn, closest, listed
 from even_sieve.core.lazy import LazySequence
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.arrays import full, pick, spans, zeros
@@ -44,6 +44,7 @@ from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane, n
 
 _BANDS = re.compile(r"(.+?)\s+in\s+bands\s+(.+)\Z", re.IGNORECASE | re.DOTALL)
 _LABELS = re.compile(r"(.+?)\s+as\s+(.+)\Z", re.IGNORECASE | re.DOTALL)
+_OTHER_PARTS = re.compile(r"(.+?)\s+by\s+(.+)\Z", re.IGNORECASE | re.DOTALL)
 _BLOCK = 1 << 16
 
 
@@ -74,7 +75,18 @@ def axis_of(table: Table, text: str) -> Axis:
     try:
         return _by_value(table.column(text if text in table else unquoted(text)))
     except UnknownColumn as error:
+        _refuse_other_parts(table, text)
         raise error.at("by") from None
+
+
+def _refuse_other_parts(table: Table, text: str) -> None:
+    """Raise `CallError` for a column by what is no period and no part of a date."""
+    found = match_unquoted(_OTHER_PARTS, text)
+    if found is not None and unquoted(found[0]) in table:
+        known = [*UNITS, *DATE_PARTS]
+        near = closest(found[1], known)
+        hint = f"Did you mean {listed(near)}?" if near else f"Accepted are {', '.join(known)}"
+        raise CallError(f"by '{text}': '{found[1]}' is no period and no part of a date\n{hint}")
 
 
 def _by_value(column: Column) -> Axis:

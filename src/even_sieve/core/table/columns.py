@@ -170,7 +170,10 @@ class Column:
             states = None
         some = next(iter(lanes.values()), None)
         length = len(states) if states is not None else len(some.values) if some else 0
-        return Column(self.name, length, lanes, states, self.notices, conventions=self.conventions)
+        return Column(
+            self.name, length, lanes, states, self.notices,
+            conventions=self.conventions, order=self.order,
+        )  # fmt: skip
 
     def values_of(self, kind: Kind) -> tuple[Sequence[Cell], Array]:
         """Return the different values of one kind in order, and each row's place among them.
