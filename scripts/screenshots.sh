@@ -59,6 +59,17 @@ shoot explain 12 "even-sieve tally calls.csv \"sum of dues\" $marks$next--where 
 shoot bridge 12 "even-sieve bridge calls.csv \"sum of dues\" $marks$next--where \"zone = Outer and arrived in 2031-Q1\" --chart dues.png" \
   "even-sieve tally calls.csv \"all of dues\" $marks$next--where \"zone = Outer\""
 cp "$work/dues.png" "$out/bridge-chart.png"
+"$bin/python" - "$work/harbour.ods" "$out/two-axes.png" <<'END'
+import sys
+
+from even_sieve import read_table
+
+calls = read_table(sys.argv[1])
+calls.tally("sum of dues", by="zone", across="arrived by month").write_chart(sys.argv[2])
+END
+NO_MKDOCS_2_WARNING=1 "$bin/mkdocs" build --quiet --site-dir "$work/site"
+chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,800 \
+  --screenshot="$out/reference.png" "file://$work/site/api/answers.html" >/dev/null 2>&1
 "$bin/even-sieve" run "$work/harbour.toml" >/dev/null
 # The first figure stands open, to show what is behind each.
 sed '0,/<details>/s//<details open>/' "$work/harbour.html" >"$work/open.html"

@@ -1,9 +1,15 @@
 """What is told of long work: shares that only grow up to the end, whatever is asked."""
 
+import os
+import pty
+import subprocess
+import sys
+
 import pytest
 
 from even_sieve import read_table
 from even_sieve.core.progress import Steps, heard_by, steps, tell
+from even_sieve.demo.make import write_files
 
 ROWS = 3_000
 
@@ -54,3 +60,51 @@ def test_threads_tell_the_same_work():
 
     assert heard(work) == {"sounding": [2 / 3, 1.0]}
     assert heard(lambda: tell("waiting")) == {"waiting": [None]}
+
+
+def test_steps_that_there_are_none_of_tell_nothing():
+    assert heard(lambda: list(steps([], "looking"))) == {}
+
+
+PROGRAM = """
+import sys
+from even_sieve.cli import progress
+progress._PATIENCE = -1
+from even_sieve.cli.entry import run
+run(sys.argv[1:])
+"""
+
+
+@pytest.mark.parametrize("words", [
+    ["run", "harbour.toml"], ["check", "calls.csv"],
+    ["tally", "calls.csv", "rows", "--by", "vessel", "--format", "csv"],
+    ["tally", "calls.csv", "rows", "--by", "vessel", "--format", "json", "--recheck"],
+])  # fmt: skip
+def test_an_answer_goes_where_it_is_sent_while_a_bar_is_shown(words, tmp_path):
+    write_files(tmp_path)
+    plain = subprocess.run(
+        [sys.executable, "-m", "even_sieve", *words], cwd=tmp_path, capture_output=True, check=True
+    )
+    screen, end = pty.openpty()
+    shown = subprocess.run(
+        [sys.executable, "-c", PROGRAM, *words],
+        cwd=tmp_path,
+        stdout=subprocess.PIPE,
+        stderr=end,
+        check=True,
+    )
+    os.close(end)
+    assert shown.stdout == plain.stdout
+    if words[-1] != "csv":  # which has no piece of work that is told
+        assert b"left" in os.read(screen, 1 << 16)
+
+
+def test_what_is_printed_beside_a_bar_stays_off_the_screen():
+    screen, end = pty.openpty()
+    text = "from even_sieve.cli import progress; progress._BAR.told('working', None); print('the answer')"
+    done = subprocess.run(
+        [sys.executable, "-c", text], stdout=subprocess.PIPE, stderr=end, check=True
+    )
+    os.close(end)
+    assert done.stdout == b"the answer\n"
+    assert b"the answer" not in os.read(screen, 1 << 16)

@@ -30,6 +30,8 @@ class _Bar:
     def told(self, what: str, share: float | None) -> None:
         """Show how far a piece of work is, if it has been going on for a while."""
         now = time.monotonic()
+        if not share and what != self._what:  # begun anew: one that was left is over
+            self._since[what] = now
         waited = now - self._since.setdefault(what, now) > _PATIENCE
         if share == 1:
             del self._since[what]
@@ -54,7 +56,11 @@ class _Bar:
         columns = TextColumn("{task.description}"), BarColumn(), TaskProgressColumn()
         left = TextColumn("{task.fields[left]}"), TimeRemainingColumn(compact=True)
         console = Console(stderr=True)
-        self._shown = Progress(*columns, *left, console=console, transient=True)
+        # What is printed meanwhile is an answer: it goes where it is sent, and not to the screen.
+        self._shown = Progress(
+            *columns, *left, console=console, transient=True,
+            redirect_stdout=False, redirect_stderr=False,
+        )  # fmt: skip
         self._shown.add_task(what, total=None, left="")
         self._what = what
         self._shown.start()

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Sequence
 from datetime import date
 from pathlib import Path
 
+from even_sieve.cli import progress
 from even_sieve.core.errors import ParameterError, SieveError
 from even_sieve.core.notices import counted
 from even_sieve.renderers.formats.table import RENDERER
@@ -115,5 +116,6 @@ def _settings(settings: Iterable[str]) -> dict[str, str | list[str]]:
 
 
 def _show(results: Results) -> None:
+    progress.clear()
     with results.shown():
         print(RENDERER.on(RENDERER.console(), results.document()), end="")

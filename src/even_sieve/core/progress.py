@@ -58,7 +58,7 @@ def steps(items: Iterable[_Item], what: str, count: int | None = None) -> Iterab
     if _LISTENER.get() is None:
         return items
     known = len(items) if count is None and isinstance(items, Sized) else count
-    return items if known is None else _told(items, what, known)
+    return _told(items, what, known) if known else items
 
 
 def _told(items: Iterable[_Item], what: str, count: int) -> Iterator[_Item]:
