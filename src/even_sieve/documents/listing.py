@@ -28,11 +28,11 @@ class ListingDocument(Document):
     def grid(self) -> Grid:
         """Return the rows as texts."""
         result = self.answer
-        places = _places(result)
+        places, shown = _places(result), result.shown or ("",) * len(result.names)
         header = (*places, *result.names)
         numeric = (*(name == "row" for name in places), *_numeric(result))
         rows = [
-            (*map(str, place), *map(_show_cell, row, result.names, result.decimals))
+            (*map(str, place), *map(_show_cell, row, result.names, result.decimals, shown))
             for *place, row in zip(*places.values(), result.rows, strict=True)
         ]
         matching = None
@@ -75,11 +75,13 @@ class ListingDocument(Document):
 
     def handout(self) -> Handout:
         """Return the rows with their numbers, shown as somebody says."""
-        records = self.sheet()
+        result, records = self.answer, self.sheet()
+        pairs = zip(result.decimals, result.shown, strict=True)
+        own = dict(zip(result.names, pairs, strict=False))
         shapes = {
             name: shape
             for name, cells in records.columns.items()
-            if (shape := shape_of_cells(cells, name, 0)) is not None
+            if (shape := shape_of_cells(cells, name, *own.get(name, (0, "")))) is not None
         }
         return Handout(records.columns, shapes, records.marks, notes=self.notes())
 
@@ -110,5 +112,5 @@ def _numeric(result: Listing) -> Iterator[bool]:
         yield isinstance(first, int | float | Decimal) and not isinstance(first, bool)
 
 
-def _show_cell(cell: Cell, column: str, decimals: int) -> str:
-    return "" if cell is None else show_cell(cell, column, decimals)
+def _show_cell(cell: Cell, column: str, decimals: int, shown: str) -> str:
+    return "" if cell is None else show_cell(cell, column, decimals, shown)

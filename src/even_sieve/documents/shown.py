@@ -10,7 +10,7 @@ from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 from fractions import Fraction
-from typing import Any
+from typing import Any, NoReturn
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.errors import CallError
@@ -61,10 +61,13 @@ def show_figures(like: Tally, values: Sequence[Cell]) -> list[str]:
     Raises `CallError` as `show_figure` does.
     """
     look, locale, divided = _look(like), current().locale, _is_divided(like.request)
-    if look.kind is not None:
-        for value in values:
-            _refuse_unfit(like, look.kind, value)
-    return [_show(value, look, locale, like.decimals, divided=divided) for value in values]
+    fitting = [look.kind is None or _fits(look.kind, value) for value in values]
+    if not all(fitting) and current().is_said(like.name, like.request.column):
+        _refuse_unfit(like, str(look.kind), values[fitting.index(False)])
+    return [
+        _show(value, look if fits else PLAIN, locale, like.decimals, divided=divided)
+        for value, fits in zip(values, fitting, strict=True)
+    ]
 
 
 def _fits_all(tally: Tally, look: Look) -> bool:
@@ -83,13 +86,18 @@ def _columns(tally: Tally) -> list[str]:
     return [*own, *(name for part in tally.parts for name in _columns(part))]
 
 
-def _refuse_unfit(tally: Tally, kind: str, value: Cell) -> None:
-    fits = value is None or isinstance(value, CellError)
-    fits |= isinstance(value, date) if kind == "date" else isinstance(value, int | float | Decimal)
-    if not fits or isinstance(value, bool):
-        what = "a date" if isinstance(value, date) else f"'{value}'"
-        fact = f"{tally.name} is {what}, which is not shown as {kind}"
-        raise CallError(f"{fact}\nSay a look that fits it, or none")
+def _fits(kind: str, value: Cell) -> bool:
+    if value is None or isinstance(value, CellError):
+        return True
+    if kind == "date":
+        return isinstance(value, date)
+    return isinstance(value, int | float | Decimal) and not isinstance(value, bool)
+
+
+def _refuse_unfit(tally: Tally, kind: str, value: Cell) -> NoReturn:
+    what = "a date" if isinstance(value, date) else f"'{value}'"
+    fact = f"{tally.name} is {what}, which is not shown as {kind}"
+    raise CallError(f"{fact}\nSay a look that fits it, or none")
 
 
 def show_like(tally: Tally, value: Cell | Fraction) -> str:
@@ -104,6 +112,9 @@ def _look(tally: Tally) -> Look:
     look = current().look(tally.name, column)
     if not current().is_said(tally.name, column) and not _fits_all(tally, look):
         look = PLAIN
+    if look.kind is None and not look.unit and in_units:
+        source = look_of_source(tally.shown_as)
+        look = replace(look, kind=source.kind, code=source.code)
     of_one = look.kind is None and _is_of_one(tally.request)
     return replace(look, kind="percent") if of_one else look
 
@@ -114,9 +125,12 @@ def shape_of(like: Tally, values: Sequence[Cell | Fraction]) -> Shape:
     return _shape(values, look, like.decimals, divided=divided)
 
 
-def shape_of_cells(cells: Sequence[Cell], column: str, decimals: int) -> Shape | None:
+def shape_of_cells(
+    cells: Sequence[Cell], column: str, decimals: int, shown: str = ""
+) -> Shape | None:
     """Return how a cell of a workbook shows the cells of a column; None as it is by itself."""
     look = current().look(column)
+    look = look_of_source(shown) if look == PLAIN else look
     return None if look == PLAIN else _shape(cells, look, decimals, divided=False)
 
 
@@ -182,12 +196,21 @@ def rounded(tally: Tally, value: Cell) -> Fraction | None:
     return Fraction(f"{number:.{most}f}")
 
 
-def show_cell(value: Cell, column: str, decimals: int = 0) -> str:
-    """Return a cell of a column for a person."""
-    if is_plain():  # as most are, by the million
+def show_cell(value: Cell, column: str, decimals: int = 0, shown: str = "") -> str:
+    """Return a cell of a column for a person; `shown` is how its source shows numbers."""
+    if is_plain() and not shown:  # as most are, by the million
         return show_value(value, decimals)
     presentation = current()
-    return _show(value, presentation.look(column), presentation.locale, decimals)
+    look = presentation.look(column)
+    look = look_of_source(shown) if look == PLAIN else look
+    return _show(value, look, presentation.locale, decimals)
+
+
+def look_of_source(shown: str) -> Look:
+    """Return the look of numbers that their source shows as percent, or with a sign of currency."""
+    if shown == "percent":
+        return _PERCENT
+    return Look(kind="currency", code=shown) if shown else PLAIN
 
 
 def _is_of_one(request: MeasureRequest) -> bool:
@@ -240,9 +263,12 @@ def _places(
     if look.decimals is not None:
         return look.decimals, look.decimals
     if look.kind == "percent":
-        least = most = _PERCENT_DECIMALS
+        least = most = max(_PERCENT_DECIMALS, decimals - 2)  # twelve percent are 0.12
+        most += _MORE_DECIMALS if divided and decimals else 0
     elif look.kind == "currency":
         least = most = _minor_units(look.code)
+        if len(look.code) < len("EUR") and not decimals and not divided:
+            least = most = 0  # a sign that the source writes, of whole amounts
     elif divided:
         least, most = decimals, decimals + _MORE_DECIMALS
     else:

@@ -55,12 +55,23 @@ class Sheet:
 
     def shape(self, column: str, row: int) -> Shape | None:
         """Return how a cell is shown; None as its column is by itself."""
-        found = self.shapes.get(column)
+        found = self.shapes.get(column) or self._own.get(column)
         return found if found is None or isinstance(found, Shape) else found[row]
+
+    @cached_property
+    def _own(self) -> dict[str, Shape]:
+        """How the sources of columns show their numbers, where they do so in a way of their own."""
+        return {
+            column.name: Shape("percent", max(column.decimals - 2, 0))
+            if column.shown == "percent"
+            else Shape("currency", column.decimals, column.shown + "{}")
+            for column in self.table.columns
+            if column.shown
+        }
 
     def shapes_of(self, column: str) -> set[Shape]:
         """Return the shapes that the cells of a column have."""
-        found = self.shapes.get(column, ())
+        found = self.shapes.get(column) or self._own.get(column) or ()
         return {found} if isinstance(found, Shape) else {each for each in found if each is not None}
 
     @cached_property

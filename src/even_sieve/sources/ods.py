@@ -167,7 +167,7 @@ class _SheetReader:
         made = _cells(row, self._number + 1, limits)
         if made is None:
             self._refuse(self._number + 1)
-        cells, subtotals = made
+        cells, subtotals, percents = made
         first, self._number = (
             self._number + 1,
             self._number + (_repeated(row.repeated, "rows") if row.repeated else 1),
@@ -179,6 +179,8 @@ class _SheetReader:
         if self._count > limits.cells:
             self._refuse(self._number)
         sheet.rows.extend([] for _ in range(first - 1 - len(sheet.rows)))
+        for column in percents:
+            sheet.percents[column] = sheet.percents.get(column, 0) + self._number + 1 - first
         for repeat in range(first, self._number + 1):
             sheet.rows.append(list(cells))
             if subtotals:
@@ -202,13 +204,17 @@ def _repeated(given: str, what: str) -> int:
     return times
 
 
-def _cells(row: Row, number: int, limits: Limits) -> tuple[list[Cell], set[int]] | None:
-    """Return a row's cells up to the last filled one, and the columns that subtotal.
+PERCENTAGE = "percentage"
+
+
+def _cells(row: Row, number: int, limits: Limits) -> tuple[list[Cell], set[int], list[int]] | None:
+    """Return a row's cells up to the last filled one, the columns that subtotal, and percents.
 
     None where there are more cells than may be: they are not made.
     """
     cells: list[Cell] = []
     subtotals: set[int] = set()
+    percents: list[int] = []
     position = 0
     longest, most, put = limits.cell, limits.columns, cells.append
     if len(row.cells) > most:
@@ -222,6 +228,8 @@ def _cells(row: Row, number: int, limits: Limits) -> tuple[list[Cell], set[int]]
             cell: Cell = float(value) if "." in value else int(value)
         else:
             cell = _cell(formula, kind, value, error, text, longest)
+            if kind == PERCENTAGE:
+                percents += range(position + 1, position + repeated + 1)
         if cell is not None:
             if position + repeated > most:
                 return None
@@ -232,7 +240,7 @@ def _cells(row: Row, number: int, limits: Limits) -> tuple[list[Cell], set[int]]
             if formula and is_subtotalling(formula, number, position + 1):
                 subtotals.update(range(position + 1, position + repeated + 1))
         position += repeated
-    return cells, subtotals
+    return cells, subtotals, percents
 
 
 def _cell(formula: str, kind: str, value: str, error: str, text: str, longest: int) -> Cell:
@@ -274,7 +282,7 @@ def _yes_no(value: str) -> bool:
 #: How a value of a type is read; of other types it is text.
 _TYPED: dict[str, Callable[[Any], Cell]] = {
     "float": _number,
-    "percentage": _number,
+    PERCENTAGE: _number,
     "currency": _number,
     "date": _date,
     "boolean": _yes_no,

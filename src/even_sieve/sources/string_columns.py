@@ -28,6 +28,7 @@ from even_sieve.core.table.lanes import Array, FixedLane, TextLane, changed, nar
 from even_sieve.sources.arrow_buffers import mask_of, stored, take
 from even_sieve.sources.bulk_strings import read_in_bulk, trim
 from even_sieve.sources.currencies import mixed_currencies
+from even_sieve.sources.shown_by_source import shown_in_texts
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
 from even_sieve.sources.written_shapes import read_in_shape, written_notice
@@ -136,14 +137,15 @@ def column_of_tokens(name: str, tokens: list[str], codes: Array, options: Source
     codes = codes.astype(narrowest(len(cells)), copy=False)
     spaced = np.array([token != token.strip() for token in tokens], dtype=bool)
     trimmed = int(np.count_nonzero(spaced[codes])) if spaced.any() else 0
-    numbers = (t for t, c in zip(tokens, cells, strict=True) if isinstance(c, Decimal))
+    numbers = [t for t, c in zip(tokens, cells, strict=True) if isinstance(c, Decimal)]
     notices = (*mixed_currencies(name, numbers), *notices)
     column = column_from_codes(name, cells, codes, (*reader.notices(name), *notices))
     as_written = (
         any(each.code is Code.WRITTEN_NUMBERS for each in notices) or options.decimal_mark != "."
     )
     conventions = Conventions(options.decimal_mark, options.date_order, as_written)
-    return replace(with_date_notice(column), trimmed=trimmed, conventions=conventions)
+    shown = shown_in_texts(numbers)
+    return replace(with_date_notice(column), trimmed=trimmed, conventions=conventions, shown=shown)
 
 
 #: A number of at most 15 digits, written plainly.

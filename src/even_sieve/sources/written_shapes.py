@@ -25,6 +25,7 @@ from even_sieve.sources.arrow_buffers import Bytes, mask_of, take
 from even_sieve.sources.bulk_strings import read_in_bulk, spread
 from even_sieve.sources.currencies import currency_signs, mixed_currencies
 from even_sieve.sources.exponents import EXPONENT, exponents_among_words, with_exponents
+from even_sieve.sources.shown_by_source import PERCENT, shown_in_text
 from even_sieve.sources.source_options import SourceOptions
 
 _SAMPLE = 64
@@ -139,7 +140,8 @@ def _number(name: str, tokens: Any, options: SourceOptions) -> Column | None:
     column = read_in_bulk(name, plain, ())
     if column is None or set(column.counts) != {Kind.NUMBER}:
         return None
-    return replace(column, notices=_as_written(name, tokens, plain, options))
+    told, shown = _as_written(name, tokens, plain, options), shown_in_text(tokens)
+    return replace(column, notices=told, shown=shown)
 
 
 def _percent(name: str, tokens: Any, options: SourceOptions) -> Column | None:
@@ -157,7 +159,8 @@ def _percent(name: str, tokens: Any, options: SourceOptions) -> Column | None:
     if scale > LARGEST_SCALE:
         return None
     lanes: dict[Kind, Lane] = {Kind.NUMBER: FixedLane(values, scale)}
-    return Column(name, len(values), lanes, None, _as_written(name, tokens, plain, options))
+    told, shown = _as_written(name, tokens, plain, options), PERCENT if signed.all() else ""
+    return Column(name, len(values), lanes, None, told, shown=shown)
 
 
 def _among_words(name: str, strings: Any, options: SourceOptions) -> Column | None:
@@ -179,7 +182,8 @@ def _among_words(name: str, strings: Any, options: SourceOptions) -> Column | No
             if column is None or not len(tokens):
                 return column
             mixed = mixed_currencies(name, currency_signs(tokens))
-            return replace(column, notices=(*column.notices, *mixed))
+            told, shown = (*column.notices, *mixed), shown_in_text(tokens)
+            return replace(column, notices=told, shown=shown)
     else:
         numbers = pc.match_substring_regex(strings, EXPONENT)
         if pc.any(numbers).as_py() and pc.all(pc.or_(aside, numbers)).as_py():

@@ -4,6 +4,7 @@ openpyxl reads the parts, the names and the styles; sheets are read by `xlsx_she
 """
 
 import os
+import re
 from collections.abc import Iterator
 from io import BytesIO
 from posixpath import basename, dirname, join, normpath
@@ -51,11 +52,15 @@ def open_workbook(content: bytes, source: str, options: SourceOptions) -> Workbo
         raise SourceError(source, f"the file cannot be read: {error}") from error
 
 
+#: What is to the letter in a format; formats of a workbook's own are numbered from here on.
+_LITERAL, _FIRST_OWN_FORMAT = re.compile(r'"[^"]*"|\\.'), 164
+
+
 def _open(archive: ZipFile, source: str, options: SourceOptions) -> Workbook:
     kinds = _kinds(archive)
     book = _load(_emptied(archive, kinds))
     texts = _texts(archive, kinds)
-    values = Values(texts, book._date_formats, book._timedelta_formats, book.epoch)
+    values = Values(texts, book._date_formats, book._timedelta_formats, book.epoch, _percents(book))
     sheets = [(str(each.title), str(each._worksheet_path)) for each in book.worksheets]
     hidden = {str(e._worksheet_path): e.sheet_state != "visible" for e in book.worksheets}
     workbook = Workbook(source)
@@ -117,6 +122,20 @@ def _load(content: BytesIO) -> Any:
         if before is None:
             del os.environ[_GUARD]
     return load_workbook(content, read_only=True, data_only=True, keep_links=False)
+
+
+def _percents(book: Any) -> set[int]:
+    """Return the styles that show a number as percent."""
+    from openpyxl.styles.numbers import BUILTIN_FORMATS
+
+    own = book._number_formats
+    found = set()
+    for number, style in enumerate(book._cell_styles):
+        place = style.numFmtId - _FIRST_OWN_FORMAT
+        code = own[place] if 0 <= place < len(own) else BUILTIN_FORMATS.get(style.numFmtId, "")
+        if "%" in _LITERAL.sub("", code):
+            found.add(number)
+    return found
 
 
 def _texts(archive: ZipFile, kinds: dict[str, str]) -> list[str]:

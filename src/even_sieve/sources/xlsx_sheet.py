@@ -28,7 +28,8 @@ _NO_DAY, _FIRST_YEAR = 60, 1900
 
 @dataclass(frozen=True)
 class Values:
-    """What the cells of all sheets refer to: texts, and which styles show dates or lengths.
+    """What the cells of all sheets refer to: texts, and which styles show dates, lengths or
+    percent.
 
     `epoch` is day 0 of the dates that are stored as numbers of days.
     """
@@ -37,6 +38,7 @@ class Values:
     dates: Set[int]
     lengths: Set[int]
     epoch: datetime
+    percents: Set[int] = frozenset()
 
 
 @dataclass
@@ -51,9 +53,11 @@ class SheetReader:
     shared: set[str] = field(default_factory=set)
     columns: dict[str, int] = field(default_factory=dict)
     dates: frozenset[str] = frozenset()
+    percents: frozenset[str] = frozenset()
 
     def __post_init__(self) -> None:
         self.dates = frozenset(map(str, self.values.dates))
+        self.percents = frozenset(map(str, self.values.percents))
 
     def read(self, name: str, part: IO[bytes]) -> Sheet:
         """Return the sheet with its marks. Raises `SourceError` for more than a sheet can have."""
@@ -99,8 +103,13 @@ class SheetReader:
                 if self._subtotals(words, shared, column):
                     sheet.subtotals.setdefault(self.row, set()).add(column)
                 cell = self._value(text, kind, style) if text else NO_RESULT
+                if text and style in self.percents and kind in ("", "n"):
+                    sheet.percents[column] = sheet.percents.get(column, 0) + 1
             elif not text:
                 continue
+            elif style in self.percents and kind in ("", "n"):
+                sheet.percents[column] = sheet.percents.get(column, 0) + 1
+                cell = self._value(text, kind, style)
             elif not kind and style not in self.dates:
                 cell = float(text) if "." in text or "E" in text or "e" in text else int(text)
             else:

@@ -49,6 +49,7 @@ class Column:
     tells what the reader met on the way, `trimmed` how many cells had outer white space,
     `conventions` how the source writes numbers and dates. `order` lists the values that stand
     first on an axis, in their order there, where it is not that of values: labels, weekdays.
+    `shown` is how the source shows all of its numbers: `percent`, or a sign of currency.
     """
 
     name: str
@@ -60,6 +61,7 @@ class Column:
     trimmed: int = field(default_factory=int)
     conventions: Conventions = field(default_factory=lambda: PLAIN)
     order: tuple[Cell, ...] = field(default_factory=tuple)
+    shown: str = field(default_factory=str)
 
     @classmethod
     def later(cls, name: str, length: int, make: "Callable[[], Column]") -> "Column":
@@ -172,7 +174,7 @@ class Column:
         length = len(states) if states is not None else len(some.values) if some else 0
         return Column(
             self.name, length, lanes, states, self.notices,
-            conventions=self.conventions, order=self.order,
+            conventions=self.conventions, order=self.order, shown=self.shown,
         )  # fmt: skip
 
     def values_of(self, kind: Kind) -> tuple[Sequence[Cell], Array]:

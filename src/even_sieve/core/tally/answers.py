@@ -31,7 +31,7 @@ class Tally:
     is how many the measured column is written with, for showing figures alike. `place` are
     the groups of its line of a breakdown, `query` what was asked besides the measure. `parts`
     are the tallies that it was worked out from, if it is not one of rows; the account is then
-    that of the first.
+    that of the first. `shown_as` is how the source shows the numbers of the measured column.
 
     >>> from even_sieve import table_from
     >>> found = table_from({"dues": [120.5, None, 80]}).tally("sum of dues")[0]
@@ -50,6 +50,7 @@ class Tally:
     place: tuple[Group, ...] = ()
     query: Query = field(default_factory=Query, repr=False)
     parts: tuple["Tally", ...] = ()
+    shown_as: str = ""
 
     @property
     def name(self) -> str:

@@ -214,6 +214,8 @@ def _figure(
         reason = None if value is not None else "the figure is beyond the largest double"
     decimals = max(each.decimals for each in parts)
     decimals = 0 if request.kind in ("ratio", "relative change") else decimals
+    alike = request.kind != "ratio" and len({each.shown_as for each in parts}) == 1
     return Tally(
-        request, value, parts[0].account, reason=reason, exact=exact, decimals=decimals, parts=parts
-    )
+        request, value, parts[0].account, reason=reason, exact=exact, decimals=decimals,
+        parts=parts, shown_as=parts[0].shown_as if alike else "",
+    )  # fmt: skip

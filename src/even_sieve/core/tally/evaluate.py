@@ -149,6 +149,7 @@ def _tally(
         _decimals(job.measure),
         place,
         plan.asked,
+        shown_as="" if job.measure.column is None else job.measure.column.shown,
     )
 
 

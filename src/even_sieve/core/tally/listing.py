@@ -40,7 +40,7 @@ class Listing(Answer):
 
     `matching` and `rows_in_table` say how many there are; fewer may be listed. `verdicts`
     are there where all rows are shown: empty for one that matches, else why it is out.
-    `decimals` are how many each column is written with.
+    `decimals` are how many each column is written with, `shown` how its source shows numbers.
 
     >>> from even_sieve import Choice, table_from
     >>> calls = table_from({"zone": ["Outer", "Inner"], "dues": [120, 80]})
@@ -57,6 +57,7 @@ class Listing(Answer):
     notices: tuple[Notice, ...] = ()
     verdicts: tuple[str, ...] | None = None
     decimals: tuple[int, ...] = ()
+    shown: tuple[str, ...] = ()
 
     @property
     def counted(self) -> str:
@@ -109,6 +110,7 @@ def _listing(
         plan.shared_notices(),
         None if verdicts is None else tuple(verdicts[row] for row in shown),
         tuple(column.decimals for column in columns),
+        tuple(column.shown for column in columns),
     )
 
 

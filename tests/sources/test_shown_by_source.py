@@ -1,0 +1,81 @@
+"""Numbers that a source shows as percent, or with a sign of currency, are shown so again."""
+
+import openpyxl
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from even_sieve import read_table, shown_as, table_from
+from even_sieve.public.reading import table_from_bytes
+from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.string_columns import column_of_tokens
+
+
+def csv(*cells, header="rate"):
+    rows = "\n".join(f'{number},"{cell}"' for number, cell in enumerate(cells))
+    return table_from_bytes(f"number,{header}\n{rows}\n".encode(), "calls.csv")
+
+
+@pytest.mark.parametrize(("cells", "shown", "total"), [
+    (["12.5%", "7 %", ""], "percent", "19.5 %"), (["12.25%", "0.5%"], "percent", "12.75 %"),
+    (["5%", "7"], "", "7.05"), (["€ 5.50", "€7", ""], "€", "€12.50"), (["$5", "€7"], "", "12"),
+    (["¥1,200", "¥5"], "¥", "¥1,205"), (["(€5.00)", "€7.25"], "€", "€2.25"), (["5", "7"], "", "12"),
+])  # fmt: skip
+def test_what_all_numbers_of_a_text_column_have_is_kept(cells, shown, total):
+    table = csv(*cells)
+    assert table.core.column("rate").shown == shown
+    found = table.tally("sum of rate", "rows", "share of rate", "variance of rate")
+    lines = [line.split(maxsplit=3) for line in str(found).splitlines()]
+    assert ["sum", "of", "rate", total] in lines
+    assert ["rows", str(len(cells))] in lines
+    assert table.listing().shown == ("", shown)
+
+
+def test_figures_of_percent_are_percent_where_they_are_of_its_units():
+    table = csv("12.5%", "7%")
+    found = str(
+        table.tally(
+            "average of rate",
+            "difference of max of rate and min of rate",
+            "ratio of max of rate to min of rate",
+        )
+    )
+    for part in ("9.75 %", "5.5 %", "1.79"):
+        assert part in found
+    with shown_as({"rate": "ungrouped"}):
+        assert "19.5%" in str(table.tally("sum of rate"))
+    with shown_as({"sum of rate": "EUR"}):
+        assert "€0.20" in str(table.tally("sum of rate"))
+    mixed = table_from({"rate": [0.5, "waived"]})
+    assert "waived" in str(mixed.tally("last of rate"))
+
+
+@pytest.mark.parametrize("ending", ["xlsx", "ods"])
+def test_workbooks_keep_percent(tmp_path, ending):
+    file = tmp_path / f"rates.{ending}"
+    csv("12.5%", "7%", "").write(file)
+    assert read_table(file).core.column("rate").shown == "percent"
+    assert "19.5 %" in str(read_table(file).tally("sum of rate"))
+    if ending == "xlsx":
+        book = openpyxl.load_workbook(file)
+        sheet = book["rows"]
+        assert sheet["B2"].number_format == '0.0" "%'
+        sheet["B4"] = 3
+        book.save(file)
+        assert read_table(file).core.column("rate").shown == ""
+
+
+@given(
+    st.lists(
+        st.sampled_from(["5%", "7.5 %", "€3", "€ 1,200.50", "$4", "12", "(€7)", "0.5%"]),
+        min_size=1,
+        max_size=12,
+    )
+)
+def test_both_ways_of_reading_tell_the_same(cells):
+    whole = csv(*cells).core.column("rate")
+    tokens = list(dict.fromkeys(cells))
+    import numpy as np
+
+    codes = np.array([tokens.index(cell) for cell in cells], dtype=np.uint8)
+    assert column_of_tokens("rate", tokens, codes, SourceOptions()).shown == whole.shown
