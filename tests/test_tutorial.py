@@ -24,6 +24,9 @@ def folder(tmp_path_factory):
     reports = [text for kind, text in BLOCKS if kind == "toml"]
     for name, report in zip(("mine.toml", "month.toml"), reports, strict=True):
         (folder / name).write_text(report + "\n")
+    # What later commands take up from earlier ones: each is run by itself, in any order.
+    words = ["run", str(folder / "month.toml"), "--to", str(folder / "october")]
+    assert CliRunner().invoke(main, words).exit_code == 0
     return folder
 
 
