@@ -42,10 +42,18 @@ def main(rows: int, labels: int) -> None:
         ],
         ROUNDS,
     )
+    kinds = ("sum of dues", "average of dues", "median of dues", "rows")
+    asked = [parse_measure(each) for each in kinds]
+    framed = typical(lambda: break_down(Query(), table, asked, by).to_frame(), 3)
+    printed = typical(lambda: str(break_down(Query(), table, request, by)), 3)
+    columns = frame.groupby("label", observed=True)["dues"]
+    four = typical(lambda: columns.agg(["sum", "mean", "median", "size"]), 3)
     grouped = typical(lambda: frame.groupby("label", observed=True)["dues"].sum(), ROUNDS)
     print(f"{rows:,} rows, {labels:,} labels; median of {ROUNDS}")
     print(f"  breakdown / one plain sum {lines / plain:6.2f}")
     print(f"  breakdown / pandas        {lines / grouped:6.2f}")
+    print(f"  four measures to a frame / pandas {framed / four:6.2f} ({framed:.2f} s)")
+    print(f"  printed                   {printed:6.2f} s")
     print(f"  with every line made      {every / plain:6.2f} of one plain sum")
 
 

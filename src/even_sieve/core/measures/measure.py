@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
-from typing import ClassVar, TypeVar
+from typing import Any, ClassVar, TypeVar
 
 from even_sieve.core.cells import Cell, CellError, Kind
 from even_sieve.core.errors import UnsuitableColumn
@@ -172,9 +172,9 @@ class Measure:
         )
 
 
-def counts_of(gathered: Gathered, groups: Sequence[int], bucket: int = Bucket.USED) -> list[Cell]:
+def counts_of(gathered: Gathered, groups: Sequence[int], bucket: int = Bucket.USED) -> list[Any]:
     """Return a bucket's counts of many groups."""
-    counts: list[Cell] = gathered.counts.buckets[:, bucket][groups].tolist()
+    counts: list[Any] = gathered.counts.buckets[:, bucket][groups].tolist()
     return counts
 
 

@@ -10,7 +10,7 @@ from even_sieve.core.measures.arithmetic import Numeric
 from even_sieve.core.measures.census import start_census
 from even_sieve.core.measures.extremes import Ordered, to_exact
 from even_sieve.core.measures.frequent import Frequent, ModeState
-from even_sieve.core.measures.measure import ONE_OF, Figure, Gathered, Measure, Need
+from even_sieve.core.measures.measure import ONE_OF, Figure, Gathered, Measure, Need, counts_of
 from even_sieve.core.measures.ranks import GroupedRanks, Ranked, start_search
 from even_sieve.core.measures.rounding import TOO_LARGE, to_double
 from even_sieve.core.notices import Code, Notice, counted
@@ -80,6 +80,19 @@ class Smallest(_AtRank, Ordered):
         value = self._cell(self._stored(gathered, group, rank), rows)
         return Figure(value, None, rows, self._like(gathered) + self._many(found))
 
+    def values(self, gathered: Gathered, groups: Sequence[int]) -> list[Cell]:
+        """Return the values of many groups; those of texts need their rows."""
+        used = counts_of(gathered, groups)
+        errors = bool((gathered.counts.first_error >= 0).any())
+        if errors or not any(used) or isinstance(self._lane(), TextLane):
+            return super().values(gathered, groups)
+        pairs = zip(groups, used, strict=True)
+        return [self._value(gathered, group, count) for group, count in pairs]
+
+    def _value(self, gathered: Gathered, group: int, used: int) -> Cell:
+        rank = self._rank(used) if used else None
+        return None if rank is None else self._cell(self._stored(gathered, group, rank), ())
+
     def _cell(self, stored: int | float, rows: tuple[int, ...]) -> Cell:
         lane = self._lane()
         if isinstance(lane, TextLane):
@@ -122,6 +135,16 @@ class Median(Smallest):
         below, above = (self._holders(gathered, group, (rank,))[0] for rank in (low, high))
         value = self._cell(lower, below)
         return Figure(value, None, below, (*notices, self._between(self._cell(upper, above))))
+
+    def _value(self, gathered: Gathered, group: int, used: int) -> Cell:
+        if not used:
+            return None
+        lower = self._stored(gathered, group, (used - 1) // 2)
+        upper = self._stored(gathered, group, used // 2)
+        if lower == upper or self._kind is not Kind.NUMBER:
+            return self._cell(lower, ())
+        lane = self._lane()
+        return to_double((to_exact(lane, lower) + to_exact(lane, upper)) / 2)
 
     def _between(self, upper: Cell) -> Notice:
         text = (
@@ -203,6 +226,10 @@ class Mode(Smallest):
         """Gather how often each value occurs, and the rows of the most frequent one."""
         used = self.cell_filter()
         return (Need("mode", lambda groups, _: ModeState(start_census(used, groups))),)
+
+    def values(self, gathered: Gathered, groups: Sequence[int]) -> list[Cell]:
+        """Return the values of many groups."""
+        return Measure.values(self, gathered, groups)
 
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the value with the rows that hold it."""
