@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from even_sieve import read_table, shown_as, table_from
+from even_sieve import combine, read_table, shown_as, table_from
 from even_sieve.public.reading import table_from_bytes
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import column_of_tokens
@@ -48,6 +48,18 @@ def test_figures_of_percent_are_percent_where_they_are_of_its_units():
         assert "€0.20" in str(table.tally("sum of rate"))
     mixed = table_from({"rate": [0.5, "waived"]})
     assert "waived" in str(mixed.tally("last of rate"))
+
+
+def test_percent_is_kept_over_blanks_parts_and_files(tmp_path):
+    long = csv(*(f"{number % 90}.5%" for number in range(70_000)), "", "7%")
+    assert long.core.column("rate").shown == "percent"
+    assert long.sift("rate is filled").core.column("rate").shown == "percent"
+    part, other = csv("12.5%", ""), csv("7")
+    assert combine([part, part]).core.column("rate").shown == "percent"
+    assert combine([part, other]).core.column("rate").shown == ""
+    for name, cell in (("a", "5%"), ("b", "7%")):
+        (tmp_path / f"{name}.csv").write_text(f"rate\n{cell}\n")
+    assert read_table(tmp_path).core.column("rate").shown == "percent"
 
 
 @pytest.mark.parametrize("ending", ["xlsx", "ods"])

@@ -55,7 +55,8 @@ def _read(column: Column, read: Callable[[Cell], Cell], what: str) -> Column:
     notice = Notice(Code.READ_AS_SAID, text, {"turned": turned, "left": left})
     made = column_from_codes(column.name, found, identity.codes, (*column.notices, notice))
     assert turned == 0 or kind in made.counts
-    return replace(made, conventions=column.conventions, trimmed=column.trimmed)
+    shown = column.shown if turned == 0 else ""
+    return replace(made, conventions=column.conventions, trimmed=column.trimmed, shown=shown)
 
 
 def _is_number(cell: Cell) -> bool:

@@ -100,7 +100,7 @@ def _spread(column: Column, rows: Array, length: int) -> Column:
     for kind, lane in column.lanes.items():
         states[rows] = kind
         lanes[kind] = spread(lane, rows, length)
-    return assemble(column.name, length, lanes, states, column.notices)
+    return replace(assemble(column.name, length, lanes, states, column.notices), shown=column.shown)
 
 
 def _all(tokens: Any, pattern: str) -> bool:

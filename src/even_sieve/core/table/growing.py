@@ -52,6 +52,7 @@ class Growing:
         self._only: Kind | None = None
         self._stores: dict[Kind, _Store] = {}
         self._conventions = PLAIN
+        self._shown: set[str] = set()
 
     def add(self, column: Column) -> None:
         """Take in the next rows."""
@@ -66,6 +67,8 @@ class Growing:
         self._trimmed += column.trimmed
         if self._conventions == PLAIN:
             self._conventions = column.conventions
+        if Kind.NUMBER in column.lanes:
+            self._shown.add(column.shown)
 
     def _put_states(self, column: Column, start: int) -> None:
         """Keep what kind each cell is of; of cells that are all of one, that one."""
@@ -87,7 +90,8 @@ class Growing:
         if states is None and len(lanes) != 1:
             states = full(end, Kind.BLANK, np.uint8)
         made = assemble(self._name, end, lanes, states)
-        return replace(made, trimmed=self._trimmed, conventions=self._conventions)
+        shown = next(iter(self._shown)) if len(self._shown) == 1 else ""
+        return replace(made, trimmed=self._trimmed, conventions=self._conventions, shown=shown)
 
 
 class _Numbers:
