@@ -25,12 +25,6 @@ _ASKED = re.compile(r"(.+?)\s*(<=|>=|!=|=|<|>|\s(?:in|is)\s)\s*(.*)\Z", re.DOTAL
 _OF = re.compile(r"(.*?\bof\s+)(.*)\Z", re.DOTALL | re.IGNORECASE)
 _WHERE = re.compile(r"(.*\swhere\s+)(.*)\Z", re.DOTALL | re.IGNORECASE)
 _BY = re.compile(r"(.+?\sby\s+)(\w*)\Z", re.DOTALL | re.IGNORECASE)
-_UNITS = ("year", "quarter", "month", "week", "day", "weekday", "month of year", "hour")
-_KINDS = (
-    "rows", "sum of", "average of", "min of", "max of", "median of", "numbers of", "filled of",
-    "blanks of", "errors of", "distinct of", "share of", "range of", "mode of", "first of",
-    "last of", "only of", "all of",
-)  # fmt: skip
 _Complete = Callable[[click.Context, str], list[CompletionItem]]
 
 
@@ -117,6 +111,8 @@ def _criteria(known: "Completions", typed: str) -> Iterable[str]:
 
 def _measures(known: "Completions", typed: str) -> Iterable[str]:
     """Yield measures with the next word put in: a kind, a column, criteria of its own."""
+    from even_sieve.core.measures.signatures import KINDS
+
     named = f"{typed.partition('=')[0].rstrip()} = " if "=" in typed.split(" where ")[0] else ""
     asked = typed[len(typed.partition("=")[0]) + 1 :].lstrip() if named else typed
     where, of = _WHERE.match(asked), _OF.match(asked)
@@ -125,14 +121,17 @@ def _measures(known: "Completions", typed: str) -> Iterable[str]:
     elif of is not None:
         yield from (f"{named}{of[1]}{each}" for each in _names(known, of[2]))
     else:
-        yield from (f"{named}{each}" for each in _KINDS if each.startswith(asked.casefold()))
+        kinds = (f"{kind} of" if form.column else kind for kind, form in KINDS.items())
+        yield from (f"{named}{each}" for each in kinds if each.startswith(asked.casefold()))
 
 
 def _axes(known: "Completions", typed: str) -> Iterable[str]:
+    from even_sieve.core.axes.calendar import DATE_PARTS, UNITS
+
     by = _BY.match(typed)
     if by is None:
         return _names(known, typed)
-    return [f"{by[1]}{unit}" for unit in _UNITS if unit.startswith(by[2].casefold())]
+    return [f"{by[1]}{unit}" for unit in (*UNITS, *DATE_PARTS) if unit.startswith(by[2].casefold())]
 
 
 def _columns(known: "Completions", typed: str) -> Iterable[str]:

@@ -21,7 +21,7 @@ from even_sieve.documents.chart_parts import (
     between,
     finish,
     label_bar,
-    new_figure,
+    new_axes,
     short,
 )
 from even_sieve.documents.figures import show_key
@@ -38,7 +38,7 @@ _STANDS, _TAKEN, _ADDED = "#1f3a5f", "#f2c27b", "#cfe3f5"
 def draw_bridge(result: Bridge, axes: "Axes | None" = None) -> "Axes":
     """Draw the bridge: a bar a step from top to bottom, its amount beside it."""
     steps = result.steps
-    axes = new_figure(len(steps)) if axes is None else axes
+    axes = new_axes(len(steps)) if axes is None else axes
     for place, step in enumerate(steps):
         whole = step.reason in ("start", "figure")
         left = float(plain_amount(step.amount_left))
@@ -73,7 +73,7 @@ def draw_breakdown(
     periods = [label for label, _ in lines if period_before(result.by[0], label) is not None]
     over_time = bool(periods) and periods == sorted(periods)
     if axes is None:
-        axes = new_figure(0 if over_time else max(len(lines), 1))
+        axes = new_axes(0 if over_time else max(len(lines), 1))
     if over_time:
         _draw_line(axes, result.by[0], lines)
     else:

@@ -11,6 +11,7 @@ from even_sieve.documents.values import visible
 
 if TYPE_CHECKING:
     from matplotlib.axes import Axes
+    from matplotlib.figure import Figure
 
 INK, FAINT = "#222222", "#8a8a8a"
 FEW_POINTS = 16
@@ -22,14 +23,18 @@ _LONGEST_GAP = 400
 _DOTS_PER_INCH = 100
 
 
-def new_figure(rows: int, *, height: float | None = None) -> "Axes":
-    """Return the axes of a new figure, high enough for so many rows of bars; 0 for lines."""
+def new_figure(height: float) -> "Figure":
+    """Return a new figure, so many inches high."""
     from even_sieve.documents.picture import Picture
 
-    high = height or (1.8 + _ROW * rows if rows else 6.4)
-    figure = Picture(figsize=(_WIDTH, high), dpi=_DOTS_PER_INCH, layout="constrained")
+    figure = Picture(figsize=(_WIDTH, height), dpi=_DOTS_PER_INCH, layout="constrained")
     figure.get_layout_engine().set(w_pad=0.15, h_pad=0.15)  # type: ignore[union-attr, call-arg]
-    return figure.add_subplot()
+    return figure
+
+
+def new_axes(rows: int) -> "Axes":
+    """Return the axes of a new figure, high enough for so many rows of bars; 0 for lines."""
+    return new_figure(1.8 + _ROW * rows if rows else 6.4).add_subplot()
 
 
 def finish(axes: Any, title: str, over_time: bool) -> None:

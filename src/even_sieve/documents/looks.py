@@ -214,3 +214,21 @@ def date_pattern(code: str, locale: str | None) -> str:
     if code not in NAMED_DATES:
         return code
     return str(locale_of(locale or "en").date_formats[code].pattern)
+
+
+def fields_of(pattern: str) -> list[tuple[str, int, str]]:
+    """Return a pattern of dates (CLDR) as letters with how often each stands, and literals.
+
+    >>> fields_of("d 'of' MMM")
+    [('d', 1, ''), ('', 0, ' '), ('', 0, 'of'), ('', 0, ' '), ('M', 3, '')]
+    """
+    found = []
+    for each in _FIELD.finditer(pattern):
+        if each[2] is not None:
+            found.append((each[2], len(each[0]), ""))
+        else:
+            found.append(("", 0, each[0] if each[1] is None else each[1]))
+    return found
+
+
+_FIELD = re.compile(r"'([^']*)'|([A-Za-z])\2*|.", re.DOTALL)

@@ -19,6 +19,7 @@ from even_sieve.documents.chart_parts import (
     as_float,
     finish,
     label_bar,
+    new_axes,
     new_figure,
     periods_between,
     short,
@@ -64,7 +65,7 @@ def draw_two_axes(result: Breakdown, place: int, axes: "Axes | None") -> "Axes":
         return _draw_panels(grid)
     if axes is None:
         rows = 0 if grid.over_time else len(grid.categories)
-        axes = new_figure(rows if grid.is_stacked else rows * max(1, len(grid.series) // 2))
+        axes = new_axes(rows if grid.is_stacked else rows * max(1, len(grid.series) // 2))
     _draw(axes, grid)
     along = (
         f"{grid.axis}, by {grid.others}" if grid.over_time else f"by {grid.axis} and {grid.others}"
@@ -178,8 +179,7 @@ def _draw_panels(grid: _Grid) -> "Axes":
     across = min(_PANELS_A_ROW, len(grid.series))
     down = -(-len(grid.series) // across)
     height = 2.4 if grid.over_time else 0.9 + 0.34 * len(grid.categories)
-    figure = new_figure(0, height=0.8 + height * down).figure
-    figure.clear()
+    figure = new_figure(0.8 + height * down)
     panels = figure.subplots(
         down, across, sharex=not grid.over_time or "all", sharey=True, squeeze=False
     )

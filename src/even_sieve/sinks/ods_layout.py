@@ -1,6 +1,5 @@
 """How a sheet of ISO/IEC 26300 is laid out: styles of cells, widths of columns, what is printed."""
 
-import re
 from typing import Any
 
 from odf.number import (
@@ -24,12 +23,12 @@ from odf.table import TableCell, TableColumn, TableRow
 from openpyxl.utils import get_column_letter
 
 from even_sieve.documents.handout import Shape
+from even_sieve.documents.looks import fields_of
 from even_sieve.sinks.sheet import Sheet
 
 #: A letter of the usual size is so wide.
 _CENTIMETRES = 0.21
 _HEAD, _TITLE_SIZE = "#e8edf3", "14pt"
-_FIELD = re.compile(r"'([^']*)'|([A-Za-z])\2*|.", re.DOTALL)
 
 
 class CellStyles:
@@ -131,8 +130,7 @@ def _symbol(text: str) -> list[Any]:
 def _date_parts(pattern: str) -> list[Any]:
     """Return the fields of a date pattern (CLDR) as elements."""
     made: list[Any] = []
-    for found in _FIELD.finditer(pattern):
-        letter, count = found[2], len(found[0])
+    for letter, count, literal in fields_of(pattern):
         length = {"style": "long"} if count > 1 else {}
         if letter in ("M", "L"):
             named = {"textual": "true"} if count > 2 else {}
@@ -142,7 +140,7 @@ def _date_parts(pattern: str) -> list[Any]:
         elif letter in _PARTS:
             made.append(_PARTS[letter](**({"style": "long"} if letter == "y" else length)))
         else:
-            made.append(Text(text=found[1] if found[1] is not None else found[0]))
+            made.append(Text(text=literal or letter * count))
     return made
 
 

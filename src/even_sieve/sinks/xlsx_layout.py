@@ -1,6 +1,5 @@
 """How a sheet of ISO/IEC 29500 is laid out: widths, print, formats of numbers, charts."""
 
-import re
 from typing import Any
 
 from openpyxl.chart import BarChart, LineChart, Reference
@@ -9,12 +8,12 @@ from openpyxl.chart.series import SeriesLabel
 from openpyxl.utils import get_column_letter, quote_sheetname
 
 from even_sieve.documents.handout import Shape
+from even_sieve.documents.looks import fields_of
 from even_sieve.sinks.sheet import Sheet
 
 #: A sheet that is wider in letters is printed on its long side.
 _PORTRAIT = 95
 _MOST_DRAWN = 400
-_FIELD = re.compile(r"'([^']*)'|([A-Za-z])\2*|.", re.DOTALL)
 #: Fields of date patterns (CLDR), and what formats of cells call them.
 _FIELDS = {
     "y": "yyyy",
@@ -107,13 +106,12 @@ def _literal(text: str) -> str:
 
 def _date_code(pattern: str) -> str:
     code = ""
-    for found in _FIELD.finditer(pattern):
-        letters, letter = found[0], found[2]
+    for letter, count, literal in fields_of(pattern):
         if letter in _FIELDS:
             own = _FIELDS[letter]
-            code += own if len(own) > 1 and len(letters) < 4 else own[0] * max(len(letters), 1)
+            code += own if len(own) > 1 and count < 4 else own[0] * count
         elif letter == "a":
             code += "AM/PM"
         else:
-            code += _literal(found[1] if found[1] is not None else letters)
+            code += _literal(literal or letter * count)
     return code or "yyyy-mm-dd"

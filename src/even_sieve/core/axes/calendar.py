@@ -15,7 +15,10 @@ BY_PERIOD = re.compile(r"(.+?)\s+by\s+(year|quarter|month|week|day)\Z", re.IGNOR
 
 #: Parts of dates that are axes, by the words of the derived column that each is.
 DATE_PARTS = {"weekday": "weekday", "month of year": "month name", "hour": "hour"}
-_BY_PART = re.compile(r"(.+?)\s+by\s+(weekday|month\s+of\s+year|hour)\Z", re.IGNORECASE | re.DOTALL)
+_BY_PART = re.compile(
+    rf"(.+?)\s+by\s+({'|'.join(DATE_PARTS)})\Z".replace(" of ", r"\s+of\s+"),
+    re.IGNORECASE | re.DOTALL,
+)
 
 
 def as_derived(axis: str) -> tuple[str, str] | None:
