@@ -9,7 +9,15 @@ from enum import StrEnum
 
 
 class Code(StrEnum):
-    """The stable code of each notice."""
+    """The stable code of each notice.
+
+    >>> import even_sieve
+    >>> calls = even_sieve.table_from({"zone": ["Outer", "Inner"], "dues": [120, 80]})
+    >>> even_sieve.Code.VALUE_NOT_FOUND in {
+    ...     notice.code for notice in calls.tally("rows", where="zone = Outr").notices
+    ... }
+    True
+    """
 
     TEXT_LIKE_NUMBERS = "text-that-looks-like-numbers"
     TEXT_LIKE_DATES = "text-that-looks-like-dates"

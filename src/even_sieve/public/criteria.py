@@ -57,6 +57,13 @@ def read_parameters(source: str | Path) -> dict[str, ParameterValue]:
     The source is a CSV file, or a block or name in a workbook (`calls.ods!values`).
     A name that stands several times has several values: alternatives. A blank value takes
     its condition away. Raises `ParameterError` for a row that is not a name and a value.
+
+    >>> import even_sieve
+    >>> import pathlib, tempfile
+    >>> values = pathlib.Path(tempfile.mkdtemp(), "values.csv")
+    >>> _ = values.write_text("name,value\\nleast,100\\n")
+    >>> even_sieve.read_parameters(values)
+    {'least': Number(value=Decimal('100'), text='100')}
     """
     (_, header), *rows = _parameter_rows(str(path_of("what holds parameters", source)))
     if len(header) != 2:

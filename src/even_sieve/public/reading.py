@@ -34,6 +34,13 @@ def read_table(path: str | Path | Iterable[str | Path], **how: Unpack[SourceKeyw
 
     Raises `SourceNotFound` where nothing is there, `SourceError` naming file and row for what is
     no table, `UnlikeSources` for files of different shapes, `CallError` for one named twice.
+
+    >>> import even_sieve
+    >>> import pathlib, tempfile
+    >>> path = pathlib.Path(tempfile.mkdtemp(), "calls.csv")
+    >>> _ = path.write_text("zone,dues\\nOuter,120\\nInner,80\\n")
+    >>> even_sieve.read_table(path).tally("sum of dues")[0].value
+    200
     """
     from even_sieve.sources.several import read_named
 
@@ -98,7 +105,7 @@ def table_from(data: Any) -> Table:
 
     >>> table_from({"zone": ["Outer"], "dues": [1, 2]})
     Traceback (most recent call last):
-    even_sieve.core.errors.LengthMismatch: column 'zone' has 1 rows and column 'dues' has 2
+    even_sieve.core.errors.columns.LengthMismatch: column 'zone' has 1 rows and column 'dues' has 2
     All columns of a table have the same number of rows.
     """
     if isinstance(data, Table):

@@ -30,7 +30,19 @@ from even_sieve.sources.source_options import SourceOptions
 
 @dataclass(frozen=True)
 class Report:
-    """A report file that was read and checked. `folder` is where its files are looked for."""
+    """A report file that was read and checked. `folder` is where its files are looked for.
+
+    >>> import even_sieve
+    >>> import pathlib, tempfile
+    >>> folder = pathlib.Path(tempfile.mkdtemp())
+    >>> _ = (folder / "calls.csv").write_text("zone,dues\\nOuter,120\\n")
+    >>> _ = (folder / "dues.toml").write_text(
+    ...     'title = "Dues"\\nsource = {file = "calls.csv"}\\n'
+    ...     '[[blocks]]\\nkind = "figures"\\nmeasures = ["sum of dues"]\\n'
+    ... )
+    >>> even_sieve.Report.from_file(folder / "dues.toml").run().figures()
+    {'sum of dues': 120}
+    """
 
     file: ReportFile
     name: str

@@ -82,6 +82,18 @@ class Results:
 
     The same inputs give the same results to the last byte: nothing in them tells the time.
     `table` is what the blocks were run on: on the page every figure opens to its rows.
+
+    >>> import even_sieve
+    >>> import pathlib, tempfile
+    >>> report = pathlib.Path(tempfile.mkdtemp(), "dues.toml")
+    >>> _ = report.with_name("calls.csv").write_text("zone,dues\\nOuter,120\\n")
+    >>> _ = report.write_text(
+    ...     'title = "May"\\nsource = {file = "calls.csv"}\\n[[blocks]]\\nkind = "figures"\\n'
+    ...     'title = "Dues"\\nmeasures = ["sum of dues"]\\n'
+    ... )
+    >>> results = even_sieve.Report.from_file(report).run()
+    >>> [block.title for block in results.blocks]
+    ['Dues']
     """
 
     title: str

@@ -82,6 +82,12 @@ class Asked(TypedDict, total=False):
     row numbers; `marked_by`: a column) make the table ready first, in that order. `threads`
     share the work (all cores if left out); the figures are the same on any number. `strict`
     makes any notice of doubt a `DoubtError`.
+
+    >>> import even_sieve
+    >>> calls = even_sieve.table_from({"zone": ["Outer", "Inner"], "dues": [120, 80]})
+    >>> asked: even_sieve.Asked = {"where": "zone = Outer", "strict": True}
+    >>> calls.tally("sum of dues", **asked)[0].value
+    120
     """
 
     where: Where

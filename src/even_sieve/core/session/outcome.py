@@ -35,6 +35,12 @@ class Outcome:
 
     `holds` tells for how many rows in play the criteria of each filled cell hold by themselves,
     by row and place; `left` the same of each filled row of the draft, all its cells together.
+
+    >>> import even_sieve
+    >>> calls = even_sieve.table_from({"zone": ["Outer", "Inner"], "dues": [120, 80]})
+    >>> outcome = even_sieve.Session(calls.core, ["sum of dues"]).work_out()
+    >>> outcome.tallies[0].value, outcome.faults
+    (200, ())
     """
 
     draft: Draft

@@ -23,6 +23,12 @@ class Recheck:
 
     `value` is the tally's, `again` the recheck's; every one of the `rows` stands in the
     same bucket both ways. `exact` is the recheck's figure before it was rounded, if known.
+
+    >>> import even_sieve
+    >>> calls = even_sieve.table_from({"zone": ["Outer", "Inner"], "dues": [120, 80]})
+    >>> again = calls.recheck(calls.tally("sum of dues"))[0]
+    >>> again.value, again.again
+    (200, 200)
     """
 
     name: str

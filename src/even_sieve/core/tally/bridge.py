@@ -41,6 +41,12 @@ class BridgeStep:
 
     `reason` is `start`, a bucket of the account, or `figure`; of the first and the last
     step `rows` and `amount` are what is left.
+
+    >>> import even_sieve
+    >>> calls = even_sieve.table_from({"zone": ["Outer", "Inner"], "dues": [120, 80]})
+    >>> bridge = calls.bridge("sum of dues", where="zone = Outer")
+    >>> [(step.reason, step.rows, str(step.amount)) for step in bridge.steps]
+    [('start', 2, '200'), ('unmatched', -1, '-80'), ('figure', 1, '120')]
     """
 
     reason: str

@@ -28,6 +28,7 @@ from even_sieve.core.tally.explain import (
 )
 from even_sieve.core.tally.lines import Counted, LineSet
 from even_sieve.core.tally.plan import Plan
+from even_sieve.core.understood import refused
 
 Defended = Tally | Tallies | Breakdown | LineSet | Bridge
 
@@ -131,7 +132,15 @@ def _question(plan: Plan, tally: Tally) -> Question:
 
 
 def explain(query: Query, table: Table, answer: Defended) -> Explanations:
-    """Return the explanation of every figure; of a breakdown those of its total."""
+    """Return the explanation of every figure; of a breakdown those of its total.
+
+    >>> import even_sieve
+    >>> calls = even_sieve.table_from({"zone": ["Outer", "Inner"], "dues": [120, 80]})
+    >>> made = even_sieve.Query.of(where="zone = Outer")
+    >>> found = calls.tally("sum of dues", where="zone = Outer")
+    >>> len(even_sieve.explain(made, calls.core, found))
+    1
+    """
     defence = Defence(query, table)
     figures = answer.total if isinstance(answer, Breakdown) else list(figures_of(answer))
     return Explanations(tuple((each, defence.explain(each)) for each in figures))
@@ -141,6 +150,13 @@ def recheck(query: Query, table: Table, answer: Defended) -> Rechecks:
     """Return every figure worked out again, each once; the table is gone through once.
 
     Passed over is an `only` that a total has no value for. Raises `RecheckError`.
+
+    >>> import even_sieve
+    >>> calls = even_sieve.table_from({"zone": ["Outer", "Inner"], "dues": [120, 80]})
+    >>> made = even_sieve.Query.of(where="zone = Outer")
+    >>> found = calls.tally("sum of dues", where="zone = Outer")
+    >>> even_sieve.recheck(made, calls.core, found)[0].again
+    120
     """
     defence = Defence(query, table)
     every = {id(each): each for tally in figures_of(answer) for each in _of_rows(tally)}
@@ -160,7 +176,7 @@ def figures_of(answer: Defended) -> Iterator[Tally]:
     elif isinstance(answer, Bridge | Tallies):
         yield from [answer.tally] if isinstance(answer, Bridge) else answer
     else:
-        raise TypeError(f"{type(answer).__name__} is no answer that has figures")
+        raise refused("an answer", "what `tally`, `lines` or `bridge` gave", answer)
 
 
 def _of_rows(tally: Tally) -> Iterator[Tally]:

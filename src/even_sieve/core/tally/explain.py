@@ -43,6 +43,11 @@ class Explanation:
     """What backs a figure. `before_rounding` is the exact figure, where that says more.
 
     `parts` are the explanations of the figures that it was worked out from, if it was.
+
+    >>> import even_sieve
+    >>> calls = even_sieve.table_from({"zone": ["Outer", "Inner"], "dues": [120, 80]})
+    >>> print(calls.explain(calls.tally("sum of dues"))[0].lines()[0])
+    the exact sum of the numbers, rounded once, in column 'dues'
     """
 
     name: str

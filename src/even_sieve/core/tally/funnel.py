@@ -20,7 +20,14 @@ _BLOCK, _MOST_MASKS = 1 << 16, 1 << 26
 
 @dataclass(frozen=True)
 class FunnelStep:
-    """One condition of an alternative: `alone` it holds for, `left` are after it in turn."""
+    """One condition of an alternative: `alone` it holds for, `left` are after it in turn.
+
+    >>> import even_sieve
+    >>> calls = even_sieve.table_from({"zone": ["Outer", "Inner"], "dues": [120, 80]})
+    >>> steps = calls.funnel("zone = Outer and dues > 200").alternatives[0].steps
+    >>> [(step.alone, step.left) for step in steps]
+    [(1, 1), (0, 0)]
+    """
 
     condition: str
     words: str

@@ -8,11 +8,17 @@ from even_sieve.core.cells import Cell
 from even_sieve.core.lazy import LazySequence
 
 if TYPE_CHECKING:
-    from even_sieve.core.tally.answers import Tallies
+    from even_sieve.core.tally.answers import Tallies, Tally
 
 
 class _All:
-    """Stands for all values of an axis in the key of a subtotal."""
+    """Stands for all values of an axis in the key of a subtotal.
+
+    >>> import even_sieve
+    >>> calls = even_sieve.table_from({"zone": ["A", "A"], "use": ["x", "y"], "dues": [1, 2]})
+    >>> calls.tally("sum of dues", by=["zone", "use"])["A", even_sieve.ALL_VALUES][0].value
+    3
+    """
 
     __slots__ = ()
 
@@ -36,10 +42,20 @@ class Line:
     """One line of a breakdown: the values that its rows share, and its tallies.
 
     In the key of a subtotal `ALL_VALUES` stands where rows of all values are in it.
+
+    >>> import even_sieve
+    >>> calls = even_sieve.table_from({"zone": ["Outer", "Inner"], "dues": [120, 80]})
+    >>> line = calls.tally("sum of dues", by="zone").lines[0]
+    >>> line.key, line["sum of dues"].value
+    (('Inner',), 80)
     """
 
     key: tuple[Any, ...]
     tallies: "Tallies"
+
+    def __getitem__(self, name: int | str) -> "Tally":
+        """Return a tally by its position or its name. Raises `NoSuchFigure` naming the closest."""
+        return self.tallies[name]
 
 
 class LazyLines(LazySequence[Line]):

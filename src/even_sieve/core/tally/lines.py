@@ -18,7 +18,7 @@ from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table
-from even_sieve.core.tally.answers import Tallies
+from even_sieve.core.tally.answers import Tallies, Tally
 from even_sieve.core.tally.composite_figures import ADDING
 from even_sieve.core.tally.doubts import refuse_doubts
 from even_sieve.core.tally.evaluate import evaluate
@@ -30,14 +30,24 @@ _BLOCK = 1 << 16
 
 @dataclass(frozen=True)
 class Heading:
-    """A text between lines."""
+    """A text between lines.
+
+    >>> import even_sieve
+    >>> even_sieve.Heading("Zones").label
+    'Zones'
+    """
 
     label: str
 
 
 @dataclass(frozen=True)
 class LineRows:
-    """A line of rows: its label, and the criteria that hold for them, as text or nodes."""
+    """A line of rows: its label, and the criteria that hold for them, as text or nodes.
+
+    >>> import even_sieve
+    >>> even_sieve.LineRows("outer", "zone = Outer").label
+    'outer'
+    """
 
     label: str
     where: str | Criteria
@@ -45,7 +55,12 @@ class LineRows:
 
 @dataclass(frozen=True)
 class Together:
-    """A line that adds others, by their labels; those to take off with a minus before them."""
+    """A line that adds others, by their labels; those to take off with a minus before them.
+
+    >>> import even_sieve
+    >>> even_sieve.Together("net", ("dues", "-waived")).label
+    'net'
+    """
 
     label: str
     parts: tuple[str, ...]
@@ -53,15 +68,39 @@ class Together:
 
 @dataclass(frozen=True)
 class Counted:
-    """A line of rows with its tallies."""
+    """A line of rows with its tallies.
+
+    >>> import even_sieve
+    >>> calls = even_sieve.table_from({"zone": ["Outer", "Inner"], "dues": [120, 80]})
+    >>> entry = even_sieve.LineRows("outer", "zone = Outer")
+    >>> line = calls.lines("sum of dues", entries=[entry]).entries[0]
+    >>> line.label, line[0].value
+    ('outer', 120)
+    """
 
     label: str
     tallies: Tallies
 
+    def __getitem__(self, name: int | str) -> Tally:
+        """Return a tally by its position or its name. Raises `NoSuchFigure` naming the closest."""
+        return self.tallies[name]
+
 
 @dataclass(frozen=True)
 class Added:
-    """A line of others: an exact amount a measure, None with the reason where there is none."""
+    """A line of others: an exact amount a measure, None with the reason where there is none.
+
+    >>> import even_sieve
+    >>> calls = even_sieve.table_from({"zone": ["Outer", "Inner"], "dues": [120, 80]})
+    >>> entries = [
+    ...     even_sieve.Heading("Zones"),
+    ...     even_sieve.LineRows("outer", "zone = Outer"),
+    ...     even_sieve.LineRows("inner", "zone = Inner"),
+    ...     even_sieve.Together("all", ("outer", "inner")),
+    ... ]
+    >>> calls.lines("sum of dues", entries=entries).entries[-1].amounts
+    (Fraction(200, 1),)
+    """
 
     label: str
     parts: tuple[str, ...]
