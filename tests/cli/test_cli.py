@@ -575,7 +575,7 @@ A key must lead to one row: mark or take out the others
 Did you mean 'rows'?
 '''),
     (r'''tally calls.csv rows --across zone''', 2, r'''even-sieve: --across, --sort and --top go with --by
-Write: --by zone
+Write: --by COLUMN
 '''),
     (r'''tally calls.csv rows --by zone --by class --top 3''', 2, r'''even-sieve: the first lines can be chosen along one axis alone
 Leave out --top
@@ -641,7 +641,7 @@ Set it: floor=VALUE
     (r'''tally calls.csv rows --set floor''', 2, r'''even-sieve: parameter 'floor': no value is given
 Write: --set NAME=VALUE
 '''),
-    (r'''tally calls.csv rows --keep everything''', 2, r'''even-sieve: measure 'keep': cannot keep 'everything'
+    (r'''tally calls.csv rows --keep everything''', 2, r'''even-sieve: keep: 'everything' is nothing to keep
 Accepted are subtotals, hidden, filtered, blanks, errors
 '''),
     (r'''tally calls.csv rows --by zoen''', 1, r'''even-sieve: by: no column 'zoen'

@@ -1,11 +1,15 @@
 """What a hint tells to write works when it is written, and speaks of the table's own columns."""
 
 import re
+import shlex
+import sqlite3
 from datetime import date
 
 import pytest
+from click.testing import CliRunner
 
 from even_sieve import LookUp, NotOneValue, SieveError, read_table, table_from
+from even_sieve.cli.main import main
 from even_sieve.core.measures.signatures import KINDS
 from even_sieve.sources.source_options import SourceOptions
 
@@ -96,3 +100,45 @@ def test_a_table_of_hints_reads_files(tmp_path):
     (tmp_path / "calls.csv").write_text("fee\n3\n")
     with pytest.raises(SieveError, match="Did you mean 'fee'"):
         read_table(tmp_path / "calls.csv").tally("sum of feee")
+
+
+#: A call that is off, and the call that its hint leads to, made from the words of the hint.
+LEADING = [
+    ("tally fees.csv rows --top 2", lambda said: f"tally fees.csv rows {said.replace('COLUMN', 'fee')} --top 2"),
+    ("tally fees.csv rows --set least", lambda said: f"tally fees.csv rows {said.replace('NAME=VALUE', 'least=3')} --where 'fee > {{least}}'"),
+    ("tally fees.csv rows --keep all", lambda said: f"tally fees.csv rows --keep '{said}'"),
+    ("tally fees.csv rows --to out.xyz", lambda said: f"tally fees.csv rows --to out{said.split(', ')[0]}"),
+    ("tally fees.csv rows --delimiter ab", lambda said: f"tally fees.csv rows --delimiter '{said[0]}'"),
+    ("tally fees.csv rows --encoding utf9", lambda said: f"tally fees.csv rows --encoding {said.split(', ')[0]}"),
+    ("tally fees.csv rows --memory lots", lambda said: f"tally fees.csv rows --memory {said.split(', ')[0]}"),
+    ("tally fees.csv rows --show 'fee=x'", lambda said: f"tally fees.csv 'sum of fee' --show 'fee={said.split(', ')[0]}'"),
+    ("tally fees.csv rows --locale xx", lambda said: f"tally fees.csv rows --locale {said}"),
+    ("tally fees.csv --and more.csv rows", lambda said: f"tally fees.csv --and more.csv rows {said}"),
+    ("tally fees.csv rows --derive x", lambda said: f"tally fees.csv rows --derive '{said}'"),
+    ("tally fees.csv rows --look-up x", lambda said: f"tally fees.csv rows --look-up '{said.replace('tariff.csv', 'more.csv').replace('class', 'berth')}'"),
+    ("tally fees.csv rows --sheet 1", lambda said: f"tally fees.csv rows {said.split(', ')[0]} ';'"),
+    ("tally fees.db rows", lambda said: f"tally fees.db!{said.split(', ')[0]} rows"),
+    ("tally feez.csv rows", lambda said: f"tally {said.split(chr(39))[1]} rows"),
+    ("tally fees.csv rows --where 'fee >'", lambda said: f"tally fees.csv rows --where 'fee {said}'"),
+    ("rows fees.csv --columns zz", lambda said: f"rows fees.csv --columns {said.split(', ')[0]}"),
+    ("tally book.ods rows --cells x", lambda said: f"tally book.ods rows --cells {said.split()[-1]}"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("words", "again"), LEADING)
+def test_what_a_hint_of_the_command_line_says_works(tmp_path, monkeypatch, words, again):
+    monkeypatch.chdir(tmp_path)
+    (tmp_path / "fees.csv").write_text("berth,fee,day\nA,1.5,2031-01-05\nB,80,2031-01-06\n")
+    (tmp_path / "more.csv").write_text("berth,rate\nA,1.5\nB,2\n")
+    table_from({f"c{n}": [f"{n}-{k}" for k in range(40)] for n in range(8)}).write(tmp_path / "book.ods")
+    with sqlite3.connect("fees.db") as base:
+        base.executescript("create table one (x int); create table two (x int);")
+        base.execute("insert into one values (1)")
+    off = CliRunner().invoke(main, shlex.split(words))
+    assert off.exit_code in (1, 2)
+    said = re.split(
+        r": |Did you mean |such as |read by |are for example |Accepted are ",
+        off.stderr.strip().splitlines()[-1],
+    )[-1]
+    found = CliRunner().invoke(main, shlex.split(again(said)))
+    assert found.exit_code == 0, f"{again(said)}: {found.stderr}"

@@ -96,7 +96,7 @@ def tally(
         if explain and options.form == "csv":
             raise CallError("--explain has no place in CSV\nUse --format table, json or markdown.")
         if not by and (across or sort or top):
-            raise CallError("--across, --sort and --top go with --by\nWrite: --by zone")
+            raise CallError("--across, --sort and --top go with --by\nWrite: --by COLUMN")
         receipts = Receipts(file, options) if options.form == "json" else None
         query, table = asked(file, options, to, asks=(*measures, *by, across or "", sort or ""))
         layout = core.Layout(by, across, sort, top) if by else None

@@ -145,7 +145,8 @@ def look_of(words: str) -> Look:
         elif len(word) == 3 and word.isalpha():
             look = replace(look, kind="currency", code=_currency(word.upper()))
         else:
-            raise CallError(f"'{words}': '{word}' says no way to show a figure\n{_HINT}")
+            whole = "" if word == words.strip() else f"'{words}': "
+            raise CallError(f"{whole}'{word}' says no way to show a figure\n{_HINT}")
     return look
 
 

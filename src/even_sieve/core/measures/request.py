@@ -19,7 +19,7 @@ from even_sieve.core.cells.quoting import (
     unquoted,
 )
 from even_sieve.core.criteria import Criteria, parse_criteria
-from even_sieve.core.errors import MeasureError, closest
+from even_sieve.core.errors import CallError, MeasureError, closest
 from even_sieve.core.measures.signatures import (
     ALL,
     KINDS,
@@ -174,15 +174,22 @@ def _all_known(words: list[str]) -> bool:
     return all(word.lower() in known for word in words)
 
 
-def parse_keep(words: list[str], text: str = "keep") -> frozenset[Keep]:
-    """Return what the words tell to keep. Raises `MeasureError` with the accepted words."""
+def parse_keep(words: list[str], text: str = "") -> frozenset[Keep]:
+    """Return what the words tell to keep, of a measure with that text, if of one.
+
+    Raises `MeasureError`, or `CallError` where there is no measure, with the accepted words.
+    """
     kept = set()
     for word in filter(None, (each.strip().lower() for each in words)):
         try:
             kept.add(Keep(_SINGULAR.get(word, word)))
         except ValueError:
             accepted = ", ".join(Keep)
-            raise MeasureError(text, f"cannot keep '{word}'", f"Accepted are {accepted}") from None
+            if text:
+                raise MeasureError(
+                    text, f"cannot keep '{word}'", f"Accepted are {accepted}"
+                ) from None
+            raise CallError(f"keep: '{word}' is nothing to keep\nAccepted are {accepted}") from None
     return frozenset(kept)
 
 
