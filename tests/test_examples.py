@@ -84,3 +84,12 @@ def test_the_notebook_runs_and_shows_what_it_keeps():
         assert told[0] == told[1]
         assert [sorted(each["data"]) for each in before] == [sorted(each["data"]) for each in after]
     assert sum("image/png" in each["data"] for outputs in shown for each in outputs) == 2
+
+
+def test_what_holds_each_promise_is_there():
+    root = EXAMPLES.parent
+    table = (root / "docs" / "reliability.md").read_text().partition("## ")[0]
+    for promise, holders in re.findall(r"^\| ([^|]+) \| ([^|]+) \|$", table, re.M)[1:]:
+        named = re.findall(r"`((?:tests|fuzz)/[\w/.]+)`", holders)
+        assert named or "every fenced" in holders or "recheck" in holders, promise
+        assert all((root / each).exists() for each in named), promise
