@@ -130,7 +130,9 @@ def test_what_a_hint_of_the_command_line_says_works(tmp_path, monkeypatch, words
     monkeypatch.chdir(tmp_path)
     (tmp_path / "fees.csv").write_text("berth,fee,day\nA,1.5,2031-01-05\nB,80,2031-01-06\n")
     (tmp_path / "more.csv").write_text("berth,rate\nA,1.5\nB,2\n")
-    table_from({f"c{n}": [f"{n}-{k}" for k in range(40)] for n in range(8)}).write(tmp_path / "book.ods")
+    table_from({f"c{n}": [f"{n}-{k}" for k in range(40)] for n in range(8)}).write(
+        tmp_path / "book.ods"
+    )
     with sqlite3.connect("fees.db") as base:
         base.executescript("create table one (x int); create table two (x int);")
         base.execute("insert into one values (1)")

@@ -91,3 +91,51 @@ def test_both_ways_of_reading_tell_the_same(cells):
 
     codes = np.array([tokens.index(cell) for cell in cells], dtype=np.uint8)
     assert column_of_tokens("rate", tokens, codes, SourceOptions()).shown == whole.shown
+
+
+@pytest.mark.parametrize(("shown", "kept"), [
+    (["#,##0.00 [$€-407]"] * 2, "€"), (['_-* #,##0.00 "€"_-;-* #,##0.00 "€"_-'] * 2, "€"),
+    (['"EUR" 0.00', "0.00 [$EUR]"], "EUR"), (["[$kr-414] 0", "[$kr-414] 0.00"], "kr"), (["[$-407]0.00"] * 2, ""),
+    (['"£"#,##0.00', "0.00"], ""), (['0.00 "kg"', '0 "t"'], ""), (["[Red]\\$0"] * 2, "$"), ([44, 44], ""),
+    (["$0", "0.00 €"], "mixed"),
+])  # fmt: skip
+def test_workbooks_keep_the_currency_of_their_cells(tmp_path, shown, kept):
+    book = openpyxl.Workbook()
+    book.active.append(["berth", "fee"])
+    for row, code in enumerate(shown, 2):
+        book.active.append([f"A{row}", 10.5])
+        cell = book.active.cell(row, 2)
+        cell.number_format = openpyxl.styles.numbers.BUILTIN_FORMATS.get(code, code)
+    book.save(tmp_path / "fees.xlsx")
+    table = read_table(tmp_path / "fees.xlsx")
+    told = [notice for notice in table.core.notices if "currency signs, $ and €" in notice.text]
+    assert (table.core.column("fee").shown, len(told)) == (
+        kept.removeprefix("mixed"),
+        kept == "mixed",
+    )
+
+
+def test_a_currency_of_an_open_document_is_kept(tmp_path):
+    from odf.opendocument import OpenDocumentSpreadsheet
+    from odf.table import Table, TableCell, TableRow
+    from odf.text import P
+
+    def cell(text, **more):
+        made = TableCell(**more)
+        made.addElement(P(text=text))
+        return made
+
+    document = OpenDocumentSpreadsheet()
+    sheet = Table(name="fees")
+    rows = [["berth", "fee", "mixed"], ["A", "EUR", "EUR"], ["B", "EUR", "USD"]]
+    for number, row in enumerate(rows):
+        made = TableRow()
+        for place, each in enumerate(row):
+            how = {"valuetype": "currency", "currency": each, "value": "10.5"}
+            made.addElement(cell(each, **(how if number and place else {"valuetype": "string"})))
+        sheet.addElement(made)
+    document.spreadsheet.addElement(sheet)
+    document.save(tmp_path / "fees.ods")
+    table = read_table(tmp_path / "fees.ods")
+    assert [column.shown for column in table.core.columns] == ["", "EUR", ""]
+    assert "EUR and USD: they count as alike" in table.core.notices[0].text

@@ -1,7 +1,7 @@
 """Currency signs in columns of amounts: two of them in one column are told."""
 
 import unicodedata
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from typing import Any
 
 import pyarrow.compute as pc
@@ -30,6 +30,11 @@ def mixed_currencies(name: str, tokens: Iterable[str]) -> tuple[Notice, ...]:
     signs = dict.fromkeys(
         letter for each in odd for letter in each if unicodedata.category(letter) == "Sc"
     )
+    return told_as_mixed(name, signs)
+
+
+def told_as_mixed(name: str, signs: Collection[str]) -> tuple[Notice, ...]:
+    """Return a notice if the signs, or codes, of a column's currencies are several."""
     if len(signs) < 2:
         return ()
     text = (

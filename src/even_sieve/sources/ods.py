@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from datetime import date, datetime
 from decimal import Decimal, InvalidOperation
 from sys import intern
-from typing import Any, NoReturn
+from typing import Any, NoReturn, TypeAlias
 from xml.etree.ElementTree import Element, ParseError
 from zipfile import ZipFile
 
@@ -27,6 +27,7 @@ from even_sieve.sources.sheets import (
     is_subtotalling,
     table_of,
 )
+from even_sieve.sources.shown_by_source import PERCENT
 from even_sieve.sources.source_options import Limits, SourceOptions
 
 _CONTENT = "content.xml"
@@ -167,7 +168,7 @@ class _SheetReader:
         made = _cells(row, self._number + 1, limits)
         if made is None:
             self._refuse(self._number + 1)
-        cells, subtotals, percents = made
+        cells, subtotals, looks = made
         first, self._number = (
             self._number + 1,
             self._number + (_repeated(row.repeated, "rows") if row.repeated else 1),
@@ -179,8 +180,8 @@ class _SheetReader:
         if self._count > limits.cells:
             self._refuse(self._number)
         sheet.rows.extend([] for _ in range(first - 1 - len(sheet.rows)))
-        for column in percents:
-            sheet.percents[column] = sheet.percents.get(column, 0) + self._number + 1 - first
+        for column, look in looks:
+            sheet.shown.add(column, look, first, self._number)
         for repeat in range(first, self._number + 1):
             sheet.rows.append(list(cells))
             if subtotals:
@@ -205,21 +206,24 @@ def _repeated(given: str, what: str) -> int:
 
 
 PERCENTAGE = "percentage"
+#: Cells of a row, its columns that subtotal, and how a column's number is shown, if in a way of
+#: its own.
+_Made: TypeAlias = tuple[list[Cell], set[int], list[tuple[int, str]]]
 
 
-def _cells(row: Row, number: int, limits: Limits) -> tuple[list[Cell], set[int], list[int]] | None:
-    """Return a row's cells up to the last filled one, the columns that subtotal, and percents.
+def _cells(row: Row, number: int, limits: Limits) -> _Made | None:
+    """Return a row's cells up to the last filled one, the columns that subtotal, and looks.
 
     None where there are more cells than may be: they are not made.
     """
     cells: list[Cell] = []
     subtotals: set[int] = set()
-    percents: list[int] = []
+    looks: list[tuple[int, str]] = []
     position = 0
     longest, most, put = limits.cell, limits.columns, cells.append
     if len(row.cells) > most:
         return None
-    for tag, times, formula, kind, value, error, text, _ in row.cells:
+    for tag, times, formula, kind, currency, value, error, text, _ in row.cells:
         repeated = _repeated(times, "columns") if times else 1
         if tag == COVERED or not (kind or text or formula):
             position += repeated
@@ -228,8 +232,9 @@ def _cells(row: Row, number: int, limits: Limits) -> tuple[list[Cell], set[int],
             cell: Cell = float(value) if "." in value else int(value)
         else:
             cell = _cell(formula, kind, value, error, text, longest)
-            if kind == PERCENTAGE:
-                percents += range(position + 1, position + repeated + 1)
+            look = PERCENT if kind == PERCENTAGE else currency
+            if look:
+                looks += ((each, look) for each in range(position + 1, position + repeated + 1))
         if cell is not None:
             if position + repeated > most:
                 return None
@@ -240,7 +245,7 @@ def _cells(row: Row, number: int, limits: Limits) -> tuple[list[Cell], set[int],
             if formula and is_subtotalling(formula, number, position + 1):
                 subtotals.update(range(position + 1, position + repeated + 1))
         position += repeated
-    return cells, subtotals, percents
+    return cells, subtotals, looks
 
 
 def _cell(formula: str, kind: str, value: str, error: str, text: str, longest: int) -> Cell:

@@ -28,9 +28,9 @@ _OTHER_ENCODING = re.compile(rb"<\?xml[^>]*encoding=[\"'](?!utf-?8)", re.IGNOREC
 
 #: The tag of a cell that another covers.
 COVERED = "covered-table-cell"
-#: A cell: its tag, how often it is repeated, its formula, its type and its
+#: A cell: its tag, how often it is repeated, its formula, its type, its currency and its
 #: value, whether it is an error by its type, its text; what is none of it.
-Token: TypeAlias = tuple[str, str, str, str, str, str, str, str]
+Token: TypeAlias = tuple[str, str, str, str, str, str, str, str, str]
 
 
 class Row(NamedTuple):
@@ -46,7 +46,7 @@ _TOKEN = re.compile(
     rf"<table:((?:covered-)?table-cell){_NAME}"
     rf'(?: table:number-columns-repeated="([0-9]{{1,9}})")?{_NAME}'
     r'(?: table:formula="([^"<]*)")?'
-    r'(?: office:value-type="([a-z]+)")?(?: office:currency="[^"<]*")?'
+    r'(?: office:value-type="([a-z]+)")?(?: office:currency="([^"<]*)")?'
     r'(?: office:(?:value|date-value|boolean-value|time-value|string-value)="([^"<]*)")?'
     r'(?: calcext:value-type="(?:[a-z]*?(error)?)")?'
     r"(?:/>|>(?:<text:p>([^<]*)</text:p>)?</table:(?:covered-)?table-cell>)|\s+|(.)",
@@ -77,7 +77,7 @@ def plain_rows(content: bytes) -> list[Row] | None:
 
     >>> cell = b'<table:table-cell office:value-type="float" office:value="5"/>'
     >>> plain_rows(b"<table:table-row>" + cell + b"</table:table-row>")[0].cells
-    [('table-cell', '', '', 'float', '5', '', '', '')]
+    [('table-cell', '', '', 'float', '', '5', '', '', '')]
     """
     if len(content.translate(None, CONTROL)) < len(content):
         return None
@@ -130,6 +130,7 @@ def token_of(cell: Element, longest: int) -> Token:
         "" if times is None else times or "1",
         cell.get(f"{_TABLE}formula", ""),
         kind,
+        cell.get(f"{_OFFICE}currency", ""),
         cell.get(_VALUES.get(kind, f"{_OFFICE}value"), ""),
         "error" if cell.get(_CALCULATED) == "error" else "",
         "\n".join(paragraphs),

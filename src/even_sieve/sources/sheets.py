@@ -13,7 +13,7 @@ from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Mark, Table, column_from
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.names import column_names
-from even_sieve.sources.shown_by_source import with_percents
+from even_sieve.sources.shown_by_source import ShownRuns, with_looks
 from even_sieve.sources.source_options import SourceOptions
 
 #: The subtotalling functions that both open standards have (ISO/IEC 26300-2, 29500-1).
@@ -47,8 +47,8 @@ class Sheet:
 
     `hidden` and `filtered` are numbers of rows; `subtotals` gives, for a row, the columns
     whose formula calls a subtotalling function of the open standards, or sums its own column.
-    `percents` counts for a column (from 1) the numbers shown as percent; `is_hidden` says that
-    the whole sheet is.
+    `shown` holds the cells shown as percent or in a currency; `is_hidden` says that the whole
+    sheet is.
     """
 
     name: str
@@ -56,7 +56,7 @@ class Sheet:
     hidden: set[int] = field(default_factory=set)
     filtered: set[int] = field(default_factory=set)
     subtotals: dict[int, set[int]] = field(default_factory=dict)
-    percents: dict[int, int] = field(default_factory=dict)
+    shown: ShownRuns = field(default_factory=ShownRuns)
     is_hidden: bool = False
 
     def block(self, top: int, bottom: int, left: int, right: int) -> list[list[Cell]]:
@@ -203,7 +203,7 @@ def table_of(workbook: Workbook, options: SourceOptions) -> Table:
         return table
     sheet = workbook.sheet(area.sheet)
     return _marked(
-        with_percents(table, sheet.percents, area.left + left),
+        with_looks(table, sheet.shown, start, area.left + left),
         sheet,
         numbers,
         range(area.left + left, area.left + right),

@@ -1,8 +1,8 @@
-"""How a source shows the numbers of a column: all of them as percent, or with one currency sign."""
+"""How a source shows the numbers of a column: all of them as percent, or in one currency."""
 
 import re
 import unicodedata
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -10,7 +10,7 @@ import pyarrow.compute as pc
 
 from even_sieve.core.cells import Kind
 from even_sieve.core.table import Table
-from even_sieve.sources.currencies import currency_signs
+from even_sieve.sources.currencies import currency_signs, told_as_mixed
 
 PERCENT = "percent"
 _PERCENT = r"%\s*\)?\s*$"
@@ -53,17 +53,76 @@ def shown_in_texts(tokens: Sequence[str]) -> str:
     return sign if signs == {sign} and all(sign in token for token in tokens) else ""
 
 
-def with_percents(table: Table, percents: Mapping[int, int], first: int) -> Table:
-    """Return the table with the columns told whose numbers a sheet all shows as percent.
+#: In the format of a number: what is to the letter, what names a currency, other brackets.
+_LITERAL = re.compile(r'"([^"]*)"|\\(.)')
+_NAMED = re.compile(r"\[\$([^\]-]+)[^\]]*\]")
+_BRACKETS = re.compile(r"\[[^\]]*\]")
 
-    `percents` counts these by the columns of the sheet, of which `first` is the table's first.
+
+def look_of_format(code: str) -> str:
+    """Return how the format of a workbook's cell shows numbers; nothing where that is plainly.
+
+    >>> look_of_format("0.0%"), look_of_format('0.00\\\\ [$€-407]'), look_of_format('"EUR" 0')
+    ('percent', '€', 'EUR')
+    >>> look_of_format('0.0" %"'), look_of_format("[Red]#,##0.00"), look_of_format("$0;€0")
+    ('', '', '')
     """
-    if not percents:
-        return table
-    columns = [
-        replace(column, shown=PERCENT)
-        if percents.get(number, 0) == column.counts.get(Kind.NUMBER, -1)
-        else column
-        for number, column in enumerate(table.columns, first)
-    ]
+    if "%" in _LITERAL.sub("", code):
+        return PERCENT
+    found = {each.strip() for each in _NAMED.findall(code)}
+    rest = _BRACKETS.sub("", code)
+    found.update(each for each in rest if unicodedata.category(each) == "Sc")
+    literals = (first.strip() for first, _ in _LITERAL.findall(rest))
+    found.update(each for each in literals if _is_currency(each))
+    return found.pop() if len(found) == 1 else ""
+
+
+def _is_currency(word: str) -> bool:
+    if len(word) != 3 or not word.isascii() or not word.isupper():
+        return False
+    from babel.numbers import list_currencies
+
+    return word in list_currencies()
+
+
+class ShownRuns:
+    """Cells of a sheet that show their numbers in one way, as runs of rows in a column."""
+
+    def __init__(self) -> None:
+        self._runs: dict[int, list[tuple[str, int, int]]] = {}
+
+    def add(self, column: int, look: str, first: int, last: int = 0) -> None:
+        """Add the cells of a column (from 1) from one row to another, below those before."""
+        runs = self._runs.setdefault(column, [])
+        if runs and runs[-1][0] == look and runs[-1][2] == first - 1:
+            runs[-1] = (look, runs[-1][1], last or first)
+        else:
+            runs.append((look, first, last or first))
+
+    def of(self, column: int, rows: range) -> dict[str, int]:
+        """Return how many cells of a column, among these rows, are shown in which way."""
+        found: dict[str, int] = {}
+        for look, first, last in self._runs.get(column, ()):
+            count = min(last, rows.stop - 1) - max(first, rows.start) + 1
+            if count > 0:
+                found[look] = found.get(look, 0) + count
+        return found
+
+
+def with_looks(table: Table, shown: ShownRuns, top: int, left: int) -> Table:
+    """Return the table with the columns told whose numbers a sheet all shows in one way.
+
+    `top` and `left` are the row and the column of the sheet that are the table's first. A column
+    whose numbers are shown in several currencies has a notice.
+    """
+    columns = []
+    rows = range(top, top + table.length)
+    for number, column in enumerate(table.columns, left):
+        looks = shown.of(number, rows)
+        mixed = told_as_mixed(column.name, [each for each in looks if each != PERCENT])
+        one = len(looks) == 1 and column.counts.get(Kind.NUMBER, -1) in looks.values()
+        if one or mixed:
+            look = next(iter(looks)) if one else column.shown
+            column = replace(column, shown=look, notices=(*column.notices, *mixed))
+        columns.append(column)
     return replace(table, columns=tuple(columns))

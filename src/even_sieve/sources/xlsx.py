@@ -4,7 +4,6 @@ openpyxl reads the parts, the names and the styles; sheets are read by `xlsx_she
 """
 
 import os
-import re
 from collections.abc import Iterator
 from io import BytesIO
 from posixpath import basename, dirname, join, normpath
@@ -19,6 +18,7 @@ from even_sieve.sources.sheets import (
     Workbook,
     table_of,
 )
+from even_sieve.sources.shown_by_source import PERCENT, look_of_format
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.xlsx_rows import text_of
 from even_sieve.sources.xlsx_sheet import SheetReader, Values
@@ -52,15 +52,21 @@ def open_workbook(content: bytes, source: str, options: SourceOptions) -> Workbo
         raise SourceError(source, f"the file cannot be read: {error}") from error
 
 
-#: What is to the letter in a format; formats of a workbook's own are numbered from here on.
-_LITERAL, _FIRST_OWN_FORMAT = re.compile(r'"[^"]*"|\\.'), 164
+#: Formats of a workbook's own are numbered from here on.
+_FIRST_OWN_FORMAT = 164
 
 
 def _open(archive: ZipFile, source: str, options: SourceOptions) -> Workbook:
     kinds = _kinds(archive)
     book = _load(_emptied(archive, kinds))
     texts = _texts(archive, kinds)
-    values = Values(texts, book._date_formats, book._timedelta_formats, book.epoch, _percents(book))
+    values = Values(
+        texts,
+        book._date_formats,
+        book._timedelta_formats,
+        book.epoch,
+        _looks(book, _formats(archive, kinds)),
+    )
     sheets = [(str(each.title), str(each._worksheet_path)) for each in book.worksheets]
     hidden = {str(e._worksheet_path): e.sheet_state != "visible" for e in book.worksheets}
     workbook = Workbook(source)
@@ -124,17 +130,33 @@ def _load(content: BytesIO) -> Any:
     return load_workbook(content, read_only=True, data_only=True, keep_links=False)
 
 
-def _percents(book: Any) -> set[int]:
-    """Return the styles that show a number as percent."""
+def _formats(archive: ZipFile, kinds: dict[str, str]) -> set[str]:
+    """Return the formats of numbers that the workbook itself spells out."""
+    paths = [path for path, kind in kinds.items() if kind == "styles"]
+    named = (_root(archive, path) for path in paths if path in archive.namelist())
+    return {
+        str(each.get("formatCode", ""))
+        for root in named
+        for each in root.iter()
+        if each.tag.endswith("}numFmt")
+    }
+
+
+def _looks(book: Any, spelt: set[str]) -> dict[int, str]:
+    """Return the styles that show a number as percent or in a currency, and in which.
+
+    The currency of a format that the workbook does not spell out is its reader's, not its own.
+    """
     from openpyxl.styles.numbers import BUILTIN_FORMATS
 
     own = book._number_formats
-    found = set()
+    found = {}
     for number, style in enumerate(book._cell_styles):
         place = style.numFmtId - _FIRST_OWN_FORMAT
         code = own[place] if 0 <= place < len(own) else BUILTIN_FORMATS.get(style.numFmtId, "")
-        if "%" in _LITERAL.sub("", code):
-            found.add(number)
+        look = look_of_format(code)
+        if look and (look == PERCENT or code in spelt):
+            found[number] = look
     return found
 
 

@@ -1,7 +1,7 @@
 """One sheet of a workbook of ISO/IEC 29500, read in one pass over its XML."""
 
 import re
-from collections.abc import Callable, Sequence, Set
+from collections.abc import Callable, Mapping, Sequence, Set
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 from typing import IO
@@ -28,8 +28,8 @@ _NO_DAY, _FIRST_YEAR = 60, 1900
 
 @dataclass(frozen=True)
 class Values:
-    """What the cells of all sheets refer to: texts, and which styles show dates, lengths or
-    percent.
+    """What the cells of all sheets refer to: texts, and which styles show dates or lengths,
+    and which a number as percent or in a currency.
 
     `epoch` is day 0 of the dates that are stored as numbers of days.
     """
@@ -38,7 +38,7 @@ class Values:
     dates: Set[int]
     lengths: Set[int]
     epoch: datetime
-    percents: Set[int] = frozenset()
+    looks: Mapping[int, str] = field(default_factory=dict)
 
 
 @dataclass
@@ -53,11 +53,11 @@ class SheetReader:
     shared: set[str] = field(default_factory=set)
     columns: dict[str, int] = field(default_factory=dict)
     dates: frozenset[str] = frozenset()
-    percents: frozenset[str] = frozenset()
+    looks: dict[str, str] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         self.dates = frozenset(map(str, self.values.dates))
-        self.percents = frozenset(map(str, self.values.percents))
+        self.looks = {str(style): look for style, look in self.values.looks.items()}
 
     def read(self, name: str, part: IO[bytes]) -> Sheet:
         """Return the sheet with its marks. Raises `SourceError` for more than a sheet can have."""
@@ -103,12 +103,12 @@ class SheetReader:
                 if self._subtotals(words, shared, column):
                     sheet.subtotals.setdefault(self.row, set()).add(column)
                 cell = self._value(text, kind, style) if text else NO_RESULT
-                if text and style in self.percents and kind in ("", "n"):
-                    sheet.percents[column] = sheet.percents.get(column, 0) + 1
+                if text and style in self.looks and kind in ("", "n"):
+                    sheet.shown.add(column, self.looks[style], self.row)
             elif not text:
                 continue
-            elif style in self.percents and kind in ("", "n"):
-                sheet.percents[column] = sheet.percents.get(column, 0) + 1
+            elif style in self.looks and kind in ("", "n"):
+                sheet.shown.add(column, self.looks[style], self.row)
                 cell = self._value(text, kind, style)
             elif not kind and style not in self.dates:
                 cell = float(text) if "." in text or "E" in text or "e" in text else int(text)
