@@ -298,6 +298,14 @@ def test_the_workbook_of_a_report_has_real_numbers_and_marks(folder, ending):
             "'Dues by zone and month'!$B$8:$D$8"
         )
         assert zones.series[3].tx.strRef.f == "'Dues by zone and month'!A8"
+        steps = next(sheet for sheet in book if sheet.title.startswith("From the bare"))
+        (bars,) = steps._charts  # what is taken away hangs where what is left ends
+        assert (bars.grouping, bars.series[0].graphicalProperties.noFill) == ("stacked", True)
+        assert bars.series[2].cat.strRef.f == f"'{steps.title}'!$A$5:$A$11"
+        left = [steps.cell(row, 5).value for row in range(5, 11)]
+        for row, before in enumerate(left[:-1], 6):
+            below, taken = steps.cell(row, 6).value, steps.cell(row, 8).value
+            assert (below, round(below + taken, 2)) == (steps.cell(row, 5).value, before)
     glance = read_table(path, sheet="The quarter at a glance")
     assert (
         dict(zip(glance.column("figure"), glance.column("value"), strict=True)) == results.figures()

@@ -15,6 +15,9 @@ from even_sieve.documents.values import plain_amount, plain_json
 if TYPE_CHECKING:
     from matplotlib.axes import Axes
 
+#: The steps that stand from nothing on, and what holds the others up.
+_WHOLE, _BELOW = ("start", "figure"), "below"
+
 
 class BridgeDocument(Document):
     """A row a step, in rows and in amount; of a count of rows the amount would say the same."""
@@ -90,7 +93,30 @@ class BridgeDocument(Document):
         shown |= {"rows left": columns["rows_left"]}
         shown |= {} if whole else {"left": amounts["left"]}
         marks = [*(None for _ in result.steps[1:]), SUBTOTAL]
-        return Handout(shown, shapes, marks, notes=self.notes())
+        bars = self._bars()
+        series = ("step", tuple(bars)) if bars else None
+        return Handout(
+            {**shown, **bars}, shapes, marks, notes=self.notes(),
+            series=series, stacked=True, put_away=frozenset(bars),
+        )  # fmt: skip
+
+    def _bars(self) -> dict[str, list[Cell]]:
+        """Return the bars that follow one another; none where an amount is below nothing."""
+        steps = self.answer.steps
+        if min(step.amount_left for step in steps) < 0:
+            return {}
+        names = (_BELOW, "whole", "taken away", "added")
+        bars: dict[str, list[Fraction]] = {name: [] for name in names}
+        none = Fraction()
+        for step in steps:
+            whole = step.reason in _WHOLE
+            change = none if whole else step.amount
+            bars[_BELOW].append(none if whole else step.amount_left - max(change, none))
+            bars["whole"].append(step.amount_left if whole else none)
+            bars["taken away"].append(max(-change, none))
+            bars["added"].append(max(change, none))
+        seen = {name: cells for name, cells in bars.items() if name == _BELOW or any(cells)}
+        return {name: [plain_amount(each) for each in cells] for name, cells in seen.items()}
 
     def plot(self, measure: str | None = None, axes: "Axes | None" = None) -> "Axes":
         """Draw a bar a step."""

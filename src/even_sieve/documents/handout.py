@@ -28,7 +28,8 @@ class Handout:
     `shapes` holds a shape for a column, or one for each of its cells; `marks` says of each row
     whether it repeats others or is hidden, `strong` which rows stand out besides. `series` names
     the column of labels and those of values that a chart shows; `over_time` that it is a line,
-    `periods` that it goes along the columns.
+    `periods` that it goes along the columns, `stacked` that bars follow one another, the first
+    of them unseen, and the last row is drawn too. Columns that are `put_away` are not seen.
     """
 
     columns: Mapping[str, Sequence[Cell]]
@@ -39,6 +40,8 @@ class Handout:
     series: tuple[str, tuple[str, ...]] | None = None
     over_time: bool = False
     periods: bool = False
+    stacked: bool = False
+    put_away: frozenset[str] = frozenset()
 
     def shape(self, name: str, row: int) -> Shape | None:
         """Return how the cell of a column in a row (from 0) is shown; None as it is by itself."""

@@ -51,10 +51,10 @@ def _sheet(report: ReportDocument, name: str, section: Section) -> Sheet:
     above = [section.heading]
     above += [f"rows: {each}" for each in dict.fromkeys((report.where, section.where)) if each]
     above += [f"note: {each}" for each in found.notes]
-    away = frozenset([table.names[-1]]) if len(table.names) > len(found.columns) else frozenset()
+    away = found.put_away.union(table.names[len(found.columns) :])
     return Sheet(
         name, table, tuple(above), found.shapes, found.strong, away,
-        found.series if section.charted else None, found.over_time, found.periods,
+        found.series if section.charted else None, found.over_time, found.periods, found.stacked,
     )  # fmt: skip
 
 

@@ -33,6 +33,7 @@ class Sheet:
     series: tuple[str, tuple[str, ...]] | None = None
     over_time: bool = False
     periods: bool = False
+    stacked: bool = False
 
     @property
     def header(self) -> int:

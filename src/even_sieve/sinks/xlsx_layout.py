@@ -3,7 +3,7 @@
 from typing import Any
 
 from openpyxl.chart import BarChart, LineChart, Reference
-from openpyxl.chart.data_source import StrRef
+from openpyxl.chart.data_source import AxDataSource, StrRef
 from openpyxl.chart.series import SeriesLabel
 from openpyxl.utils import get_column_letter, quote_sheetname
 
@@ -49,10 +49,13 @@ def lay_out(sheet: Any, wanted: Sheet) -> None:
 
 
 def _draw(sheet: Any, wanted: Sheet, labels: str, values: tuple[str, ...]) -> None:
-    """Add a chart beside the table: a line over time, else bars; totals are not drawn."""
+    """Add a chart beside the table: a line over time, else bars; totals are not drawn.
+
+    Bars that are stacked stand on the first, which is not seen; each of their rows is drawn.
+    """
     marks = wanted.table.marks
     rows = wanted.table.length
-    while rows and marks is not None and marks[rows - 1]:
+    while rows and not wanted.stacked and marks is not None and marks[rows - 1]:
         rows -= 1  # totals stand last
     if not rows or not values:
         return
@@ -68,14 +71,22 @@ def _draw(sheet: Any, wanted: Sheet, labels: str, values: tuple[str, ...]) -> No
             chart.add_data(Reference(sheet, places[0], row, places[-1]), from_rows=True)
             name = f"{quote_sheetname(wanted.name)}!{get_column_letter(place)}{row}"
             chart.series[-1].tx = SeriesLabel(StrRef(name))
-        chart.set_categories(Reference(sheet, places[0], first, places[-1]))
+        labelled = Reference(sheet, places[0], first, places[-1])
     else:
         for each in places:
             chart.add_data(Reference(sheet, each, first, each, first + rows), titles_from_data=True)
-        chart.set_categories(Reference(sheet, place, first + 1, place, first + rows))
+        labelled = Reference(sheet, place, first + 1, place, first + rows)
+    for series in chart.series:  # labels are texts: openpyxl itself would call them numbers
+        series.cat = AxDataSource(strRef=StrRef(str(labelled)))
+    if wanted.stacked:
+        chart.type, chart.grouping, chart.overlap = "bar", "stacked", 100
+        chart.y_axis.crosses, chart.x_axis.scaling.orientation = "max", "maxMin"
+        unseen = chart.series[0].graphicalProperties
+        unseen.noFill = unseen.line.noFill = True
+        chart.visible_cells_only = False
     chart.title = wanted.above[0]
     chart.x_axis.delete = chart.y_axis.delete = False
-    chart.legend = chart.legend if len(chart.series) > 1 else None
+    chart.legend = chart.legend if len(chart.series) > 1 and not wanted.stacked else None
     chart.height = max(7.5, min(1.5 + 0.7 * rows, 20)) if chart.tagname == "barChart" else 7.5
     sheet.add_chart(chart, f"{get_column_letter(len(names) + 2)}{first}")
 
