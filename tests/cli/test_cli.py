@@ -272,9 +272,9 @@ total,408,19310.54,total
  hidden rows                                   -18     -7,018.02         408   168,658.33
  not: zone = Outer                            -274   -112,915.23         134    55,743.10
  not: (arrived in 2031-Q1 or status = paid)    -27    -12,204.96         107    43,538.14
- blank cells                                    -2             0         105    43,538.14
- error cells                                    -1             0         104    43,538.14
- cells of another kind                          -4             0         100    43,538.14
+ blank cells                                    -2          0.00         105    43,538.14
+ error cells                                    -1          0.00         104    43,538.14
+ cells of another kind                          -4          0.00         100    43,538.14
 
  sum of dues                                                             100    43,538.14
 '''),

@@ -52,7 +52,7 @@ TARIFF = table_from(FRAME)
     (lambda: CALLS.lines("rows", entries=[5]), "an entry of lines must be Heading"),
     (lambda: CALLS.bridge(["rows"]), "the measure of a bridge must be a text such as 'sum of dues', not a list"),
     (lambda: CALLS.rows(LINES.total), "the figure must be one tally, such as found[0], not a Tallies"),
-    (lambda: CALLS.explain("rows"), "str is no answer that has figures"),
+    (lambda: CALLS.explain("rows"), "an answer must be what `tally`, `lines` or `bridge` gave, not a str"),
     (lambda: CALLS.write(None), "what is written must be a path, not None"),
     (lambda: LINES.write(5), "what is written must be a path, not an int"),
     (lambda: LINES.plot(axes="x"), "axes must be those of Matplotlib, not a str"),

@@ -236,7 +236,7 @@ def _show(
 ) -> str:
     if isinstance(value, Fraction):
         value = plain_amount(value)
-        value = float(value) if value and decimals and abs(value) < _BEYOND else value
+        value = float(value) if decimals and abs(value) < _BEYOND else value
     if isinstance(value, date):
         return show_date(value, look, locale)
     if isinstance(value, Decimal) and look == PLAIN and locale is None:
