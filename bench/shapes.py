@@ -4,13 +4,13 @@ Prints seconds a million cells, of Even Sieve and of pandas reading to its defau
 ratio; from CSV, and from Parquet. Each shape comes plain, and with 2 % words, 2 % blanks and 1 %
 error tokens among its cells. The cells are made at random: another seed makes others.
 
-    python bench/shapes.py [SEED] [ROWS] [WORD IN THE NAME OF A SHAPE]
+    python bench/shapes.py [--seed N] [--rows N] [--only WORD IN THE NAME OF A SHAPE]
 """
 
+import argparse
 import io
 import random
 import string
-import sys
 import time
 from collections.abc import Callable
 from typing import Any
@@ -176,5 +176,10 @@ def main(seed: int, rows: int, only: str) -> None:
 
 
 if __name__ == "__main__":
-    given = [*sys.argv[1:], *["1", "300000", ""][len(sys.argv) - 1 :]]
-    main(int(given[0]), int(given[1]), given[2])
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--seed", type=int, default=random.SystemRandom().randrange(10**9))
+    parser.add_argument("--rows", type=int, default=300_000)
+    parser.add_argument("--only", default="", help="a word in the name of a shape")
+    asked = parser.parse_args()
+    print(f"seed {asked.seed}")
+    main(asked.seed, asked.rows, asked.only)

@@ -1,11 +1,22 @@
 """A column in one written shape is read at once to the cells that it has one by one."""
 
 import random
+from unittest.mock import patch
 
 import pyarrow as pa
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
+from even_sieve.core.cells import text as text_cells
+from even_sieve.core.cells.text import (
+    all_like_dates,
+    all_like_numbers,
+    looks_like_date,
+    looks_like_number,
+)
 from even_sieve.sources import long_csv, long_csv_file, string_columns
+from even_sieve.sources.arrow_buffers import Strings
 from even_sieve.sources.csv import read
 from even_sieve.sources.source_options import SourceOptions
 
@@ -170,3 +181,21 @@ def test_a_long_file_in_pieces_is_the_same(shape, tmp_path, monkeypatch):
     pieces, whole = long_csv.read([(path, "")], "x", options), read(path.read_bytes(), "x", options)
     assert list(pieces.column("x").cells()) == list(whole.column("x").cells())
     assert pieces.column("x").notices == whole.column("x").notices
+
+
+_NEAR_NUMBERS = st.one_of(
+    st.text("0123456789.,-/ TeE%()€$krEUR_\n٣ſżé'", max_size=14),
+    st.from_regex(r"(kr|EUR|€|zł|\()? ?-?[0-9]{1,3}([ .,'][0-9]{3}){0,2}([.,][0-9]{2})?[)]?( ?(%|EUR|Kč|t))?(e-?[0-9])?", fullmatch=True),
+    st.from_regex(r"[0-9]{1,4}(([./-][0-9]{1,2}){2}|\.? (May|août|март)\.? )([0-9]{2}){0,2}([T ,]{1,2}[0-9]{2}:[0-9]{2})?", fullmatch=True),
+)  # fmt: skip
+
+
+@settings(deadline=None)
+@given(st.lists(_NEAR_NUMBERS, min_size=1, max_size=20), st.sampled_from([0, 1000]))
+def test_texts_that_look_like_numbers_or_dates_are_found_at_once_as_one_by_one(texts, few):
+    together = Strings(pa.array(texts, pa.string()))
+    for all_like, one in ((all_like_numbers, looks_like_number), (all_like_dates, looks_like_date)):
+        with patch.object(text_cells, "_FEW", few):
+            found = all_like(together)
+        assert found == [at for at, text in enumerate(texts) if one(text)]
+        assert all_like(texts) == found

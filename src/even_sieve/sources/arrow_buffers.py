@@ -61,11 +61,8 @@ class Strings(Sequence[str]):
         if "_all" in self.__dict__:
             return self._all[key]
         if isinstance(key, slice):
-            return tuple(self._array[key].to_pylist())
+            return Strings(self._array[key])
         return str(self._array[int(key)].as_py())
-
-
-_DIGITS = 10
 
 
 @dataclass(frozen=True)
@@ -95,13 +92,17 @@ class Bytes:
         """The bytes of all the strings, one after the other."""
         return self.data[self.offsets[0] : self.offsets[-1]]
 
-    def only_digits(self) -> Array:
-        """Tell which strings are digits from 0 to 9 alone, one at least, bool, shape (n,)."""
-        is_digit = (self.used - np.uint8(ord("0"))) < _DIGITS
-        counts = np.concatenate(([0], np.cumsum(is_digit, dtype=np.int64)))
-        ends = self.offsets - self.offsets[0]
-        found: Array = (np.diff(counts[ends]) == self.lengths) & (self.lengths > 0)
-        return found
+    def uses(self, letters: bytes) -> bool:
+        """Tell whether one of these bytes is among them."""
+        used = self.used.tobytes()
+        return any(letter in used for letter in letters)
+
+    def is_plain(self) -> bool:
+        """Tell whether they are all digits, points and signs, of plain numbers and ISO days."""
+        used = self.used
+        if not len(used) or used.min() < ord("+") or used.max() > ord("9"):
+            return not len(used)
+        return not self.uses(b",/")
 
     def at(self, positions: Array) -> Array:
         """Return the bytes at these positions in `data`; any byte past the end."""

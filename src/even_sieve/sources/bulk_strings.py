@@ -20,9 +20,10 @@ from even_sieve.core.table.lanes import (
     Lane,
     changed,
 )
-from even_sieve.sources.arrow_buffers import Bytes, stored, take
+from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, take
 from even_sieve.sources.byte_shapes import (
     DATE_LENGTHS,
+    LONG_CODE,
     OFFSET_DATE,
     dates,
     dates_with_offsets,
@@ -34,8 +35,6 @@ from even_sieve.sources.tokens import TokenReader
 
 #: What may be a number or a date, among strings that begin like one; all others are texts.
 _MAY_BE_ONE = r"(?i)^[+-]*(?:\d*\.?\d*(?:e[+-]?\d+)?|inf|infinity)$|^\d{4}-\d\d-\d\d|^\d{8}T\d"
-#: So many digits make a code and no number; fewer do that begin with 0, as 000417.
-_LONG_CODE = 19
 #: Words that are no text: yes/no, and numbers beyond any.
 _NO_TEXT = r"(?i)^(true|false|inf|infinity)$"
 
@@ -43,6 +42,9 @@ _BYTES = np.arange(256)
 #: Which first bytes a number or a date can have; which only a word has.
 _MAY_COUNT = np.isin(_BYTES, list(b"0123456789+-."))
 _WORD = ~_MAY_COUNT & ~np.isin(_BYTES, list(b"\0#"))
+#: The last bytes of a number, or of what is looked at as one; what goes on after a year, a day.
+_ENDS_ONE = np.isin(_BYTES, list(b"0123456789.+-fFyY"))
+_GOES_ON, _DAY, _MOMENT = np.isin(_BYTES, list(b"-tT")), 4, 8
 _MAY_BE_NO_TEXT = np.isin(_BYTES, list(b"tTfFiI"))
 #: Which bytes at an end of a string may be white space, in ASCII or in UTF-8.
 _SPACE, _NOT_ASCII = 0x20, 0x80
@@ -144,13 +146,19 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
 def _put_codes(words: Array, strings: Any, rows: Array) -> None:
     """Put among the words those of the rows that begin as numbers do, and are none."""
     text = Bytes.of(strings)
-    digits = text.only_digits()[rows] if len(rows) else np.empty(0, dtype=bool)
+    if not len(rows):
+        return
+    digits = mask_of(pc.ascii_is_decimal(take(strings, rows)))
     plain, others = rows[digits], rows[~digits]
     led = text.data[text.offsets[plain]] == ord("0")
     lengths = text.lengths[plain]
-    words[plain] = (lengths >= _LONG_CODE) | (led & (lengths > 1))
+    words[plain] = (lengths >= LONG_CODE) | (led & (lengths > 1))
     words[others] = True
-    words[matching(strings, others, _MAY_BE_ONE)] = False
+    starts, stops = text.offsets[others], text.offsets[others + 1]
+    may_be = _ENDS_ONE[text.data[stops - 1]]
+    for place in (_DAY, _MOMENT):  # of dates the beginning is enough
+        may_be |= _GOES_ON[text.at(starts + place)]
+    words[matching(strings, others[may_be], _MAY_BE_ONE)] = False
 
 
 def _put_dates_with_offsets(

@@ -17,7 +17,10 @@ from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, take
 _LONGEST_DECIMAL = 15
 _DECIMAL = r"^[+-]?(0|[1-9][0-9]*)(\.[0-9]*)?$"
 #: Whole numbers of so many digits are codes.
-LONG_CODE = r"^[0-9]{19,}$"
+LONG_CODE = 19
+POWERS = b"eE"
+#: The last bytes that a plain decimal can have.
+_ENDS_DECIMAL = np.isin(np.arange(256), list(b"0123456789."))
 _DIGITS_OF_128 = 38
 _NEAR = 1e-9
 _MOST_PLACES = 300
@@ -41,6 +44,15 @@ def matching(strings: Any, rows: Array, pattern: str) -> Array:
     return found
 
 
+def long_codes(tokens: Any) -> Array:
+    """Tell which tokens are whole numbers of so many digits that they are codes, bool."""
+    text = Bytes.of(tokens)
+    if not len(tokens) or text.lengths.max() < LONG_CODE:
+        return np.zeros(len(tokens), dtype=bool)
+    found: Array = mask_of(pc.ascii_is_decimal(tokens)) & (text.lengths >= LONG_CODE)
+    return found
+
+
 def decimals(strings: Any, rows: Array) -> tuple[Array, FixedLane | FloatLane | None]:
     """Return the rows that hold plain decimals, and their lane; none if one is doubtful.
 
@@ -50,6 +62,7 @@ def decimals(strings: Any, rows: Array) -> tuple[Array, FixedLane | FloatLane | 
     tokens = take(strings, rows)
     doubles = _doubles_of_plain(tokens) if len(rows) else None
     if doubles is None:
+        rows = rows[_ENDS_DECIMAL[Bytes.of(tokens).ends()[1]]]
         rows = matching(strings, rows, _DECIMAL)
         if not len(rows):
             return rows, None
@@ -73,7 +86,7 @@ def _long_decimals(
 
     A lane of doubles where the digits do not go into whole numbers of 64 bits.
     """
-    keep = ~mask_of(pc.match_substring_regex(tokens, LONG_CODE))
+    keep = ~long_codes(tokens)
     rows, tokens, doubles = rows[keep], tokens.filter(pa.array(keep)), doubles[keep]
     if not len(rows) or not np.isfinite(doubles).all():
         return rows[:0], None
@@ -95,7 +108,7 @@ def float_lane(tokens: Any, doubles: Array) -> FloatLane | None:
 
     The tokens are plain numbers, with or without exponents. None where one is best read alone.
     """
-    powers = bool(np.isin(Bytes.of(tokens).used, list(b"eE")).any())
+    powers = Bytes.of(tokens).uses(POWERS)
     digits = pc.replace_substring_regex(tokens, r"[eE].*$", "") if powers else tokens
     short = without_end_zeros(digits)
     point = stored(pc.find_substring(short, "."), np.int32)

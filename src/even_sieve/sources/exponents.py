@@ -11,12 +11,14 @@ from even_sieve.core.table import Column
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.from_arrays import fixed_from_floats
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane
-from even_sieve.sources.arrow_buffers import mask_of, stored, take
+from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, take
 from even_sieve.sources.bulk_strings import read_in_bulk, spread
 from even_sieve.sources.byte_shapes import (
-    LONG_CODE,
+    POWERS,
     fits_in_64_bits,
     float_lane,
+    long_codes,
+    matching,
     without_end_zeros,
 )
 
@@ -27,6 +29,18 @@ _NOT_ZERO = r"^[^eE]*[1-9]"
 _LONGEST, _FEW = 15, 4096
 #: Doubles below this may have lost digits that were written: they are read one by one.
 _SMALL = 1e-290
+_IS_DIGIT = np.isin(np.arange(256), list(b"0123456789"))
+_BEGINS_NUMBER = _IS_DIGIT | np.isin(np.arange(256), list(b"+-"))
+
+
+def any_exponent(strings: Any) -> bool:
+    """Tell whether a string is a number with an exponent."""
+    text = Bytes.of(strings)
+    if not text.uses(POWERS):
+        return False
+    first, last = text.ends()
+    rows = np.flatnonzero(_BEGINS_NUMBER[first] & _IS_DIGIT[last])
+    return bool(len(matching(strings, matching(strings, rows, "[eE]"), EXPONENT)))
 
 
 def exponents_among_words(name: str, strings: Any, numbers: Any) -> Column | None:
@@ -63,9 +77,20 @@ def _most_digits(tokens: Any) -> int:
     if most <= _LONGEST:
         return most
     long = tokens.filter(pc.greater(pc.binary_length(tokens), _LONGEST))
-    mantissas = pc.replace_substring_regex(long, r"[eE].*$|[^0-9]", "")
-    found: int = pc.max(pc.binary_length(mantissas)).as_py()
-    return found
+    mantissas, points = _mantissas(long)
+    signed = np.isin(Bytes.of(long).ends()[0], list(b"+-"))
+    return int((mantissas - (points >= 0) - signed).max())
+
+
+def _mantissas(tokens: Any) -> tuple[Array, Array]:
+    """Return how many bytes stand before the exponent of each, and where its point is, or -1."""
+    lengths = Bytes.of(tokens).lengths
+    points = stored(pc.find_substring(tokens, "."), lengths.dtype)
+    if Bytes.of(tokens).uses(POWERS):
+        for letter in "eE":
+            found = stored(pc.find_substring(tokens, letter), lengths.dtype)
+            lengths = np.where(found >= 0, found, lengths)
+    return lengths, points
 
 
 def _any_small(tokens: Any, values: Array) -> bool:
@@ -78,10 +103,10 @@ def _any_small(tokens: Any, values: Array) -> bool:
 
 def _long_with_exponents(name: str, tokens: Any, values: Array) -> Column | None:
     """Return the column of doubles, where the digits after the points alone say that it is one."""
-    if pc.any(pc.match_substring_regex(tokens, LONG_CODE)).as_py():
+    if long_codes(tokens).any():
         return None
     all_tokens = tokens
-    points = np.flatnonzero(mask_of(pc.match_substring_regex(tokens, _HAS_DECIMALS)))
+    points = _with_decimals(tokens)
     if not len(points):
         return None
     for some in (points[:_FEW], points):  # a few may tell already that they do not fit
@@ -97,15 +122,25 @@ def _long_with_exponents(name: str, tokens: Any, values: Array) -> Column | None
     return assemble(name, len(values), {Kind.NUMBER: lane}, states)
 
 
+def _with_decimals(tokens: Any) -> Array:
+    """Return the places of the tokens that have a digit other than 0 after the point."""
+    if Bytes.of(tokens).uses(POWERS):
+        return np.flatnonzero(mask_of(pc.match_substring_regex(tokens, _HAS_DECIMALS)))
+    lengths, points = _mantissas(without_end_zeros(tokens))
+    return np.flatnonzero((points >= 0) & (points < lengths - 1))
+
+
 def _largest_scale(tokens: Any) -> int:
     """Return how many decimals the number with the most of them has, exponents counted."""
-    short = without_end_zeros(pc.replace_substring_regex(tokens, r"[eE].*$", ""))
-    after = pc.binary_length(pc.replace_substring_regex(short, r"^[^.]*\.", ""))
+    powers = Bytes.of(tokens).uses(POWERS)
+    short = pc.replace_substring_regex(tokens, r"[eE].*$", "") if powers else tokens
+    lengths, points = _mantissas(without_end_zeros(short))
+    after = lengths - points - 1
+    if not powers:
+        return int(after.max())
     exponents = pc.replace_substring_regex(tokens, r"^[^eE]*[eE]?\+?", "")
     exponents = pc.if_else(pc.equal(exponents, ""), "0", exponents)
-    scales = pc.subtract(pc.cast(after, pa.int64()), pc.cast(exponents, pa.int64()))
-    found: int = pc.max(scales).as_py()
-    return found
+    return int((after - stored(pc.cast(exponents, pa.int64()), np.int64)).max())
 
 
 def _near_whole(values: Array) -> bool:

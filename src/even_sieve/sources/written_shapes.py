@@ -23,8 +23,14 @@ from even_sieve.core.table.build import LARGEST_SCALE, assemble
 from even_sieve.core.table.lanes import Array, FixedLane, Lane
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, take
 from even_sieve.sources.bulk_strings import read_in_bulk, spread
+from even_sieve.sources.byte_shapes import POWERS
 from even_sieve.sources.currencies import currency_signs, mixed_currencies
-from even_sieve.sources.exponents import EXPONENT, exponents_among_words, with_exponents
+from even_sieve.sources.exponents import (
+    EXPONENT,
+    any_exponent,
+    exponents_among_words,
+    with_exponents,
+)
 from even_sieve.sources.shown_by_source import PERCENT, shown_in_text
 from even_sieve.sources.source_options import SourceOptions
 
@@ -130,10 +136,14 @@ def _plain_numbers(tokens: Any, decimal: str) -> Any:
 
 
 def _number(name: str, tokens: Any, options: SourceOptions) -> Column | None:
-    if options.decimal_mark == "." and _all(tokens, EXPONENT):
-        return with_exponents(name, tokens)
-    if options.decimal_mark == "." and _all(tokens, _PERCENT):
-        return _percent(name, tokens, options)
+    text = Bytes.of(tokens)
+    if options.decimal_mark == ".":
+        if text.uses(POWERS) and _all(tokens, EXPONENT):
+            return with_exponents(name, tokens)
+        if text.uses(b"%") and _all(tokens, _PERCENT):
+            return _percent(name, tokens, options)
+        if text.is_plain():
+            return None
     if not any(_all(tokens, form) for form in _forms(options.decimal_mark)):
         return None
     plain = _plain_numbers(tokens, options.decimal_mark)
@@ -171,6 +181,9 @@ def _among_words(name: str, strings: Any, options: SourceOptions) -> Column | No
     ordered = options.date_order in _ORDERS
     if options.decimal_mark == "." and not ordered and not _may_be_exponents(strings[:_SAMPLE]):
         return None
+    exponents = options.decimal_mark == "." and any_exponent(strings)
+    if options.decimal_mark == "." and not ordered and not exponents:
+        return None
     aside = pc.match_substring_regex(strings, _ASIDE)
     if options.decimal_mark == ",":
         before, after = (pc.match_substring_regex(strings, form) for form in _forms(","))
@@ -185,10 +198,9 @@ def _among_words(name: str, strings: Any, options: SourceOptions) -> Column | No
             told, shown = (*column.notices, *mixed), shown_in_text(tokens)
             return replace(column, notices=told, shown=shown)
     else:
-        numbers = pc.match_substring_regex(strings, EXPONENT)
-        if pc.any(numbers).as_py() and pc.all(pc.or_(aside, numbers)).as_py():
-            exponents = pc.and_(numbers, pc.match_substring_regex(strings, "[eE]"))
-            if pc.any(exponents).as_py():
+        if exponents:
+            numbers = pc.match_substring_regex(strings, EXPONENT)
+            if pc.all(pc.or_(aside, numbers)).as_py():
                 return exponents_among_words(name, strings, numbers)
         if not ordered:
             return None

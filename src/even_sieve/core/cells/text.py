@@ -6,6 +6,7 @@ from bisect import bisect_right
 from collections.abc import Callable, Sequence
 from decimal import Decimal
 from itertools import accumulate
+from typing import Any, Protocol, runtime_checkable
 
 _NUMBER = re.compile(r"[+-]?(?:(?:0|[1-9]\d*)(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d{1,4})?\Z", re.ASCII)
 _LONGEST_INTEGER = 18
@@ -27,6 +28,21 @@ _DATE_LIKE = re.compile(rf"{_DATE_SHAPE}\Z")
 #: The same for many texts, a line each.
 _LINE_LIKE_NUMBER = re.compile(rf"^{_NUMBER_SHAPE.replace('_', _SPACE)}$", re.MULTILINE)
 _LINE_LIKE_DATE = re.compile(rf"^{_DATE_SHAPE}$", re.MULTILINE)
+#: The same for texts that know how to search all of themselves, by RE2: exact for ASCII, and
+#: wider for others. Its classes are of ASCII alone.
+_WIDE = [(r"\d", r"\p{Nd}"), (r"[^\W\p{Nd}]", r"(?:[A-Za-z_]|[^\x00-\x7f])"),
+         (r"[^\w\s.", r"[^\w\s\x0b\x1c-\x1f."), ("_*", r"[\s\x0b\x1c-\x1f\x85\p{Z}]*"),
+         ("|_)", r"|[\s\x0b\x1c-\x1f\x85\p{Z}])")]  # fmt: skip
+_FEW = 1000
+
+
+def _widely(shape: str) -> str:
+    for own, wide in _WIDE:
+        shape = shape.replace(own, wide)
+    return rf"^(?:{shape})$"
+
+
+_WIDE_NUMBER, _WIDE_DATE = _widely(_NUMBER_SHAPE), _widely(_DATE_SHAPE)
 
 
 def fold(text: str) -> str:
@@ -86,6 +102,8 @@ def _found_in(joined: str, pattern: re.Pattern[str], texts: Sequence[str]) -> li
 
 def all_like_numbers(texts: Sequence[str]) -> list[int]:
     """Return the places of the texts that a person would take for numbers."""
+    if isinstance(texts, Searching):
+        return _searched(texts, _WIDE_NUMBER, looks_like_number, but=_WIDE_DATE)
     return _checked(_LINE_LIKE_NUMBER, looks_like_number, texts)
 
 
@@ -95,7 +113,30 @@ def all_like_dates(texts: Sequence[str]) -> list[int]:
     >>> all_like_dates(["B-12", "03/04/2031"])
     [1]
     """
+    if isinstance(texts, Searching):
+        return _searched(texts, _WIDE_DATE, looks_like_date)
     return _checked(_LINE_LIKE_DATE, looks_like_date, texts)
+
+
+@runtime_checkable
+class Searching(Protocol):
+    """Texts that know how to look at all of them at once."""
+
+    def search(self, pattern: str) -> Any:
+        """Return the places of the texts in which a pattern (of RE2) is found, ascending."""
+
+    def __getitem__(self, place: int, /) -> str:
+        """Return one of the texts."""
+
+
+def _searched(texts: Searching, wide: str, test: Callable[[str], bool], but: str = "") -> list[int]:
+    """Return the places of the texts that pass a test, by what says so for all that are ASCII."""
+    places: list[int] = texts.search(wide).tolist()
+    if len(places) > _FEW:
+        odd = set(texts.search(r"[^\x00-\x7f]").tolist())
+        no = set(texts.search(but).tolist()) if but else set()
+        return [at for at in places if (test(texts[at]) if at in odd else at not in no)]
+    return [at for at in places if test(texts[at])]
 
 
 def _checked(
