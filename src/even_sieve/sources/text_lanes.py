@@ -17,7 +17,7 @@ from even_sieve.sources.arrow_buffers import Bytes, Strings, mask_of, stored, ta
 _ALONE = [(0x20, 0x2FF), (0x370, 0x482), (0x48A, 0x52F), (0x1E00, 0x1EFF), (0x2010, 0x2027),
           (0x20A0, 0x20BF), (0x3000, 0x3029), (0x3041, 0x3096), (0x30A1, 0x30FF),
           (0x4E00, 0x9FFF), (0xFF01, 0xFF60)]  # fmt: skip
-_LAST, _MOST_OTHER = 0x110000, 20
+_LAST, _MOST_OTHER, _SAMPLE = 0x110000, 20, 1024
 
 
 def text_lane_of(strings: Any) -> TextLane:
@@ -30,8 +30,10 @@ def text_lane_of(strings: Any) -> TextLane:
         codes = np.arange(len(strings), dtype=narrowest(len(strings)))
         spelt = Strings(strings)
         return TextLane(codes, spelt, spelt if folded is strings else Strings(folded))
-    if folded is strings:
-        return _sorted_lane(strings)
+    if folded is strings or pc.count_distinct(strings[:_SAMPLE]).as_py() > _SAMPLE // 2:
+        lane = _sorted_lane(strings, folded)
+        if lane is not None:
+            return lane
     coded = strings.dictionary_encode()
     folded = _folded(coded.dictionary)
     sort = in_order(folded)
@@ -40,17 +42,34 @@ def text_lane_of(strings: Any) -> TextLane:
     return TextLane(codes, Strings(spellings), Strings(keys))
 
 
-def _sorted_lane(strings: Any) -> TextLane:
-    """Return the lane of texts that are compared as they stand."""
-    sort = in_order(strings)
-    ordered = take_any(strings, sort)
-    new = np.ones(len(sort), dtype=bool)
-    new[1:] = mask_of(pc.not_equal(ordered[1:], ordered[:-1]))
+def _sorted_lane(strings: Any, folded: Any) -> TextLane | None:
+    """Return the lane of texts, mostly different ones; None where equal ones are spelt in two ways.
+
+    Of texts that are compared as they stand `folded` is the array itself.
+    """
+    sort = in_order(folded)
+    keys = take_any(folded, sort)
+    new = _differs(keys)
+    ordered = keys
+    if folded is not strings:
+        ordered = take_any(strings, sort)
+        if (_differs(ordered) & ~new).any():
+            return None
     places = np.cumsum(new) - 1
     codes = np.empty(len(sort), dtype=narrowest(int(places[-1]) + 1))
     codes[sort] = places
-    different = Strings(take(ordered, np.flatnonzero(new)))
-    return TextLane(codes, different, different)
+    first = np.flatnonzero(new)
+    different = Strings(take(ordered, first))
+    return TextLane(
+        codes, different, different if folded is strings else Strings(take(keys, first))
+    )
+
+
+def _differs(ordered: Any) -> Array:
+    """Tell of each string whether it is another one than that before it; the first is."""
+    new = np.ones(len(ordered), dtype=bool)
+    new[1:] = mask_of(pc.not_equal(ordered[1:], ordered[:-1]))
+    return new
 
 
 def in_order(strings: Any) -> Array:
