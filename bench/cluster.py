@@ -22,6 +22,7 @@ from typing import Any
 from even_sieve import read_table
 from even_sieve.sources import long_csv
 from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.unpacking import LongAt
 from reading import write_calls
 
 distributed: Any = import_module("distributed")
@@ -64,7 +65,8 @@ def measured(paths: list[Path], rows: int) -> Costs:
         return found
 
     spent: list[float] = []
-    whole, table = timed(lambda: long_csv.read([(p, p.name) for p in paths], "", options, share))
+    at = [LongAt(path, path.name, str(path)) for path in paths]
+    whole, table = timed(lambda: long_csv.read(at, "", options, share))
     read = sum(spent[-2:])
     made = read_table(paths, asks=_ASKED)
     passed, _ = timed(lambda: made.tally("sum of dues", where="zone = Outer"))

@@ -1,12 +1,16 @@
 """What may import what, and what a start-up may load."""
 
 import ast
+import random
 import re
 import subprocess
 import sys
+from decimal import Decimal
 from pathlib import Path
 
+import pyarrow as pa
 import pytest
+from pyarrow import parquet
 
 import even_sieve
 
@@ -54,14 +58,38 @@ def test_a_start_up_does_not_load_what_it_does_not_need(start, absent):
     assert run.stdout.splitlines()[-1].strip() == "loaded:"
 
 
-def test_reading_and_tallying_a_file_needs_no_pandas(harbour):
+def test_reading_tallying_and_writing_need_no_pandas(harbour, tmp_path):
+    chance, rows = random.Random(), range(9000)
+    shapes = [
+        lambda: f"{chance.random():.15f}", lambda: f"{chance.randrange(10**21)}",
+        lambda: f"{chance.randrange(1, 28)}.5.2031 {chance.randrange(24)}:05",
+        lambda: chance.choice(["1e9", "7", "waived"]), lambda: f"{chance.randrange(10**6)} EUR",
+        lambda: f"Höhe {chance.randrange(10**6)}", lambda: chance.choice(["", "yes", "#N/A"]),
+        lambda: chance.choice(["", "", "", f"n{chance.randrange(10**6)}"]),
+    ]  # fmt: skip
+    lines = [",".join(f"c{i}" for i in range(len(shapes)))]
+    lines += [",".join(shape() for shape in shapes) for _ in rows]
+    (tmp_path / "odd.csv").write_text("\n".join(lines))
+    typed = {
+        "short": pa.array([chance.choice([None, 0.5]) for _ in rows], pa.float32()),
+        "paid": pa.array([chance.choice([None, True]) for _ in rows]),
+        "dues": pa.array([chance.choice([None, Decimal("1.25")]) for _ in rows], pa.decimal128(9, 2)),
+        "zone": pa.array([chance.choice([None, "Outer"]) for _ in rows], pa.large_string()),
+        "berth": pa.array([chance.choice([None, "B1"]) for _ in rows]).dictionary_encode(),
+    }  # fmt: skip
+    parquet.write_table(pa.table(typed), tmp_path / "typed.parquet")
     code = (
         "import sys; from even_sieve import read_table\n"
-        f"print(read_table({str(harbour / 'calls.csv')!r}).tally('rows')[0].value)\n"
+        f"for file in {[str(harbour / 'calls.csv'), *map(str, tmp_path.iterdir())]!r}:\n"
+        "    made = read_table(file, date_order='day-month-year') if 'odd' in file else read_table(file)\n"
+        "    print(made.tally('rows')[0].value, len(str(made.profile())) > 100)\n"
+        "    made.write(file + '.parquet'); made.write(file + '.arrow')\n"
         "print('pandas' in sys.modules)"
     )
     run = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
-    assert run.stdout.split() == ["438", "False"]
+    assert sorted(run.stdout.split()) == sorted(
+        ["438", "9000", "9000", "True", "True", "True", "False"]
+    )
 
 
 def test_every_public_name_is_there_and_has_an_example():

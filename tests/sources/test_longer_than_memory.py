@@ -1,6 +1,8 @@
 """Tables longer than memory: the same figures, accounts and notices as in memory."""
 
 import errno
+import gc
+import gzip
 import tempfile
 from pathlib import Path
 
@@ -12,7 +14,15 @@ from hypothesis import strategies as st
 from even_sieve import Choice, Table, read_table
 from even_sieve.core.errors import CallError, MemoryShort, SourceError
 from even_sieve.core.table import arrays, profile
-from even_sieve.sources import arrow_file, files, json_lines, long_csv_file, parquet, shelf
+from even_sieve.sources import (
+    arrow_file,
+    files,
+    json_lines,
+    long_csv_file,
+    parquet,
+    shelf,
+    unpacking,
+)
 from strategies import rows, table_of
 
 MEASURES = (
@@ -60,10 +70,16 @@ def facts(table):
     max_examples=25,
     suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow],
 )
-@given(rows(least=2, most=14), st.sampled_from([".parquet", ".arrow", ".jsonl", ".csv"]))
+@given(
+    rows(least=2, most=14),
+    st.sampled_from([".parquet", ".arrow", ".jsonl", ".csv", ".csv.gz", ".jsonl.gz"]),
+)
 def test_every_command_gives_the_same_as_in_memory(tmp_path, small, plain, ending):
-    path = tmp_path / f"calls{ending}"
+    path = tmp_path / f"calls{ending.removesuffix('.gz')}"
     Table(table_of(plain)).write(path)
+    if ending.endswith(".gz"):
+        path = path.with_name(f"{path.name}.gz")
+        path.write_bytes(gzip.compress((tmp_path / path.stem).read_bytes()))
     arrays.keep_in(arrays.InMemory())
     whole = read_table_whole(path)
     known = list(facts(whole))
@@ -122,3 +138,38 @@ def test_a_file_that_changes_while_it_is_read_gives_no_figure(tmp_path, small, m
     table.sift("tons < 20").write(path)
     with pytest.raises(SourceError, match="changed while it was read"):
         left.column("tons")
+
+
+def test_a_packed_file_is_unpacked_on_disk_while_its_table_is_there(tmp_path, small, monkeypatch):
+    room = tmp_path / "room"
+    room.mkdir()
+    monkeypatch.setattr(tempfile, "tempdir", str(room))
+    path, told = tmp_path / "calls.csv.gz", []
+    lines = "".join(f"B{row},{row}\n" for row in range(3000))
+    path.write_bytes(gzip.compress(f"berth,dues\n{lines}".encode()))
+    table = read_table(path, asks="sum of dues", progress=told.append)
+    assert len(list(room.iterdir())) == 1
+    assert (table.tally("sum of dues")[0].value, table.core.source) == (4498500, str(path))
+    assert told == sorted(told)
+    assert (0 < told[0] <= 0.4, 0.9 < told[-1] <= 1) == (True, True)
+    assert table.tally("rows", where="berth = B7")[0].value == 1  # made only now
+    del table
+    gc.collect()
+    assert list(room.iterdir()) == []
+
+
+@pytest.mark.parametrize(("change", "how", "said"), [
+    (lambda packed: packed[:-9], {}, "the gzip file is broken"),
+    (lambda packed: packed, {"at_most": ["unpacked=9999"]}, "unpacks to more than 9,999 bytes"),
+    (lambda packed: packed, {"at_most": ["ratio=2"]}, "unpacks to more than 2 times its size"),
+])  # fmt: skip
+def test_a_packed_file_that_cannot_be_unpacked_is_one_error(
+    tmp_path, small, monkeypatch, change, how, said
+):
+    monkeypatch.setattr(unpacking, "_ALWAYS", 1 << 10)
+    path = tmp_path / "calls.csv.gz"
+    packed = gzip.compress(("berth,dues\n" + "B1,5\n" * 3000).encode())
+    path.write_bytes(change(packed))
+    with pytest.raises(SourceError, match=said) as caught:
+        read_table(path, **how)
+    assert str(caught.value).startswith(str(path))

@@ -19,6 +19,7 @@ from even_sieve.sources import long_csv, long_csv_file, string_columns
 from even_sieve.sources.arrow_buffers import Strings
 from even_sieve.sources.csv import read
 from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.unpacking import LongAt
 
 
 def grouped(number, separator):
@@ -178,7 +179,10 @@ def test_a_long_file_in_pieces_is_the_same(shape, tmp_path, monkeypatch):
     path.write_text(f"n\tx\n{lines}")
     monkeypatch.setattr(long_csv_file, "_PIECE", 50_000)
     options = SourceOptions.of(**how)
-    pieces, whole = long_csv.read([(path, "")], "x", options), read(path.read_bytes(), "x", options)
+    pieces, whole = (
+        long_csv.read([LongAt(path, "", "x")], "x", options),
+        read(path.read_bytes(), "x", options),
+    )
     assert list(pieces.column("x").cells()) == list(whole.column("x").cells())
     assert pieces.column("x").notices == whole.column("x").notices
 

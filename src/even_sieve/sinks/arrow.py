@@ -13,6 +13,7 @@ from even_sieve.core.cells import Kind
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.lanes import DateLane, FixedLane, FloatLane, Lane, TextLane
 from even_sieve.sinks.tokens import token
+from even_sieve.sources.arrow_buffers import array_of, strings_of
 from even_sieve.sources.arrow_tables import SPELT_OUT
 
 
@@ -32,8 +33,9 @@ def _array(column: Column) -> tuple[Any, dict[bytes, bytes] | None]:
         return pa.nulls(column.length), None
     if len(kinds) == 1 and Kind.ERROR not in kinds and not _longer_than_doubles(column):
         return _one_kind(column, column.lanes[kinds.pop()]), None
-    spelt = [None if c is None else token(c, column.decimals) for c in column.cells()]
-    return pa.array(spelt, pa.string()), SPELT_OUT
+    spelt = ["" if c is None else token(c, column.decimals) for c in column.cells()]
+    missing = None if column.states is None else column.states == Kind.BLANK
+    return array_of(spelt, pa.string(), missing), SPELT_OUT
 
 
 def _longer_than_doubles(column: Column) -> bool:
@@ -45,15 +47,19 @@ def _longer_than_doubles(column: Column) -> bool:
 
 def _one_kind(column: Column, lane: Lane) -> Any:
     blank = None if column.states is None else column.states == Kind.BLANK
+    values: Any = lane.values
     if isinstance(lane, FixedLane) and lane.scale:
-        cells = [None if c is None else Decimal(token(c, lane.scale)) for c in column.cells()]
-        return pa.array(cells, pa.decimal128(38, lane.scale))
+        wide = np.stack((values, values >> _SIGN), axis=1)  # the lower half, the upper one
+        return array_of(wide, pa.decimal128(38, lane.scale), blank)
     if isinstance(lane, FixedLane | FloatLane):
-        return pa.array(np.ascontiguousarray(lane.values), mask=blank)
+        return array_of(values, pa.from_numpy_dtype(values.dtype), blank)
     if isinstance(lane, DateLane):
         kind = pa.timestamp("us") if lane.has_time else pa.date32()
-        return pa.array(lane.values, mask=blank).cast(kind)
+        return array_of(values.astype(np.int64 if lane.has_time else np.int32), kind, blank)
     if isinstance(lane, TextLane):
-        codes = pa.array(lane.codes.astype(np.int32), mask=blank)
-        return pa.DictionaryArray.from_arrays(codes, pa.array(list(lane.spellings), pa.string()))
-    return pa.array(list(column.cells()), pa.bool_())
+        codes = array_of(lane.codes.astype(np.int32), pa.int32(), blank)
+        return pa.DictionaryArray.from_arrays(codes, strings_of(lane.spellings))
+    return array_of(values, pa.bool_(), blank)
+
+
+_SIGN = 63

@@ -5,7 +5,7 @@ pyarrow's own conversions import pandas, which a read has no use for.
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any, overload
 
 import numpy as np
@@ -118,6 +118,59 @@ class Bytes:
             return self.data[starts], self.data[stops - 1]
         first[filled], last[filled] = self.data[starts[filled]], self.data[stops[filled] - 1]
         return first, last
+
+
+def strings_of(texts: Sequence[str]) -> Any:
+    """Return texts as an Arrow array; `pa.array` would import pandas, which takes a second.
+
+    >>> strings_of(["Outer", "", "Höhe"]).to_pylist()
+    ['Outer', '', 'Höhe']
+    """
+    encoded = [text.encode() for text in texts]
+    ends = np.zeros(len(encoded) + 1, dtype=np.int64)
+    np.cumsum(list(map(len, encoded)), out=ends[1:])
+    wide = ends[-1] > np.iinfo(np.int32).max
+    kind, offsets = (pa.large_string(), ends) if wide else (pa.string(), ends.astype(np.int32))
+    buffers = [None, pa.py_buffer(offsets), pa.py_buffer(b"".join(encoded))]
+    return pa.Array.from_buffers(kind, len(encoded), buffers)
+
+
+def array_of(values: Any, kind: Any, missing: Array | None = None) -> Any:
+    """Return an Arrow array of the bits of values, null where they are missing (bool, or None).
+
+    >>> array_of(np.array([3, 1]), pa.int64(), np.array([True, False])).to_pylist()
+    [None, 1]
+    """
+    there = None if missing is None else pa.py_buffer(np.packbits(~missing, bitorder="little"))
+    if pa.types.is_string(kind) or pa.types.is_large_string(kind):
+        held = strings_of(values)
+        kind, buffers, length = held.type, held.buffers()[1:], len(held)
+    else:
+        is_flag = pa.types.is_boolean(kind)
+        bits = np.packbits(values, bitorder="little") if is_flag else np.ascontiguousarray(values)
+        buffers, length = [pa.py_buffer(bits)], len(values)
+    return pa.Array.from_buffers(kind, length, [there, *buffers])
+
+
+@lru_cache(maxsize=64, typed=True)
+def scalar_of(value: str | bool | int | float, kind: Any = None) -> Any:
+    """Return an Arrow scalar, of that type if one is given.
+
+    `pa.scalar`, and functions of Arrow that are given plain values, would import pandas.
+
+    >>> scalar_of("-").as_py(), scalar_of(0, pa.int32()).as_py(), scalar_of(False).as_py()
+    ('-', 0, False)
+    """
+    if isinstance(value, str):
+        made = strings_of([value])[0]
+    elif isinstance(value, bool):
+        made = pa.Array.from_buffers(pa.bool_(), 1, [None, pa.py_buffer(bytes([value]))])[0]
+    else:
+        plain, own = (
+            (pa.int64(), np.int64) if isinstance(value, int) else (pa.float64(), np.float64)
+        )
+        made = pa.Array.from_buffers(plain, 1, [None, pa.py_buffer(np.array([value], own))])[0]
+    return made if kind is None or kind == made.type else made.cast(kind)
 
 
 def is_utf8(content: bytes) -> bool:

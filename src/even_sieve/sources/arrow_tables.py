@@ -6,7 +6,6 @@ its metadata and is read as tokens again; any other column of strings is text.
 
 from collections.abc import Mapping
 from dataclasses import replace
-from decimal import Decimal
 from typing import Any
 
 import numpy as np
@@ -19,7 +18,7 @@ from even_sieve.core.table import Column, Table, column_from, column_from_cells
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.from_arrays import column_of_moments, fixed_together
 from even_sieve.core.table.lanes import FixedLane, Lane, YesNoLane
-from even_sieve.sources.arrow_buffers import mask_of, stored
+from even_sieve.sources.arrow_buffers import mask_of, scalar_of, stored
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import column_from_strings
 from even_sieve.sources.text_columns import column_of_coded, column_of_texts
@@ -104,7 +103,7 @@ def _column(field: Any, chunked: Any, source: str, options: SourceOptions) -> Co
     if pa.types.is_string(kind) or pa.types.is_large_string(kind):
         return column_of_texts(name, array)
     if pa.types.is_boolean(kind):
-        return _of_kind(name, array, YesNoLane(mask_of(pc.fill_null(array, False))))
+        return _of_kind(name, array, YesNoLane(mask_of(pc.fill_null(array, scalar_of(False)))))
     if pa.types.is_floating(kind):
         return _of_doubles(name, array)
     if pa.types.is_integer(kind) and kind != pa.uint64():
@@ -132,9 +131,9 @@ _MOST_DIGITS = 18
 
 def _decimals(array: Any, scale: int) -> FixedLane:
     """Return decimals with as few places as all of them need."""
-    filled = pc.fill_null(array, pa.scalar(Decimal(0), array.type))
-    values = np.frombuffer(filled.buffers()[1], dtype=np.int64)[::_WORDS]
-    values = values[filled.offset : filled.offset + len(filled)].copy()
+    whole = filled(array, "0")
+    values = np.frombuffer(whole.buffers()[1], dtype=np.int64)[::_WORDS]
+    values = values[whole.offset : whole.offset + len(whole)].copy()
     while scale and not (values % 10).any():
         values //= 10
         scale -= 1
@@ -152,13 +151,13 @@ def _of_doubles(name: str, array: Any) -> Column:
         if fixed is not None:
             return _of_kind(name, array, FixedLane(*fixed))
         return column_from(name, stored(filled(array, float("nan")), np.float64))
-    short = filled(array, pa.scalar(float("nan"), array.type))
-    return column_from(name, short.to_numpy(zero_copy_only=False))
+    short = stored(filled(array, float("nan")), array.type.to_pandas_dtype())
+    return column_from(name, short)
 
 
 def filled(array: Any, value: Any) -> Any:
     """Return an array with a value in the place of nulls."""
-    return pc.fill_null(array, value) if array.null_count else array
+    return pc.fill_null(array, scalar_of(value, array.type)) if array.null_count else array
 
 
 def _of_kind(name: str, array: Any, lane: Lane) -> Column:

@@ -12,7 +12,7 @@ from even_sieve.core.cells.dates import DAY, micros_of
 from even_sieve.core.table.build import LARGEST_SCALE
 from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane
 from even_sieve.core.table.shortest import shortest_decimals
-from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, take
+from even_sieve.sources.arrow_buffers import Bytes, mask_of, scalar_of, stored, take
 
 _LONGEST_DECIMAL = 15
 _DECIMAL = r"^[+-]?(0|[1-9][0-9]*)(\.[0-9]*)?$"
@@ -87,7 +87,7 @@ def _long_decimals(
     A lane of doubles where the digits do not go into whole numbers of 64 bits.
     """
     keep = ~long_codes(tokens)
-    rows, tokens, doubles = rows[keep], tokens.filter(pa.array(keep)), doubles[keep]
+    rows, tokens, doubles = rows[keep], take(tokens, np.flatnonzero(keep)), doubles[keep]
     if not len(rows) or not np.isfinite(doubles).all():
         return rows[:0], None
     short = without_end_zeros(tokens)
@@ -115,13 +115,13 @@ def float_lane(tokens: Any, doubles: Array) -> FloatLane | None:
     places = np.where(point >= 0, stored(pc.binary_length(short), np.int32) - point - 1, 0)
     if powers:
         exponents = pc.replace_substring_regex(tokens, r"^[^eE]*[eE]?\+?", "")
-        exponents = pc.if_else(pc.equal(exponents, ""), "0", exponents)
+        exponents = pc.if_else(pc.equal(exponents, scalar_of("")), scalar_of("0"), exponents)
         places = places - stored(pc.cast(exponents, pa.int32()), np.int32)
     plain = pc.ascii_ltrim(pc.replace_substring(short, ".", ""), "+-0")
     lengths = stored(pc.binary_length(plain), np.int32)
     if lengths.max() > _DIGITS_OF_128 or (np.abs(places) > _MOST_PLACES).any():
         return None
-    plain = pc.if_else(pc.equal(plain, ""), "0", plain)
+    plain = pc.if_else(pc.equal(plain, scalar_of("")), scalar_of("0"), plain)
     wide = pc.cast(plain, pa.decimal128(_DIGITS_OF_128, 0))
     halves = np.frombuffer(wide.buffers()[1], dtype="<i8", count=2 * len(wide))
     whole = halves[::2].astype(np.int64)
@@ -140,7 +140,7 @@ def float_lane(tokens: Any, doubles: Array) -> FloatLane | None:
 
 def without_end_zeros(tokens: Any) -> Any:
     """Return decimals without zeros at the end of what stands after the point."""
-    pointed = pc.greater_equal(pc.find_substring(tokens, "."), 0)
+    pointed = pc.greater_equal(pc.find_substring(tokens, "."), scalar_of(0))
     return pc.if_else(pointed, pc.ascii_rtrim(tokens, "0"), tokens)
 
 

@@ -27,6 +27,7 @@ from even_sieve.sources.parquet import read_groups
 from even_sieve.sources.places import Place
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.text_table import TextFile
+from even_sieve.sources.unpacking import LongAt
 from even_sieve.sources.workers import workers
 
 #: What reads a place, and gives a part for each of its tables.
@@ -69,7 +70,8 @@ def read_on(
     with workers(cluster, options.progress) as found_workers:
         paths = [Path(os.path.abspath(place.path)) for place, _ in places]
         if are_long_texts(paths, options):
-            files = [(path, name) for path, (_, name) in zip(paths, places, strict=True)]
+            pairs = zip(paths, places, strict=True)
+            files = [LongAt(path, name, str(path)) for path, (_, name) in pairs]
             table = long_csv.read(
                 files, source, replace(options, cluster=None), found_workers.share
             )

@@ -12,8 +12,9 @@ from typing import BinaryIO
 from even_sieve.core.errors import SourceError, SourceNotFound, closest, listed
 from even_sieve.sources.readers import READERS
 from even_sieve.sources.source_options import Limits
+from even_sieve.sources.unpacking import refuse_too_much, refuse_unfolding
 
-_PIECE, _ALWAYS = 1 << 24, 1 << 26
+_PIECE = 1 << 24
 _LONGEST_NAME = 300
 #: So many seconds a pipe may stand open without anyone who writes into it.
 _PATIENCE = 5.0
@@ -115,12 +116,8 @@ def unzipped(content: bytes, name: str, limits: Limits) -> bytes:
             while piece := stream.read(_PIECE):
                 size += len(piece)
                 pieces.append(piece)
-                if size > limits.unpacked:
-                    fact = f"the file unpacks to more than {limits.unpacked:,} bytes"
-                    raise SourceError(name, fact, "To read more say: --at-most unpacked=4GiB")
-                if size > _ALWAYS and size > limits.ratio * len(content):
-                    fact = f"the file unpacks to more than {limits.ratio:,} times its size"
-                    raise SourceError(name, fact, "If that is right say: --at-most ratio=2000")
+                refuse_too_much(size, name, limits)
+                refuse_unfolding(size, len(content), name, limits)
     except (OSError, EOFError, zlib.error):
         raise SourceError(name, "the gzip file is broken", "Pack it again") from None
     return b"".join(pieces)

@@ -14,6 +14,7 @@ from even_sieve.core.errors import CallError, NoRows, SourceError
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Table
 from even_sieve.sources.apostrophes import name_without_apostrophe
+from even_sieve.sources.arrow_buffers import strings_of
 from even_sieve.sources.csv_records import records_of, row_numbers, title_lines
 from even_sieve.sources.dialect import Dialect, find_delimiter, to_utf8
 from even_sieve.sources.names import column_names
@@ -131,7 +132,7 @@ def _of_grid(
     names, unnamed = column_names(kept[0], source) if kept else ([], ())
     if len(kept) < 2:
         raise NoRows(source, names, "Nothing to work out")
-    strings = [pa.array(field, pa.string()) for field in zip(*kept[1:], strict=True)]
+    strings = [strings_of(field) for field in zip(*kept[1:], strict=True)]
     held, told = np.array(numbers, dtype=np.int64), (*notices, *unnamed)
     head = _written_out(kept[:_SHOWN_ROWS], dialect)
     return TextFile(source, names, strings, len(held), held, dialect, head, told)

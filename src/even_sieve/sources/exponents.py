@@ -11,7 +11,7 @@ from even_sieve.core.table import Column
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.from_arrays import fixed_from_floats
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane
-from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, take
+from even_sieve.sources.arrow_buffers import Bytes, mask_of, scalar_of, stored, take
 from even_sieve.sources.bulk_strings import read_in_bulk, spread
 from even_sieve.sources.byte_shapes import (
     POWERS,
@@ -46,7 +46,7 @@ def any_exponent(strings: Any) -> bool:
 def exponents_among_words(name: str, strings: Any, numbers: Any) -> Column | None:
     """Return the column of numbers, some with exponents, and of words beside them."""
     found = with_exponents(name, strings.filter(numbers))
-    words = read_in_bulk(name, pc.if_else(numbers, "", strings), ())
+    words = read_in_bulk(name, pc.if_else(numbers, scalar_of(""), strings), ())
     if found is None or words is None or words.states is None or Kind.NUMBER in words.counts:
         return None
     rows = np.flatnonzero(mask_of(numbers))
@@ -76,7 +76,7 @@ def _most_digits(tokens: Any) -> int:
     most: int = pc.max(pc.binary_length(tokens)).as_py()
     if most <= _LONGEST:
         return most
-    long = tokens.filter(pc.greater(pc.binary_length(tokens), _LONGEST))
+    long = tokens.filter(pc.greater(pc.binary_length(tokens), scalar_of(_LONGEST)))
     mantissas, points = _mantissas(long)
     signed = np.isin(Bytes.of(long).ends()[0], list(b"+-"))
     return int((mantissas - (points >= 0) - signed).max())
@@ -139,7 +139,7 @@ def _largest_scale(tokens: Any) -> int:
     if not powers:
         return int(after.max())
     exponents = pc.replace_substring_regex(tokens, r"^[^eE]*[eE]?\+?", "")
-    exponents = pc.if_else(pc.equal(exponents, ""), "0", exponents)
+    exponents = pc.if_else(pc.equal(exponents, scalar_of("")), scalar_of("0"), exponents)
     return int((after - stored(pc.cast(exponents, pa.int64()), np.int64)).max())
 
 

@@ -15,6 +15,7 @@ from even_sieve.sources.contents import read_bytes, read_within, unzipped
 from even_sieve.sources.guard import guarded
 from even_sieve.sources.readers import DATABASES, IN_PIECES, READERS
 from even_sieve.sources.source_options import Limits, SourceOptions, said_options
+from even_sieve.sources.unpacking import PACKED, LongAt, long_at
 
 _LONG = 4 << 20
 
@@ -40,17 +41,45 @@ def read_long(
 
     None where they are short, or must be read whole.
     """
-    paths = [(Path(path), origin) for path, origin in files]
-    modules = {IN_PIECES.get(path.suffix.lower()) for path, _ in paths}
+    paths = [Path(path) for path, _ in files]
+    endings = {path: _inner_ending(path) for path in paths}
+    modules = {IN_PIECES.get(ending) for ending in endings.values()}
     reader = modules.pop() if len(modules) == 1 else None
-    if reader is None or not _are_long([path for path, _ in paths], options.limits):
+    if reader is None or not _are_long(paths, options.limits):
         return None
-    for path, _ in paths:
-        reads_by = import_module(READERS[path.suffix.lower()]).READS_BY
-        refuse_without_effect(options, reads_by, f"{path.suffix} file", str(path))
+    for path, ending in endings.items():
+        reads_by = import_module(READERS[ending]).READS_BY
+        refuse_without_effect(options, reads_by, f"{ending} file", str(path))
     read: Callable[[Any, str, SourceOptions], Table | None] = import_module(reader).read
     with guarded(source):
-        return read(paths, source, options)
+        found = _unpacked_on_disk(paths, [origin for _, origin in files], options)
+        return read(found[0], source, found[1])
+
+
+def _inner_ending(path: Path) -> str:
+    """Return the ending that says what is in a file, without that of its packing."""
+    return Path(path.name.lower().removesuffix(PACKED)).suffix
+
+
+def _unpacked_on_disk(
+    paths: Sequence[Path], origins: Sequence[str], options: SourceOptions
+) -> tuple[list[LongAt], SourceOptions]:
+    """Return the files as they are read in pieces, and options that tell how far it is."""
+    sizes = [path.stat().st_size if path.suffix.lower() == PACKED else 0 for path in paths]
+    if not any(sizes):
+        return [
+            LongAt(path, own, str(path)) for path, own in zip(paths, origins, strict=True)
+        ], options
+    found, done, each = [], 0.0, _UNPACKING / sum(sizes)
+    for path, origin, size in zip(paths, origins, sizes, strict=True):
+        part = options.telling(done, done + size * each)
+        found.append(long_at(path, origin, part))
+        done += size * each
+    return found, options.telling(_UNPACKING, 1.0)
+
+
+#: The share that unpacking has in the time until a packed file is read.
+_UNPACKING = 0.4
 
 
 def are_long_texts(files: Sequence[Path], options: SourceOptions) -> bool:

@@ -6,6 +6,7 @@ is not taken. What a piece cannot settle by itself (numbers as people write them
 wide) makes the gathering give up: such a column is read again as a whole.
 """
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -25,7 +26,7 @@ from even_sieve.core.table.lanes import (
     YesNoLane,
     narrowest,
 )
-from even_sieve.sources.arrow_buffers import stored
+from even_sieve.sources.arrow_buffers import stored, strings_of, take_any
 from even_sieve.sources.bulk_strings import Piece, column_of_piece, read_piece, trim
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import (
@@ -40,6 +41,7 @@ from even_sieve.sources.written_shapes import is_of_shape
 _MANY = 0.5
 _MOST_TOKENS = 1 << 16
 _TEN = 10
+_PIECE = 1 << 18
 
 
 class Codes:
@@ -68,6 +70,13 @@ class Codes:
         start, self._end = self._end, self._end + len(codes)
         np.take(numbering, codes, out=self._codes[start : self._end])
         return True
+
+    def pieces(self) -> Iterator[Any]:
+        """Yield the strings of the rows that were taken in, as Arrow arrays."""
+        tokens = strings_of(list(self._positions))
+        for start in range(0, self._end, _PIECE):
+            codes = self._codes[start : min(start + _PIECE, self._end)]
+            yield take_any(tokens, codes.astype(np.int64))
 
     def merge(self, other: "Codes") -> bool:
         """Take in the rows that another one has; False if there are too many to keep so."""
@@ -178,14 +187,24 @@ class Gathering:
             self._kept = self._start(strings)
             self._given_up = self._kept is None
         if self._kept is not None and not self._kept.add(strings):
-            self._kept, self._given_up = None, True
+            self._kept = self._as_cells(self._kept, strings)
+            self._given_up = self._kept is None
+
+    def _as_cells(self, kept: "Codes | Cells", strings: Any) -> "Cells | None":
+        """Return what is kept of few strings, and the next that make them many, as cells."""
+        if isinstance(kept, Cells) or not self._goes_into_cells(strings):
+            return None
+        cells = Cells.starting(self._most, self._options.blank_as)
+        return cells if all(map(cells.add, (*kept.pieces(), strings))) else None
+
+    def _goes_into_cells(self, strings: Any) -> bool:
+        return reads_in_bulk(self._options) and not is_of_shape(trim(strings)[0], self._options)
 
     def _start(self, strings: Any) -> Codes | Cells | None:
         """Return what the column is kept in; None where it is better read as a whole."""
         if len(strings.unique()) <= _MANY * len(strings):
             return Codes(self._most)
-        trimmed, _ = trim(strings)
-        if not reads_in_bulk(self._options) or is_of_shape(trimmed, self._options):
+        if not self._goes_into_cells(strings):
             return None
         return Cells.starting(self._most, self._options.blank_as)
 

@@ -8,7 +8,6 @@ from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from functools import partial
-from pathlib import Path
 from typing import Any
 
 import pyarrow as pa
@@ -28,6 +27,7 @@ from even_sieve.sources.text_table import (
     together,
     told_of_first,
 )
+from even_sieve.sources.unpacking import LongAt
 
 #: Has a function done to each of several things, by whoever; gives what comes of it, in order.
 Share = Callable[[Callable[[Any], Any], Sequence[Any]], Iterable[Any]]
@@ -36,16 +36,15 @@ _PLAIN = (None, "utf-8", "utf8")
 
 
 def read(
-    files: Sequence[tuple[Path, str]],
+    files: Sequence[LongAt],
     source: str,
     options: SourceOptions,
     share: Share | None = None,
 ) -> Table | None:
     """Return the one table of files, the same as read whole; None where they must be.
 
-    `files` are the paths with what the rows are said to come from; `share` has others do the work
-    on each file. Raises `DuplicateColumn` for two columns of one name, `UnlikeSources`,
-    `SourceError` for too many columns.
+    `share` has others do the work on each file. Raises `DuplicateColumn` for two columns of one
+    name, `UnlikeSources`, `SourceError` for too many columns.
     """
     if options.encoding not in _PLAIN or options.needs_whole:
         return None
@@ -83,8 +82,8 @@ def read(
     return of_several(every, texts, lengths, source)
 
 
-def _open(options: SourceOptions, file: tuple[Path, str]) -> "LongCsv | None":
-    return LongCsv.opened(*file, options)
+def _open(options: SourceOptions, file: LongAt) -> "LongCsv | None":
+    return LongCsv.opened(file, options)
 
 
 def _gather(
@@ -99,7 +98,8 @@ def _gather(
     gatherings = _gatherings(files, wanted, options)
     if gatherings is None:
         return None
-    return [each.column(name) for each, (name, _) in zip(gatherings, wanted, strict=True)]
+    with ThreadPoolExecutor(2) as pool:  # Arrow sorts different texts, and needs no interpreter
+        return list(pool.map(Gathering.column, gatherings, [name for name, _ in wanted]))
 
 
 def _gather_shared(
@@ -145,6 +145,7 @@ def _gatherings(
     """
     most = sum(file.found.lines for file in files)
     gatherings = [Gathering(most, options) for _ in wanted]
+    done = 0
 
     with ThreadPoolExecutor(1) as pool:
         waiting = pool.submit(lambda: True)
@@ -157,6 +158,9 @@ def _gatherings(
                     if not waiting.result():
                         return None
                     file.fields.rows += len(batch)
+                    done += len(batch)
+                    if options.progress is not None:
+                        options.progress(min(1.0, done / most))
                     waiting = pool.submit(_take_in, gatherings, batch, chosen, options)
         except pa.ArrowInvalid:
             return None

@@ -17,6 +17,7 @@ from even_sieve.sources.dialect import Dialect, find_delimiter, strange_start
 from even_sieve.sources.quotes import FileOctets, refuse_open_quotes
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.text_table import TextFile, blank_strings, refuse_long, together
+from even_sieve.sources.unpacking import LongAt
 
 _PIECE = 1 << 20
 #: What may part two cells.
@@ -32,11 +33,12 @@ class LongCsv:
     fields: TextFile
     found: "Scan"
     about: tuple[int, int]
+    kept: object = None
 
     @classmethod
-    def opened(cls, path: Path, origin: str, options: SourceOptions) -> "LongCsv | None":
+    def opened(cls, at: LongAt, options: SourceOptions) -> "LongCsv | None":
         """Return a file that can be read in pieces, None for another one."""
-        source = str(path)
+        path, source = at.path, at.name
         stat = path.stat()
         found = _scan(path, source, options)
         if found is None:
@@ -48,8 +50,8 @@ class LongCsv:
         if found.quoted:
             refuse_open_quotes(FileOctets(path), source, dialect)
         names, told = header_names(found.head, source, dialect, options)
-        fields = TextFile(source, names, [], 0, 2, dialect, found.head, told, origin)
-        return cls(path, fields, found, (stat.st_size, stat.st_mtime_ns))
+        fields = TextFile(source, names, [], 0, 2, dialect, found.head, told, at.origin)
+        return cls(path, fields, found, (stat.st_size, stat.st_mtime_ns), at.kept)
 
     def refuse_change(self) -> None:
         """Raise `SourceError` if the file is not the one that was opened."""

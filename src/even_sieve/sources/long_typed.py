@@ -23,6 +23,7 @@ from even_sieve.core.table.origins import Origins
 from even_sieve.sources.guard import guarded
 from even_sieve.sources.readers import READERS
 from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.unpacking import LongAt
 
 #: The rows of a piece, more or less.
 PIECE = 1 << 18
@@ -64,6 +65,7 @@ class Opened:
     about: Callable[[], object] = lambda: None
     rows: int = 0
     numbers: list[tuple[Array | int, int]] = field(default_factory=list)
+    kept: object = None
 
     def __post_init__(self) -> None:
         self.was = self.about()
@@ -74,22 +76,21 @@ class Opened:
             raise SourceError(self.source, "the file changed while it was read", "Ask again")
 
 
-def read(files: Sequence[tuple[Path, str]], source: str, options: SourceOptions) -> Table | None:
+def read(files: Sequence[LongAt], source: str, options: SourceOptions) -> Table | None:
     """Return the one table of files, the same as read whole; None where they must be.
 
-    `files` are the paths with what the rows are said to come from. Raises `UnlikeSources`,
-    `SourceError` for a file that is damaged, or that changes while it is read.
+    Raises `UnlikeSources`, `SourceError` for a file that is damaged, or changes while it is read.
     """
     opened: list[Opened] = []
-    for path, origin in files:
+    for path, origin, name, kept in files:
         about = partial(_about, path)
         before = about()
-        with guarded(str(path)):
+        with guarded(name):
             opening = import_module(READERS[path.suffix.lower()]).open_long
-            file: LongFile | None = opening(path, str(path), options)
+            file: LongFile | None = opening(path, name, options)
         if file is None:
             return None
-        opened.append(Opened(str(path), origin, file, about))
+        opened.append(Opened(name, origin, file, about, kept=kept))
         opened[-1].was = before
     return table_in_pieces(opened, source, options)
 

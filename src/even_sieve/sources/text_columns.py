@@ -11,7 +11,7 @@ from even_sieve.core.table import Column, column_from_cells
 from even_sieve.core.table.arrays import pick
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.lanes import changed, narrowest
-from even_sieve.sources.arrow_buffers import Bytes, stored, take
+from even_sieve.sources.arrow_buffers import Bytes, scalar_of, stored, take
 from even_sieve.sources.bulk_strings import Piece, column_of_piece, trim
 from even_sieve.sources.string_columns import has_many
 
@@ -34,9 +34,10 @@ def column_of_coded(name: str, array: Any) -> Column:
     elif words.null_count:
         return _each(name, array.cast(words.type))
     else:
-        values = _each(name, pa.concat_arrays([words, pa.array([None], words.type)]))
+        values = _each(name, pa.concat_arrays([words, pa.nulls(1, words.type)]))
     blank = len(words)
-    codes = stored(pc.fill_null(pc.cast(array.indices, pa.int32()), blank), np.int32)
+    filled = pc.fill_null(pc.cast(array.indices, pa.int32()), scalar_of(blank, pa.int32()))
+    codes = stored(filled, np.int32)
     codes = codes.astype(narrowest(blank + 1))
     lanes = {k: changed(lane, lambda each: pick(each, codes)) for k, lane in values.lanes.items()}
     states = values.states  # none only where there is nothing but the blank
@@ -59,7 +60,7 @@ def _plainly_coded(name: str, words: Any, array: Any) -> Column | None:
 
 
 def _each(name: str, strings: Any) -> Column:
-    trimmed, _ = trim(pc.fill_null(strings, ""))
+    trimmed, _ = trim(pc.fill_null(strings, scalar_of("", strings.type)))
     rows = np.flatnonzero(Bytes.of(trimmed).lengths)
     states = np.full(len(trimmed), Kind.BLANK, dtype=np.uint8)
     states[rows] = Kind.TEXT

@@ -4,20 +4,27 @@ import unicodedata
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.cells import fold
 from even_sieve.core.table.coded_lanes import ranks, text_lane
 from even_sieve.core.table.lanes import Array, TextLane, narrowest
-from even_sieve.sources.arrow_buffers import Bytes, Strings, mask_of, stored, take, take_any
+from even_sieve.sources.arrow_buffers import (
+    Bytes,
+    Strings,
+    mask_of,
+    stored,
+    strings_of,
+    take,
+    take_any,
+)
 
 #: Blocks of letters that never join with the letter before them: Latin, Greek, Cyrillic, kana,
 #: Chinese characters, full-width forms. The marks among them stand apart.
 _ALONE = [(0x20, 0x2FF), (0x370, 0x482), (0x48A, 0x52F), (0x1E00, 0x1EFF), (0x2010, 0x2027),
           (0x20A0, 0x20BF), (0x3000, 0x3029), (0x3041, 0x3096), (0x30A1, 0x30FF),
           (0x4E00, 0x9FFF), (0xFF01, 0xFF60)]  # fmt: skip
-_LAST, _MOST_OTHER, _SAMPLE = 0x110000, 20, 1024
+_LAST, _MOST_OTHER, _SAMPLE = 0x110000, 20, 1 << 16
 
 
 def text_lane_of(strings: Any) -> TextLane:
@@ -30,7 +37,8 @@ def text_lane_of(strings: Any) -> TextLane:
         codes = np.arange(len(strings), dtype=narrowest(len(strings)))
         spelt = Strings(strings)
         return TextLane(codes, spelt, spelt if folded is strings else Strings(folded))
-    if folded is strings or pc.count_distinct(strings[:_SAMPLE]).as_py() > _SAMPLE // 2:
+    some = strings[:_SAMPLE]
+    if folded is strings or pc.count_distinct(some).as_py() > len(some) // 2:
         lane = _sorted_lane(strings, folded)
         if lane is not None:
             return lane
@@ -113,7 +121,7 @@ def _folded(strings: Any) -> Any:
     if not _stand_alone(letters):
         return None
     spelt = list(map(chr, letters.tolist()))
-    lowered = pc.utf8_lower(pa.array(spelt)).to_pylist()
+    lowered = pc.utf8_lower(strings_of(spelt)).to_pylist()
     other = {a: fold(a) for a, low in zip(spelt, lowered, strict=True) if fold(a) != low}
     if len(other) > _MOST_OTHER or not _stand_alone(np.array([*map(ord, "".join(other.values()))])):
         return None

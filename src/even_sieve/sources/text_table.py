@@ -16,6 +16,7 @@ from even_sieve.core.table.joined import aligned, joined_numbers, told_together
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.origins import Origins
 from even_sieve.sources.apostrophes import without_apostrophes
+from even_sieve.sources.arrow_buffers import scalar_of
 from even_sieve.sources.dialect import Dialect
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import column_from_strings
@@ -121,7 +122,7 @@ def _taken(files: Sequence[TextFile], places: Sequence[int | None], options: Sou
 
 def blank_strings(count: int) -> Any:
     """Return so many blank fields."""
-    return pa.repeat(pa.scalar("", pa.string()), count)
+    return pa.repeat(scalar_of(""), count)
 
 
 def together(strings: Sequence[Any]) -> Any:

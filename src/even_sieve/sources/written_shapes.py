@@ -12,16 +12,15 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.cells import Cell, Kind, fold
-from even_sieve.core.cells.written import Conventions, DateOrder, read_written_number
+from even_sieve.core.cells.written import Conventions, read_written_number
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Column
 from even_sieve.core.table.build import LARGEST_SCALE, assemble
 from even_sieve.core.table.lanes import Array, FixedLane, Lane
-from even_sieve.sources.arrow_buffers import Bytes, mask_of, take
+from even_sieve.sources.arrow_buffers import Bytes, mask_of, scalar_of, take
 from even_sieve.sources.bulk_strings import read_in_bulk, spread
 from even_sieve.sources.byte_shapes import POWERS
 from even_sieve.sources.currencies import currency_signs, mixed_currencies
@@ -31,6 +30,7 @@ from even_sieve.sources.exponents import (
     exponents_among_words,
     with_exponents,
 )
+from even_sieve.sources.ordered_dates import ORDERED_DATE, ORDERS, iso_dates
 from even_sieve.sources.shown_by_source import PERCENT, shown_in_text
 from even_sieve.sources.source_options import SourceOptions
 
@@ -40,13 +40,7 @@ _SEPARATORS = (" ", "\u00a0", "\u202f", "'", "’")
 _PERCENT = r"^[+-]?(?:0|[1-9]\d*)(?:\.\d*)?(?: ?%)?$"
 #: Whole numbers below this can be taken a hundred times.
 _HUNDREDTH = 2**63 // 100
-_CLOCK = r"(?:[ T]+(?P<h>[01]?\d|2[0-3]):(?P<m>[0-5]\d)(?::(?P<s>[0-5]\d))?)?$"
-_DATE = r"^\d{1,2}(?:/\d{1,2}/|\.\d{1,2}\.|-\d{1,2}-)\d{4}" + _CLOCK
-_PARTS = r"^(?P<a>\d{1,2})[./-](?P<b>\d{1,2})[./-](?P<y>\d{4})" + _CLOCK
-#: How long a date is, alone, with minutes, and with seconds.
-_REGULAR = (10, 16, 19)
 _BYTES_A_LETTER = 3
-_ORDERS = (DateOrder.DAY_FIRST, DateOrder.MONTH_FIRST)
 #: What no way of writing makes a number or a date of another form: words, errors, digits with
 #: letters that no number and no date has, ISO dates.
 _ASIDE = (
@@ -89,7 +83,9 @@ def _without_blanks(strings: Any, blank_as: tuple[str, ...]) -> Any:
     blanks = {fold(token.strip()) for token in blank_as}
     if not all(map(str.isascii, blanks)):
         return None
-    short = pc.less_equal(pc.binary_length(strings), _BYTES_A_LETTER * max(map(len, blanks)))
+    short = pc.less_equal(
+        pc.binary_length(strings), scalar_of(_BYTES_A_LETTER * max(map(len, blanks)))
+    )
     odd = pc.and_(short, pc.invert(pc.string_is_ascii(strings)))
     if any(fold(each) in blanks for each in strings.filter(odd).unique().to_pylist()):
         return None  # folding brings more letters together than a pattern does
@@ -178,7 +174,7 @@ def _among_words(name: str, strings: Any, options: SourceOptions) -> Column | No
 
     None where a string is neither such a number or date nor certain to be none.
     """
-    ordered = options.date_order in _ORDERS
+    ordered = options.date_order in ORDERS
     if options.decimal_mark == "." and not ordered and not _may_be_exponents(strings[:_SAMPLE]):
         return None
     exponents = options.decimal_mark == "." and any_exponent(strings)
@@ -206,9 +202,9 @@ def _among_words(name: str, strings: Any, options: SourceOptions) -> Column | No
             return None
         aside = pc.or_(aside, pc.match_substring_regex(strings, _PLAIN))
     if ordered:
-        days = pc.match_substring_regex(strings, _DATE)
+        days = pc.match_substring_regex(strings, ORDERED_DATE)
         if pc.all(pc.or_(aside, days)).as_py():
-            plain = pc.if_else(days, _iso(strings, options.date_order), strings)
+            plain = pc.if_else(days, iso_dates(strings, options.date_order), strings)
             return _read_as(Kind.DATE, name, plain, days)
     return None
 
@@ -254,40 +250,10 @@ def written_notice(name: str, example: Cell, number: Cell) -> Notice:
 
 def _date(name: str, tokens: Any, options: SourceOptions) -> Column | None:
     """Return dates whose parts stand in the order given; None where one is no date."""
-    if options.date_order not in _ORDERS or not _all(tokens, _DATE):
+    if options.date_order not in ORDERS or not _all(tokens, ORDERED_DATE):
         return None
-    column = read_in_bulk(name, _iso(tokens, options.date_order), ())
+    column = read_in_bulk(name, iso_dates(tokens, options.date_order), ())
     return column if column is not None and set(column.counts) == {Kind.DATE} else None
-
-
-def _iso(tokens: Any, order: DateOrder | None) -> Any:
-    """Return dates in this order as ISO dates; what is no date becomes null or nonsense."""
-    if _is_regular(tokens):
-        first, second, year, clock = (
-            pc.utf8_slice_codeunits(tokens, *span) for span in ((0, 2), (3, 5), (6, 10), (11, 19))
-        )
-        day, month = (first, second) if order is DateOrder.DAY_FIRST else (second, first)
-        days = pc.binary_join_element_wise(year, month, day, "-")
-        timed = pc.any(pc.not_equal(clock, "")).as_py()
-        return pc.binary_join_element_wise(days, clock, "T") if timed else days
-    parts = pc.extract_regex(tokens, _PARTS)
-    first, second, year = (pc.struct_field(parts, place) for place in ("a", "b", "y"))
-    day, month = (first, second) if order is DateOrder.DAY_FIRST else (second, first)
-    month, day = (pc.utf8_lpad(each, 2, padding="0") for each in (month, day))
-    days = pc.binary_join_element_wise(year, month, day, "-")
-    clock = [pc.utf8_lpad(pc.struct_field(parts, each), 2, padding="0") for each in "hms"]
-    if not pc.any(pc.not_equal(pc.struct_field(parts, "h"), "")).as_py():
-        return days
-    return pc.binary_join_element_wise(days, pc.binary_join_element_wise(*clock, ":"), "T")
-
-
-def _is_regular(tokens: Any) -> bool:
-    """Tell whether all dates have two digits for day and month, and times of one form, or none."""
-    lengths = pc.min_max(pc.binary_length(tokens)).as_py()
-    if lengths["min"] != lengths["max"] or lengths["min"] not in _REGULAR:
-        return False
-    some = (pc.utf8_slice_codeunits(tokens, place, place + 1) for place in (2, 5))
-    return all(pc.all(pc.is_in(each, pa.array([".", "/", "-"]))).as_py() for each in some)
 
 
 def is_of_shape(strings: Any, options: SourceOptions) -> bool:

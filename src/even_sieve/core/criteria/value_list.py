@@ -17,6 +17,7 @@ from even_sieve.core.criteria.probes import (
     of_kind,
 )
 from even_sieve.core.criteria.stored_range import Ordered, Span, codes_probe, probe_of
+from even_sieve.core.table.distinct import once_each
 from even_sieve.core.table.lanes import Array, TextLane, YesNoLane
 
 if TYPE_CHECKING:
@@ -82,7 +83,7 @@ def _span_probe(lane: Ordered, spans: list[Span]) -> Probe:
         members = [probe.low for probe in probes if isinstance(probe, Between)]
         if not members:
             return Constant(False)
-        return Among(lane.values, np.unique(np.array(members, dtype=lane.values.dtype)))
+        return Among(lane.values, once_each(np.array(members, dtype=lane.values.dtype)))
     return any_probe(tuple(probe_of(lane, span) for span in spans))
 
 

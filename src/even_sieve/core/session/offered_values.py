@@ -20,6 +20,7 @@ from even_sieve.core.criteria.nodes import Condition
 from even_sieve.core.criteria.writing import write_cell
 from even_sieve.core.errors import SieveError
 from even_sieve.core.table import Column
+from even_sieve.core.table.distinct import once_each
 from even_sieve.core.table.lanes import Array, DateLane, TextLane
 
 #: A text to offer, what is told of it, and in how many rows it stands, if that is known.
@@ -75,7 +76,7 @@ class OfferedValues:
                     return True
             elif self._column.length > _MANY:
                 step = max(1, self._column.length // _SAMPLE)
-                if len(np.unique(lane.values[::step])) > _MANY:
+                if len(once_each(lane.values[::step])) > _MANY:
                     return True
         return False
 

@@ -165,7 +165,7 @@ class Column:
         states = None if self.states is None else self.states[rows]
         held = self.lanes
         if states is not None:
-            present = set(np.unique(states).tolist())
+            present = set(np.flatnonzero(np.bincount(states)).tolist())
             held = {kind: lane for kind, lane in held.items() if kind in present}
         lanes = {kind: lane.take(rows) for kind, lane in held.items()}
         if states is not None and len(lanes) == 1 and not (states == Kind.BLANK).any():

@@ -51,16 +51,32 @@ def _together(found: Array | None, more: list[Array]) -> Array:
     every = [*([] if found is None else [found]), *more]
     if len(every) == 1:
         return every[0]
-    return np.unique(np.concatenate(every)) if every else np.empty(0, dtype=np.int64)
+    return once_each(np.concatenate(every)) if every else np.empty(0, dtype=np.int64)
+
+
+def once_each(values: Array) -> Array:
+    """Return the different ones of some values in order.
+
+    NumPy's own `unique` puts them into a table first, which takes many times as long where most
+    are different.
+
+    >>> once_each(np.array([3, 1, 3])).tolist()
+    [1, 3]
+    """
+    ordered = np.sort(values)
+    new = np.ones(len(ordered), dtype=bool)
+    new[1:] = ordered[1:] != ordered[:-1]
+    found: Array = ordered[new]
+    return found
 
 
 def _unique(values: Array) -> Array:
     """Return the different ones of some values in order."""
     if not len(values) or values.dtype.kind != "i":
-        return np.unique(values)
+        return once_each(values)
     low, high = int(values.min()), int(values.max())
     if high - low >= min(_TABLE, _DENSE * len(values)):
-        return np.unique(values)
+        return once_each(values)
     seen = np.zeros(high - low + 1, dtype=bool)
     seen[values - low] = True
     return (np.flatnonzero(seen) + low).astype(values.dtype)

@@ -192,6 +192,6 @@ def _brought(
         every[missing] = codes
         states[missing] = Kind.ERROR
         lanes[Kind.ERROR] = error_lane(errors, every)
-    present = set(np.unique(states).tolist())
+    present = set(np.flatnonzero(np.bincount(states)).tolist())
     lanes = {kind: lane for kind, lane in lanes.items() if kind in present}
     return assemble(name.strip(), length, lanes, states, column.notices)

@@ -8,6 +8,7 @@ import numpy as np
 
 from even_sieve.core.cells import Kind
 from even_sieve.core.errors import MarkError
+from even_sieve.core.table.distinct import once_each
 from even_sieve.core.table.lanes import Array, TextLane
 from even_sieve.core.table.marks import Mark
 from even_sieve.core.table.origins import origin_of
@@ -83,7 +84,7 @@ def _rows_held(table: Table, numbers: Iterable[int]) -> Array:
         wide = next((each for each in numbers if not first <= each <= last), None)
         if wide is not None and len(held) and bool((held[:-1] <= held[1:]).all()):
             raise _no_row(wide, held)
-        wanted = np.unique(np.array(numbers, dtype=np.int64))
+        wanted = once_each(np.array(numbers, dtype=np.int64))
     beyond = wanted if not len(held) else wanted[(wanted < held.min()) | (wanted > held.max())]
     missing = beyond if len(beyond) else np.setdiff1d(wanted, held)
     if len(missing):

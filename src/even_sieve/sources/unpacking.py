@@ -1,0 +1,87 @@
+"""Long files that are packed by themselves, unpacked on disk so that they are read in pieces."""
+
+import errno
+import gzip
+import os
+import tempfile
+import zlib
+from pathlib import Path
+from typing import NamedTuple
+from weakref import finalize
+
+from even_sieve.core.errors import MemoryShort, SourceError
+from even_sieve.sources.source_options import Limits, SourceOptions
+
+PACKED = ".gz"
+_PIECE, _ALWAYS = 1 << 22, 1 << 26
+
+
+class LongAt(NamedTuple):
+    """A long file: where its bytes are, what its rows come from, its name, and who keeps it."""
+
+    path: Path
+    origin: str
+    name: str
+    kept: "Unpacked | None" = None
+
+
+class Unpacked:
+    """What a packed file holds, on disk; gone with the last who holds this."""
+
+    def __init__(self, ending: str) -> None:
+        handle, name = tempfile.mkstemp(suffix=ending)
+        os.close(handle)
+        self.path = Path(name)
+        finalize(self, _forget, name)
+
+
+def _forget(name: str) -> None:
+    Path(name).unlink(missing_ok=True)
+
+
+def long_at(path: Path, origin: str, options: SourceOptions) -> LongAt:
+    """Return a file as it is read in pieces, unpacked if it is packed.
+
+    Raises `SourceError` for a broken one, one
+    that unpacks to more than the limits, or that changes; `MemoryShort` without room on disk.
+    """
+    if path.suffix.lower() != PACKED:
+        return LongAt(path, origin, str(path))
+    limits, kept = options.limits, Unpacked(Path(path.stem).suffix)
+    before = path.stat()
+    try:
+        with path.open("rb") as packed, gzip.open(packed) as stream, kept.path.open("wb") as out:
+            size = 0
+            while piece := stream.read(_PIECE):
+                size += len(piece)
+                refuse_unfolding(size, before.st_size, str(path), limits)
+                if limits.unpacked != Limits.unpacked:  # else the disk is the limit
+                    refuse_too_much(size, str(path), limits)
+                out.write(piece)
+                if options.progress is not None:
+                    options.progress(packed.tell() / before.st_size)
+    except (EOFError, zlib.error, gzip.BadGzipFile):
+        raise SourceError(str(path), "the gzip file is broken", "Pack it again") from None
+    except OSError as error:
+        if error.errno not in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
+            raise
+        fact = f"{path}: there is no room on disk to unpack it"
+        raise MemoryShort(fact, "Make room, or name another folder in TMPDIR") from error
+    after = path.stat()
+    if (before.st_size, before.st_mtime_ns) != (after.st_size, after.st_mtime_ns):
+        raise SourceError(str(path), "the file changed while it was read", "Ask again")
+    return LongAt(kept.path, origin, str(path), kept)
+
+
+def refuse_too_much(size: int, name: str, limits: Limits) -> None:
+    """Raise `SourceError` for a packed file that unpacks to more bytes than are read."""
+    if size > limits.unpacked:
+        fact = f"the file unpacks to more than {limits.unpacked:,} bytes"
+        raise SourceError(name, fact, "To read more say: --at-most unpacked=4GiB")
+
+
+def refuse_unfolding(size: int, packed: int, name: str, limits: Limits) -> None:
+    """Raise `SourceError` for a packed file that unpacks to too many times its size."""
+    if size > _ALWAYS and size > limits.ratio * packed:
+        fact = f"the file unpacks to more than {limits.ratio:,} times its size"
+        raise SourceError(name, fact, "If that is right say: --at-most ratio=2000")
