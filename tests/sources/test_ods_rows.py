@@ -45,6 +45,10 @@ AMONG = [
     '<table:table-row><table:table-cell table:formula="of:=1/0" office:value-type="string" office:string-value="" calcext:value-type="error"><text:p>#DIV/0!</text:p></table:table-cell></table:table-row>',
     '<table:table-row><table:table-cell office:value-type="boolean" office:boolean-value="true"/><table:table-cell office:value-type="string" office:string-value="only here"/></table:table-row>',
     '<table:table-row><table:table-cell><table:table table:name="in">' + ROW.format("", 11, "inside") + "</table:table></table:table-cell></table:table-row>",
+    '<table:table-row><table:table-cell calcext:value-type="float" office:value="3.25" office:currency="EUR" table:style-name="c" office:value-type="currency" xml:id="q"><text:p>3,25 €</text:p></table:table-cell></table:table-row>',
+    '<table:table-row><table:table-cell office:string-value="a &quot;b&quot; &amp;" table:content-validation-name="v" office:value-type="string" table:number-columns-repeated="2"/></table:table-row>',
+    '<table:table-row><table:table-cell office:value="4" office:value-type="float" /> <table:table-cell office:value-type="percentage" office:value=".5" table:style-name="p"/></table:table-row>',
+    '<table:table-row><table:table-cell table:style-name="x" office:date-value="2031-05-01" office:value="7" office:value-type="date"><text:p>1 May</text:p></table:table-cell></table:table-row>',
     "\n  " + ROW.format("", 10, "y").replace("><table", ">\n <table") + "\n",
     "</table:table><table:table table:name='two'>" + HEAD,
 ]  # fmt: skip
@@ -64,7 +68,7 @@ def told(content):
     except SourceError as error:
         return str(error)
     return [
-        (sheet.name, sheet.rows, sheet.hidden, sheet.filtered, sheet.subtotals)
+        (sheet.name, sheet.rows, sheet.hidden, sheet.filtered, sheet.subtotals, sheet.shown._runs)
         for sheet in book.sheets
     ]
 
@@ -74,7 +78,7 @@ def three_ways(content, piece=1 << 21):
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(ods_rows, "_PIECE", piece)
         fast = told(content)
-        patch.setattr(ods_rows, "plain_rows", lambda _: None)
+        patch.setattr(ods_rows, "plain_rows", lambda *_: None)
         parsed = told(content)
         patch.setattr(ods_rows, "_BEGIN", re.compile(rb"(?!)"))
         return fast, parsed, told(content)
@@ -110,3 +114,10 @@ def test_a_sheet_that_breaks_off_is_refused():
         with zipfile.ZipFile(io.BytesIO(whole)) as old, zipfile.ZipFile(out, "w") as new:
             new.writestr("content.xml", old.read("content.xml").split(cut.encode())[0])
         assert "cannot be read" in told(out.getvalue())
+
+
+def test_an_attribute_that_stands_twice_is_told_by_the_parser():
+    row = ROW.format("", 5, "x").replace('office:value="5"', 'office:value="5" office:value="6"')
+    fast, parsed, events = three_ways(packed(row))
+    assert fast == parsed == events
+    assert "damaged" in fast

@@ -17,7 +17,8 @@ from zipfile import ZipFile
 from even_sieve.core.cells import Cell, CellError, error_from_token
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
-from even_sieve.sources.ods_rows import COVERED, ROW, ContentXml, Row, row_of
+from even_sieve.sources.ods_cells import COVERED
+from even_sieve.sources.ods_rows import ROW, ContentXml, Row, row_of
 from even_sieve.sources.packed import open_packed, right_ending
 from even_sieve.sources.sheets import (
     NO_RESULT,
@@ -223,13 +224,16 @@ def _cells(row: Row, number: int, limits: Limits) -> _Made | None:
     longest, most, put = limits.cell, limits.columns, cells.append
     if len(row.cells) > most:
         return None
-    for tag, times, formula, kind, currency, value, error, text, _ in row.cells:
+    for tag, times, formula, kind, currency, value, error, text in row.cells:
         repeated = _repeated(times, "columns") if times else 1
         if tag == COVERED or not (kind or text or formula):
             position += repeated
             continue
-        if kind == "float" and not formula and not error and _SHORT.match(value):  # as most are
+        plain = not (formula or error)
+        if plain and kind == "float" and _SHORT.match(value):  # as most are
             cell: Cell = float(value) if "." in value else int(value)
+        elif plain and kind == "string" and text and len(text) <= longest:
+            cell = intern(text.strip() or value.strip()) or None
         else:
             cell = _cell(formula, kind, value, error, text, longest)
             look = PERCENT if kind == PERCENTAGE else currency
@@ -240,8 +244,10 @@ def _cells(row: Row, number: int, limits: Limits) -> _Made | None:
                 return None
             if position > len(cells):
                 cells.extend([None] * (position - len(cells)))
-            for _ in range(repeated):
+            if repeated == 1:
                 put(cell)
+            else:
+                cells.extend([cell] * repeated)
             if formula and is_subtotalling(formula, number, position + 1):
                 subtotals.update(range(position + 1, position + repeated + 1))
         position += repeated

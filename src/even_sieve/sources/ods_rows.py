@@ -8,12 +8,13 @@ of the rest is given them too: it tells of every element.
 
 import re
 from collections.abc import Callable, Iterator
-from typing import IO, Any, NamedTuple, TypeAlias
+from typing import IO, Any, NamedTuple
 from xml.etree.ElementTree import Element, ParseError, XMLPullParser, fromstring
 from xml.sax.saxutils import quoteattr
 
+from even_sieve.sources.ods_cells import COVERED, NotPlain, PlainCells, Token
 from even_sieve.sources.ods_text import text_of
-from even_sieve.sources.xlsx_rows import CONTROL, NOT_PLAIN, OTHER_ENTITY, taken_apart
+from even_sieve.sources.xlsx_rows import CONTROL, NOT_PLAIN, OTHER_ENTITY
 
 #: The tag of a row.
 ROW = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}table-row"
@@ -26,13 +27,6 @@ _DECLARED = re.compile(rb"\s*<\?xml[^>]*\?>")
 _OTHER_ENCODING = re.compile(rb"<\?xml[^>]*encoding=[\"'](?!utf-?8)", re.IGNORECASE)
 
 
-#: The tag of a cell that another covers.
-COVERED = "covered-table-cell"
-#: A cell: its tag, how often it is repeated, its formula, its type, its currency and its
-#: value, whether it is an error by its type, its text; what is none of it.
-Token: TypeAlias = tuple[str, str, str, str, str, str, str, str, str]
-
-
 class Row(NamedTuple):
     """A row: how often it is repeated as it is written, what is seen of it, its cells."""
 
@@ -41,17 +35,6 @@ class Row(NamedTuple):
     cells: list[Token]
 
 
-_NAME = r'(?: table:(?:style|content-validation)-name="[^"<]*")*'
-_TOKEN = re.compile(
-    rf"<table:((?:covered-)?table-cell){_NAME}"
-    rf'(?: table:number-columns-repeated="([0-9]{{1,9}})")?{_NAME}'
-    r'(?: table:formula="([^"<]*)")?'
-    r'(?: office:value-type="([a-z]+)")?(?: office:currency="([^"<]*)")?'
-    r'(?: office:(?:value|date-value|boolean-value|time-value|string-value)="([^"<]*)")?'
-    r'(?: calcext:value-type="(?:[a-z]*?(error)?)")?'
-    r"(?:/>|>(?:<text:p>([^<]*)</text:p>)?</table:(?:covered-)?table-cell>)|\s+|(.)",
-    re.DOTALL,
-)
 _OPENING = re.compile(r'\s*<table:table-row((?: [\w:-]+="[^"<&]*")*)\s*(/?)>')
 _TIMES = re.compile(r' table:number-rows-repeated="([^"]*)"')
 _SEEN = re.compile(r' table:visibility="([^"]*)"')
@@ -61,7 +44,8 @@ _USUAL = {
     "office": "urn:oasis:names:tc:opendocument:xmlns:office:1.0",
     "text": "urn:oasis:names:tc:opendocument:xmlns:text:1.0",
 }
-_CALCULATED = "{urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0}value-type"
+_EXTENSION = "urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0"
+_CALCULATED = f"{{{_EXTENSION}}}value-type"
 _OFFICE, _TABLE, _TEXT = (f"{{{_USUAL[name]}}}" for name in ("office", "table", "text"))
 _CELL, _COVERED = f"{_TABLE}table-cell", f"{_TABLE}covered-table-cell"
 #: Where the value of a type stands, if not in the one attribute of all others.
@@ -72,12 +56,12 @@ _VALUES = {
 _RUN = re.compile(r"<text:p>[^<]*?(?: {2}|[\t\n\r])[^<]*</text:p>")
 
 
-def plain_rows(content: bytes) -> list[Row] | None:
+def plain_rows(content: bytes, cells: PlainCells | None = None) -> list[Row] | None:
     """Return the rows of a piece of XML; None if it is not all written in the plain way.
 
     >>> cell = b'<table:table-cell office:value-type="float" office:value="5"/>'
     >>> plain_rows(b"<table:table-row>" + cell + b"</table:table-row>")[0].cells
-    [('table-cell', '', '', 'float', '', '5', '', '', '')]
+    [('table-cell', '', '', 'float', '', '5', '', '')]
     """
     if len(content.translate(None, CONTROL)) < len(content):
         return None
@@ -85,21 +69,27 @@ def plain_rows(content: bytes) -> list[Row] | None:
         text = content.decode("utf-8")
     except UnicodeDecodeError:  # told by the parser
         return None
-    escaped = "&" in text
     if (
         any(each in text for each in NOT_PLAIN)
         or _RUN.search(text)
-        or (escaped and OTHER_ENTITY.search(text))
+        or ("&" in text and OTHER_ENTITY.search(text))
     ):
         return None
     found: list[Row] = []
+    cells = PlainCells() if cells is None else cells
     for chunk in text.split("</table:table-row>")[:-1]:
-        made = taken_apart(chunk, _OPENING, _opened, _TOKEN, escaped=escaped)
-        if made is None:
+        at = 0
+        while (opening := _OPENING.match(chunk, at)) is not None:
+            found.append(_opened(opening[1]))
+            at = opening.end()
+            if not opening[2]:
+                break
+        if opening is None:
             return None
-        rows, tokens = made
-        rows[-1].cells.extend(tokens)
-        found += rows
+        try:
+            found[-1].cells.extend(cells.within(chunk, at))
+        except NotPlain:
+            return None
     return found
 
 
@@ -134,7 +124,6 @@ def token_of(cell: Element, longest: int) -> Token:
         cell.get(_VALUES.get(kind, f"{_OFFICE}value"), ""),
         "error" if cell.get(_CALCULATED) == "error" else "",
         "\n".join(paragraphs),
-        "",
     )
 
 
@@ -145,7 +134,7 @@ class ContentXml:
         self._part, self._longest, self._told, self._done = part, longest, told, 0
         self._parser: Any = XMLPullParser(("start", "end", "start-ns", "end-ns"))
         self._spaces: list[tuple[str, str]] = []
-        self._inside = 0
+        self._inside, self._cells = 0, PlainCells()
         self._plain = True
 
     def events(self) -> Iterator[tuple[str, Element | Row]]:
@@ -198,8 +187,9 @@ class ContentXml:
 
     def _rows(self, text: bytes) -> Iterator[tuple[str, Element | Row]]:
         usual = dict(self._spaces)
-        if all(usual.get(prefix) == uri for prefix, uri in _USUAL.items()):
-            plain = plain_rows(text)
+        known = usual.get("calcext", _EXTENSION) == _EXTENSION
+        if known and all(usual.get(prefix) == uri for prefix, uri in _USUAL.items()):
+            plain = plain_rows(text, self._cells)
             if plain is not None:
                 yield from (("row", row) for row in plain)
                 return
