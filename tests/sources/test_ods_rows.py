@@ -120,4 +120,4 @@ def test_an_attribute_that_stands_twice_is_told_by_the_parser():
     row = ROW.format("", 5, "x").replace('office:value="5"', 'office:value="5" office:value="6"')
     fast, parsed, events = three_ways(packed(row))
     assert fast == parsed == events
-    assert "damaged" in fast
+    assert "duplicate attribute" in fast

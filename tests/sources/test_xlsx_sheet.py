@@ -106,7 +106,7 @@ _TEXT = st.sampled_from(["5", "1.50", "", " a ", "&amp;lt;", "R&amp;D", "&#65;",
 _STYLE = st.sampled_from(["", ' s="1"', ' s="007"', ' cm="1"'])
 _KIND = st.sampled_from(["", ' t="s"', ' t="str"', ' t="inlineStr"', ' t="b"', ' t="e"', " t='n'"])
 _FORMULA = st.sampled_from(["", "<f>A1*2</f>", '<f t="shared" ref="A1:A9" si="0">SUM(A1:A5)</f>',
-                            '<f t="shared" si="0"/>', "<f/>", '<f ca="1">NOW()</f>', "<f>A1&amp;B1</f>"])  # fmt: skip
+                            '<f t="shared" si="0"/>', '<f si="0" t="shared"/>', "<f/>", '<f ca="1">NOW()</f>', "<f>A1&amp;B1</f>"])  # fmt: skip
 _INSIDE = st.one_of(
     _TEXT.map(lambda each: f"<v>{each}</v>"),
     _TEXT.map(lambda each: f'<is><t xml:space="preserve">{each}</t></is>'),
@@ -114,8 +114,8 @@ _INSIDE = st.one_of(
 )
 _PLACES = st.sampled_from([' r="A1"', ' r="XFD99"', ' r="b7"', "", ' r="A1" '])
 _CELL = st.one_of(
-    st.tuples(_PLACES, _STYLE, _KIND, _FORMULA, _INSIDE).map(
-        lambda each: f"<c{each[0]}{each[1]}{each[2]}>{each[3]}{each[4]}</c>"
+    st.tuples(_PLACES, _STYLE, _KIND, _FORMULA, _INSIDE, st.permutations(range(3))).map(
+        lambda each: f"<c{''.join(each[at] for at in each[5])}>{each[3]}{each[4]}</c>"
     ),
     st.just('<c r="B2" s="1"/>'),
     st.just("\n"),
@@ -138,6 +138,8 @@ def test_the_plain_way_takes_rows_apart_as_a_parser_does(rows):
 
 def test_what_most_writers_write_is_plain():
     assert xlsx_rows.plain_rows(ROWS + '<row r="9"/>') is not None
+    assert xlsx_rows.plain_rows('<row><c t="s" s="1" r="A2"><v>0</v></c></row>') is not None
+    assert xlsx_rows.plain_rows('<row><c t="s" t="n"><v>0</v></c></row>') is None
     assert xlsx_rows.plain_rows(ROWS.replace("<c ", "<!-- --><c ")) is None
 
 

@@ -9,7 +9,7 @@ import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from operator import itemgetter
-from typing import IO, Any, TypeAlias, TypeVar
+from typing import IO, Any, TypeAlias
 from xml.etree.ElementTree import Element, fromstring
 
 _PIECE = 1 << 22
@@ -29,6 +29,15 @@ _TOKEN = re.compile(
     r'|<is><t(?: xml:space="preserve")?>([^<]*)</t></is>|<v/>)?</c>)|\s+|(.)',
     re.DOTALL,
 )
+#: The same with attributes in any order, of which those that are not known say nothing.
+_ATTRIBUTES = r'((?: [\w:.]+="[^"<\n\t]*")*) ?'
+_CELL_OF_ANY = re.compile(
+    rf"(<c){_ATTRIBUTES}(?:/>|>(?:(<f){_ATTRIBUTES}(?:/>|>([^<]*)</f>))?"
+    r'(?:<v(?: xml:space="preserve")?>([^<]*)</v>'
+    r'|<is><t(?: xml:space="preserve")?>([^<]*)</t></is>|<v/>)?</c>)|\s+|(.)',
+    re.DOTALL,
+)
+_ATTRIBUTE = re.compile(r' ([\w:.]+)="([^"]*)"')
 _ROW = re.compile(r'\s*<row((?: [\w:.]+="[^"<&]*")*)(/?)>')
 _OF_CELL = re.compile(r"([A-Za-z]{1,3})[0-9]+\Z")
 _PLACE = re.compile(r' r="([^"]*)"')
@@ -38,8 +47,10 @@ NOT_PLAIN = ("<!", "<?", "]]>", "\ufffe", "\uffff")
 CONTROL = bytes(each for each in range(32) if each not in b"\t\n")
 OTHER_ENTITY = re.compile(r"&(?!(?:amp|lt|gt|quot|apos);)")
 _FIRST, _LAST = itemgetter(0), itemgetter(-1)
-_Row = TypeVar("_Row")
 _ENTITIES = {"&lt;": "<", "&gt;": ">", "&quot;": '"', "&apos;": "'", "&amp;": "&"}
+
+
+_Taken: TypeAlias = "tuple[list[Row], list[Any]] | None"
 
 
 @dataclass
@@ -62,8 +73,12 @@ def plain_rows(text: str) -> list[Row] | None:
         return None
     found: list[Row] = []
     *chunks, last = text.split("</row>")
+    ways = [_in_usual_order, _in_any_order]
     for chunk in chunks:
-        made = taken_apart(chunk, _ROW, _opened, _TOKEN, escaped=escaped)
+        made = ways[0](chunk, escaped)
+        if made is None:
+            ways.reverse()  # writers keep to one order
+            made = ways[0](chunk, escaped)
         if made is None:
             return None
         rows, tokens = made
@@ -76,23 +91,44 @@ def plain_rows(text: str) -> list[Row] | None:
     return None if last[at:].strip() else found
 
 
-def taken_apart(
-    chunk: str,
-    begin: re.Pattern[str],
-    opened: Callable[[str], _Row],
-    token: re.Pattern[str],
-    *,
-    escaped: bool,
-) -> tuple[list[_Row], list[Any]] | None:
+def _in_usual_order(chunk: str, escaped: bool) -> _Taken:
+    return _taken_apart(chunk, _TOKEN, escaped=escaped)
+
+
+def _in_any_order(chunk: str, escaped: bool) -> _Taken:
+    """Return the rows and cells of a chunk of XML, whatever attributes stand in which order."""
+    made = _taken_apart(chunk, _CELL_OF_ANY, escaped=False)
+    if made is None:
+        return None
+    tokens: list[Any] = []
+    for _, attributes, formula, of_formula, words, value, inline, _ in made[1]:
+        pairs, of_shared = _ATTRIBUTE.findall(attributes), _ATTRIBUTE.findall(of_formula)
+        held, group = dict(pairs), dict(of_shared)
+        if len(held) < len(pairs) or len(group) < len(of_shared):
+            return None  # an attribute that stands twice: told by the parser
+        shared = group.get("si", "") if group.get("t") == "shared" else ""
+        token = (
+            _letters_of(held.get("r", "")), held.get("s", ""), held.get("t", ""),
+            formula, shared, words, value, inline, "",
+        )  # fmt: skip
+        tokens.append(tuple(map(unescaped, token)) if escaped else token)
+    return made[0], tokens
+
+
+def _letters_of(place: str) -> str:
+    found = _OF_CELL.match(place)
+    return found[1] if found else f"{place} " if place else ""  # which no column has
+
+
+def _taken_apart(chunk: str, token: re.Pattern[str], *, escaped: bool) -> _Taken:
     """Return the rows that begin in a piece of XML up to the end of one, and the last one's cells.
 
-    `begin` finds the attributes of a row and whether it is blank, `token` cells, white space, or
-    (last of its groups) what is none of both: then it is None.
+    `token` finds cells, white space, or (last of its groups) what is none of both: then it is None.
     """
-    rows: list[_Row] = []
+    rows: list[Row] = []
     at = 0
-    while (opening := begin.match(chunk, at)) is not None:
-        rows.append(opened(opening[1]))
+    while (opening := _ROW.match(chunk, at)) is not None:
+        rows.append(_opened(opening[1]))
         at = opening.end()
         if not opening[2]:
             break
@@ -130,10 +166,17 @@ def token_of(cell: Element) -> Token:
             shared = child.get("si", "") if child.get("t") == "shared" else ""
         elif child.tag[-3:] == "}is":
             inline = text_of(child)
-    place = cell.get("r", "")
-    found = _OF_CELL.match(place)
-    letters = found[1] if found else f"{place} " if place else ""  # which no column has
-    return letters, cell.get("s", ""), kind, formula, shared, words, value, inline, ""
+    return (
+        _letters_of(cell.get("r", "")),
+        cell.get("s", ""),
+        kind,
+        formula,
+        shared,
+        words,
+        value,
+        inline,
+        "",
+    )
 
 
 def unescaped(text: str) -> str:
