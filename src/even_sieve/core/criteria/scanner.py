@@ -37,8 +37,10 @@ class Scanner:
 
     def skip_space(self) -> None:
         """Move past white space."""
-        while not self.done and self.text[self.at].isspace():
-            self.at += 1
+        text, at, end = self.text, self.at, len(self.text)
+        while at < end and text[at].isspace():
+            at += 1
+        self.at = at
 
     def here(self, symbol: str) -> bool:
         """Tell whether the symbol stands here."""

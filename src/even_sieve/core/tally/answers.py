@@ -9,6 +9,7 @@ from typing import Any, overload
 from even_sieve.core.answer import Answer
 from even_sieve.core.axes import Group
 from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.criteria import Criteria, write_criteria
 from even_sieve.core.errors import NoSuchFigure, closest, listed
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.notices import Notice
@@ -99,8 +100,8 @@ class Tally:
 class Tallies(Answer):
     """The answers to several measures of one table, in the order asked.
 
-    `result[0]` and `result["sum of dues"]` are tallies. `where` is the criteria they share,
-    as text; `as_of` the date that it hangs on, if any; `query` what was asked besides.
+    `result[0]` and `result["sum of dues"]` are tallies. `where` is the criteria they share
+    (`shared`) as text; `as_of` the date that it hangs on, if any; `query` what was asked besides.
 
     >>> from even_sieve import table_from
     >>> found = table_from({"dues": [120.5, 80]}).tally("rows", "sum of dues")
@@ -110,9 +111,14 @@ class Tallies(Answer):
 
     items: tuple[Tally, ...]
     notices: tuple[Notice, ...] = ()
-    where: str = ""
+    shared: Criteria | None = None
     as_of: str | None = None
     query: Query = field(default_factory=Query)
+
+    @cached_property
+    def where(self) -> str:
+        """The criteria that the measures share, as text; empty without any."""
+        return "" if self.shared is None else write_criteria(self.shared)
 
     def __len__(self) -> int:
         return len(self.items)

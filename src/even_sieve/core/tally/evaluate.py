@@ -7,7 +7,6 @@ import numpy as np
 
 from even_sieve.core.axes import Group
 from even_sieve.core.cells import Cell, CellError
-from even_sieve.core.criteria import write_criteria
 from even_sieve.core.errors import NotOneValue
 from even_sieve.core.measures import (
     Gathered,
@@ -102,7 +101,7 @@ def with_context(
     """Return the tallies with their shared criteria, and the as-of date if they hang on it."""
     dated = plan.shared.hangs_on_date or any(plan.own(each).hangs_on_date for each in requests)
     as_of = plan.query.as_of.isoformat() if dated else None
-    return Tallies(found, notices, write_criteria(plan.shared.criteria), as_of, plan.asked)
+    return Tallies(found, notices, plan.shared.criteria, as_of, plan.asked)
 
 
 def tallies_of(

@@ -26,6 +26,8 @@ from even_sieve.core.criteria.symbols import INSIDE, symbol_here, test_here
 from even_sieve.core.table.build import is_beyond
 
 _WORD = re.compile(r"([\w.-]+)\s*(?=\||\Z)")
+#: Letters that say nothing by themselves, and among which no value ends.
+_ORDINARY = re.compile(r"[^\\{*?()|&\s]+")
 
 
 @dataclass
@@ -109,6 +111,11 @@ def _gather(scanner: Scanner, in_cell: bool) -> _Bare:
     """Gather an unquoted value up to where it ends."""
     bare, depth = _Bare(), 0
     while not scanner.done and not _ends(scanner, in_cell, depth):
+        ordinary = _ORDINARY.match(scanner.text, scanner.at)
+        if ordinary is not None:
+            bare.add(ordinary[0])
+            scanner.at = ordinary.end()
+            continue
         char = scanner.text[scanner.at]
         if char == "\\" and scanner.at + 1 < len(scanner.text):
             bare.add(scanner.text[scanner.at + 1])
