@@ -81,3 +81,16 @@ def test_written_out_dates_come_back(moments):
     assert [
         each if isinstance(each, datetime) else datetime.combine(each, midnight) for each in read
     ] == moments
+
+
+@pytest.mark.parametrize(("cells", "total", "mixed"), [
+    (["1,250.00 EUR", "€ 7", "(5 EUR)", "waived"], 1252, False), (["kr 12", "-3 kr."], 9, False),
+    (["5 EUR", "7 USD"], 12, True), (["$5", "€7"], 12, True), (["NOR 5", "7"], 7, False),
+])  # fmt: skip
+def test_amounts_with_a_currency_are_numbers_if_one_says_so(tmp_path, cells, total, mixed):
+    lines = "\n".join(f'{row},"{cell}"' for row, cell in enumerate(cells))
+    (tmp_path / "fees.csv").write_text(f"row,fee\n{lines}\n")
+    table = read_table(tmp_path / "fees.csv", as_number=["fee"])
+    assert table.tally("sum of fee")[0].value == total
+    told = [each.text for each in table.core.notices if "they count as alike" in each.text]
+    assert bool(told) == mixed

@@ -3,15 +3,18 @@
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 from decimal import Decimal
+from unicodedata import category
 
 import numpy as np
 
 from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.cells.said import date_said, number_said
+from even_sieve.core.cells.text import currency_of
 from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.build import column_from_codes
+from even_sieve.sources.currencies import told_as_mixed
 from even_sieve.sources.source_options import SourceOptions
 
 _MOST_SHOWN = 3
@@ -53,10 +56,32 @@ def _read(column: Column, read: Callable[[Cell], Cell], what: str) -> Column:
         more = f" and {len(kept) - _MOST_SHOWN:,} more texts" if len(kept) > _MOST_SHOWN else ""
         text += f"; {counted(left, 'cell')} cannot be read and stayed text: {shown}{more}"
     notice = Notice(Code.READ_AS_SAID, text, {"turned": turned, "left": left})
-    made = column_from_codes(column.name, found, identity.codes, (*column.notices, notice))
+    amounts = [key for key, new in zip(keys, found, strict=True) if new is not key]
+    mixed = _mixed(column.name, amounts) if what == "numbers" else ()
+    told = (*column.notices, notice, *mixed)
+    made = column_from_codes(column.name, found, identity.codes, told)
     assert turned == 0 or kind in made.counts
     shown = column.shown if turned == 0 else ""
     return replace(made, conventions=column.conventions, trimmed=column.trimmed, shown=shown)
+
+
+def _mixed(name: str, amounts: Iterable[Cell]) -> tuple[Notice, ...]:
+    """Return a notice if amounts in different currencies are read as numbers."""
+    units = dict.fromkeys(
+        _SIGNS.get(unit, unit)
+        for each in amounts
+        for unit in (currency_of(str(each).strip())[1].rstrip("."), *_signs_in(str(each)))
+        if unit
+    )
+    return told_as_mixed(name, units)
+
+
+def _signs_in(text: str) -> list[str]:
+    return [] if text.isascii() and "$" not in text else [c for c in text if category(c) == "Sc"]
+
+
+#: Signs of one currency alone.
+_SIGNS = {"€": "EUR", "£": "GBP"}
 
 
 def _is_number(cell: Cell) -> bool:

@@ -15,7 +15,7 @@ from even_sieve.sources.contents import read_bytes, read_within, unzipped
 from even_sieve.sources.guard import guarded
 from even_sieve.sources.readers import DATABASES, IN_PIECES, READERS
 from even_sieve.sources.source_options import Limits, SourceOptions, said_options
-from even_sieve.sources.unpacking import PACKED, LongAt, long_at
+from even_sieve.sources.unpacking import GZIP, PACKED, LongAt, long_at, no_gzip
 
 _LONG = 4 << 20
 
@@ -110,7 +110,9 @@ def content_of(path: str, options: SourceOptions) -> tuple[bytes, str]:
 
 
 def _unpacked(content: bytes, name: str, options: SourceOptions) -> tuple[bytes, str]:
-    if content[:2] != _GZIP:
+    if content[:2] != GZIP:
+        if name.lower().endswith(PACKED):
+            raise no_gzip(name)
         return content, name
     return unzipped(content, name, options.limits), name.removesuffix(".gz")
 
@@ -157,7 +159,6 @@ def refuse_without_effect(
 _OF_ALL = ("as_date", "as_number", "at_most", "cluster", "lacking", "memory", "origin")
 #: What says how texts are written goes with every reader where some are read as numbers or dates.
 _OF_TEXTS = ("decimal", "date_order")
-_GZIP = b"\x1f\x8b"
 #: What is read from a pipe has no name that says what it is.
 _NAMELESS = re.compile(r"standard input\Z|/dev/stdin\Z|/dev/fd/|/proc/self/fd/")
 _MAGIC = {b"PAR1": ".parquet", b"ARROW1": ".arrow"}

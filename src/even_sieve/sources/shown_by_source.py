@@ -56,6 +56,8 @@ def shown_in_texts(tokens: Sequence[str]) -> str:
 #: In the format of a number: what is to the letter, what names a currency, other brackets.
 _LITERAL = re.compile(r'"([^"]*)"|\\(.)')
 _NAMED = re.compile(r"\[\$([^\]-]+)[^\]]*\]")
+#: Room as wide as a letter, a letter that fills the cell: neither is shown by itself.
+_SPACING = re.compile(r"[_*].")
 _BRACKETS = re.compile(r"\[[^\]]*\]")
 
 
@@ -66,11 +68,13 @@ def look_of_format(code: str) -> str:
     ('percent', '€', 'EUR')
     >>> look_of_format('0.0" %"'), look_of_format("[Red]#,##0.00"), look_of_format("$0;€0")
     ('', '', '')
+    >>> look_of_format("0.00 _€"), look_of_format('_-* 0.00 "€"_-')
+    ('', '€')
     """
     if "%" in _LITERAL.sub("", code):
         return PERCENT
     found = {each.strip() for each in _NAMED.findall(code)}
-    rest = _BRACKETS.sub("", code)
+    rest = _SPACING.sub("", _BRACKETS.sub("", code))
     found.update(each for each in rest if unicodedata.category(each) == "Sc")
     literals = (first.strip() for first, _ in _LITERAL.findall(rest))
     found.update(each for each in literals if _is_currency(each))

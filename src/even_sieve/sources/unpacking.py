@@ -12,7 +12,8 @@ from weakref import finalize
 from even_sieve.core.errors import MemoryShort, SourceError
 from even_sieve.sources.source_options import Limits, SourceOptions
 
-PACKED = ".gz"
+#: The ending of packed files, and the bytes that they begin with.
+PACKED, GZIP = ".gz", b"\x1f\x8b"
 _PIECE, _ALWAYS = 1 << 22, 1 << 26
 
 
@@ -50,6 +51,9 @@ def long_at(path: Path, origin: str, options: SourceOptions) -> LongAt:
     limits, kept = options.limits, Unpacked(Path(path.stem).suffix)
     before = path.stat()
     try:
+        with path.open("rb") as packed:
+            if packed.read(len(GZIP)) != GZIP:
+                raise no_gzip(str(path))
         with path.open("rb") as packed, gzip.open(packed) as stream, kept.path.open("wb") as out:
             size = 0
             while piece := stream.read(_PIECE):
@@ -71,6 +75,11 @@ def long_at(path: Path, origin: str, options: SourceOptions) -> LongAt:
     if (before.st_size, before.st_mtime_ns) != (after.st_size, after.st_mtime_ns):
         raise SourceError(str(path), "the file changed while it was read", "Ask again")
     return LongAt(kept.path, origin, str(path), kept)
+
+
+def no_gzip(name: str) -> SourceError:
+    """Return the error for a file that is called packed and is not."""
+    return SourceError(name, "this is no gzip file", "If it is not packed, name it without .gz")
 
 
 def refuse_too_much(size: int, name: str, limits: Limits) -> None:

@@ -11,6 +11,7 @@ from even_sieve.core.cells.dates import (
     format_date,
     read_date,
 )
+from even_sieve.core.cells.text import currency_of
 from even_sieve.core.cells.written import DateOrder, read_ordered_date, read_written_number
 
 #: A date in eight digits, as a number.
@@ -21,12 +22,12 @@ _MOST_WHOLE = 2**63
 def number_said(cell: Cell, decimal: str = ".") -> Cell:
     """Return the number that a text is, with this decimal mark; any other cell as it is.
 
-    >>> number_said("0042"), number_said("€ 1,250.00"), number_said("waived")
-    (42, Decimal('1250.00'), 'waived')
+    >>> number_said("0042"), number_said("€ 1,250.00"), number_said("12 EUR"), number_said("waived")
+    (42, Decimal('1250.00'), 12, 'waived')
     """
     if not isinstance(cell, str):
         return cell
-    text = cell.strip()
+    text, _ = currency_of(cell.strip())
     if text.isascii() and text.isdigit():
         number: Decimal | None = Decimal(text)  # a code with zeros before it, too
     else:

@@ -15,6 +15,8 @@ _CURRENCY = (
     r"(?:EUR|USD|GBP|CHF|SEK|NOK|DKK|ISK|PLN|CZK|HUF|RON|BGN|TRY|CAD|AUD|NZD|JPY|CNY|INR|BRL|ZAR"
     r"|[Kk]r|zł|Kč|Ft|Fr|Rs|R[$])\.?"
 )
+_CURRENCY_BEFORE = re.compile(rf"(?:^|(?<=\())({_CURRENCY})\s*(?=[-+\d])")
+_CURRENCY_AFTER = re.compile(rf"(?<=\d)\s*({_CURRENCY})(?=\)?$)")
 _UNIT = rf"(?:[^\w\s.,()+-]{{0,3}}|{_CURRENCY})"
 _SPACE = r"[^\S\n]"
 #: `_` stands for white space.
@@ -81,6 +83,19 @@ def looks_like_number(text: str) -> bool:
     [True, True, True, True, True, False]
     """
     return _NUMBER_LIKE.match(text) is not None and not looks_like_date(text)
+
+
+def currency_of(text: str) -> tuple[str, str]:
+    """Return a text without the currency that stands before or after its digits, and that.
+
+    >>> currency_of("1,250.00 EUR"), currency_of("kr. 12"), currency_of("NOR 5")
+    (('1,250.00', 'EUR'), ('12', 'kr.'), ('NOR 5', ''))
+    """
+    for pattern in (_CURRENCY_BEFORE, _CURRENCY_AFTER):
+        found = pattern.search(text)
+        if found is not None:
+            return text[: found.start()] + text[found.end() :], found[1]
+    return text, ""
 
 
 def texts_found(pattern: re.Pattern[str], texts: Sequence[str]) -> list[int]:
