@@ -11,7 +11,7 @@ from typing import Any, TypedDict, Unpack
 
 from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.errors import CallError, closest, listed
-from even_sieve.core.understood import refused
+from even_sieve.core.understood import refused, text_of, texts_of
 
 
 @dataclass(frozen=True)
@@ -192,8 +192,7 @@ class SourceOptions:
         given: dict[str, Any] = dict(keywords)
         _refuse_mistaken(given)
         for name in ("blank_as", "at_most", "as_number", "as_date"):
-            words = given.get(name) or ()
-            given[name] = (words,) if isinstance(words, str) else tuple(words)
+            given[name] = texts_of(name, None if given.get(name, "") == "" else given[name])
         given["limits"] = given.get("limits", Limits()).with_words(given["at_most"])
         if given.get("sheet") is not None:
             given["sheet"] = str(given["sheet"])
@@ -220,6 +219,10 @@ def _refuse_mistaken(given: dict[str, Any]) -> None:
             near = closest(name, said)
             hint = f"did you mean {listed(near)}?" if near else f"known are {', '.join(said)}"
             raise TypeError(f"there is no keyword '{name}'; {hint}")
+        if name == "progress" and value is not None and not callable(value):
+            raise refused(name, "a function that takes the share done", value)
+        if name == "asks" and value is not None:
+            text_of(name, value, "one text, of all names that will be asked for")
         if name not in said or value is None or said[name][0].several or name in _FREE:
             continue
         kind = said[name][0].kind
