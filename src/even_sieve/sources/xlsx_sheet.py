@@ -4,6 +4,7 @@ import re
 from collections.abc import Callable, Mapping, Sequence, Set
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
+from sys import intern
 from typing import IO
 from xml.etree.ElementTree import Element
 
@@ -24,6 +25,8 @@ _LETTERS = re.compile(r"[A-Za-z]{1,3}\Z")
 _LAST_ROW, _LAST_COLUMN = 1_048_576, 16_384
 _SECONDS = 86_400
 _NO_DAY, _FIRST_YEAR = 60, 1900
+#: So many dates are kept as they are written: most come again.
+_MOST_MOMENTS = 1 << 15
 
 
 @dataclass(frozen=True)
@@ -52,6 +55,7 @@ class SheetReader:
     row: int = 0
     shared: set[str] = field(default_factory=set)
     columns: dict[str, int] = field(default_factory=dict)
+    moments: dict[tuple[str, str], Cell] = field(default_factory=dict)
     dates: frozenset[str] = frozenset()
     looks: dict[str, str] = field(default_factory=dict)
 
@@ -112,6 +116,10 @@ class SheetReader:
                 cell = self._value(text, kind, style)
             elif not kind and style not in self.dates:
                 cell = float(text) if "." in text or "E" in text or "e" in text else int(text)
+            elif kind == "inlineStr":
+                cell = intern(text.strip()) or None  # one that comes again takes no more memory
+            elif not kind and (text, style) in self.moments:
+                cell = self.moments[text, style]
             else:
                 cell = self._value(text, kind, style)
             missing = column - 1 - len(cells)
@@ -138,7 +146,12 @@ class SheetReader:
         """Return the cell that a stored value is."""
         if not kind or kind == "n":
             number = float(text) if "." in text or "E" in text or "e" in text else int(text)
-            return self._dated(number, int(style)) if style in self.dates else number
+            if style not in self.dates:
+                return number
+            if len(self.moments) >= _MOST_MOMENTS:
+                self.moments.clear()
+            found = self.moments[text, style] = self._dated(number, int(style))
+            return found
         if kind == "s":
             number = int(text)
             if not 0 <= number < len(self.values.texts):
