@@ -18,7 +18,7 @@ from even_sieve.core.cells import (
 from even_sieve.core.cells.written import PLAIN, Conventions
 from even_sieve.core.lazy import LazySequence
 from even_sieve.core.notices import Notice
-from even_sieve.core.table.arrays import pick, spans, zeros
+from even_sieve.core.table.arrays import holds, pick, spans, zeros
 from even_sieve.core.table.distinct import different, numbered
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane, Rows, TextLane, narrowest
 
@@ -165,8 +165,7 @@ class Column:
         states = None if self.states is None else self.states[rows]
         held = self.lanes
         if states is not None:
-            present = set(np.flatnonzero(np.bincount(states)).tolist())
-            held = {kind: lane for kind, lane in held.items() if kind in present}
+            held = {kind: lane for kind, lane in held.items() if holds(states, kind)}
         lanes = {kind: lane.take(rows) for kind, lane in held.items()}
         if states is not None and len(lanes) == 1 and not (states == Kind.BLANK).any():
             states = None

@@ -13,6 +13,7 @@ import numpy as np
 from even_sieve.core.cells import Cell, CellError, Kind, fold
 from even_sieve.core.cells.dates import micros
 from even_sieve.core.errors import LookUpError, UnknownColumn
+from even_sieve.core.table.arrays import holds
 from even_sieve.core.table.build import assemble, kind_of
 from even_sieve.core.table.coded_lanes import error_lane
 from even_sieve.core.table.columns import Column
@@ -192,6 +193,5 @@ def _brought(
         every[missing] = codes
         states[missing] = Kind.ERROR
         lanes[Kind.ERROR] = error_lane(errors, every)
-    present = set(np.flatnonzero(np.bincount(states)).tolist())
-    lanes = {kind: lane for kind, lane in lanes.items() if kind in present}
+    lanes = {kind: lane for kind, lane in lanes.items() if holds(states, kind)}
     return assemble(name.strip(), length, lanes, states, column.notices)
