@@ -19,7 +19,7 @@ test: $(VENV)/ready
 fuzz: $(VENV)/ready
 	$(BIN)/python fuzz/run.py $(or $(SECONDS),600) $(SEED)
 
-# Coverage-guided; needs `.venv/bin/pip install atheris`.
+# Coverage-guided; needs `pip --python .venv/bin/python install atheris`.
 fuzz-guided: $(VENV)/ready
 	$(BIN)/python fuzz/guided.py $(or $(SECONDS),600)
 
@@ -43,15 +43,19 @@ screenshots: $(VENV)/ready
 	bash scripts/screenshots.sh
 
 # What running needs, by uv where it is there; `ready` adds what the tests need.
+how := --quiet --no-compile --disable-pip-version-check
 define install
 if command -v uv >/dev/null; then uv pip install --quiet --python $(BIN)/python -c constraints.txt -e '$(1)'; \
-	else $(BIN)/python -m pip install --quiet --no-compile --disable-pip-version-check -c constraints.txt -e '$(1)'; fi
+	elif test -x $(BIN)/pip; then $(BIN)/python -m pip install $(how) -c constraints.txt -e '$(1)'; \
+	else $(PYTHON) -m pip --python $(BIN)/python install $(how) -c constraints.txt -e '$(1)'; fi
 endef
 
 $(VENV)/running: pyproject.toml constraints.txt
 	@echo "Setting up $(VENV) (once)"
 	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11) and "Even Sieve needs Python 3.11 or later: make PYTHON=python3.11")'
-	@if command -v uv >/dev/null; then uv venv --quiet --allow-existing --python $(PYTHON) $(VENV); else $(PYTHON) -m venv $(VENV); fi
+	@if command -v uv >/dev/null; then uv venv --quiet --allow-existing --python $(PYTHON) $(VENV); \
+	elif $(PYTHON) -m pip --python $(PYTHON) --version >/dev/null 2>&1; then $(PYTHON) -m venv --without-pip $(VENV); \
+	else $(PYTHON) -m venv $(VENV); fi
 	@$(call install,.)
 	@touch $@
 

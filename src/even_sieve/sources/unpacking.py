@@ -43,8 +43,8 @@ def _forget(name: str) -> None:
 def long_at(path: Path, origin: str, options: SourceOptions) -> LongAt:
     """Return a file as it is read in pieces, unpacked if it is packed.
 
-    Raises `SourceError` for a broken one, one
-    that unpacks to more than the limits, or that changes; `MemoryShort` without room on disk.
+    Raises `SourceError` for a broken one, one that unpacks to more than the limits, or that
+    changes; `MemoryShort` without room on disk.
     """
     if path.suffix.lower() != PACKED:
         return LongAt(path, origin, str(path))
