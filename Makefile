@@ -54,7 +54,7 @@ $(VENV)/running: pyproject.toml constraints.txt
 	@echo "Setting up $(VENV) (once)"
 	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11) and "Even Sieve needs Python 3.11 or later: make PYTHON=python3.11")'
 	@if command -v uv >/dev/null; then uv venv --quiet --allow-existing --python $(PYTHON) $(VENV); \
-	elif $(PYTHON) -m pip --python $(PYTHON) --version >/dev/null 2>&1; then $(PYTHON) -m venv --without-pip $(VENV); \
+	elif $(PYTHON) -m pip --python "$$(command -v $(PYTHON))" --version >/dev/null 2>&1; then $(PYTHON) -m venv --without-pip $(VENV); \
 	else $(PYTHON) -m venv $(VENV); fi
 	@$(call install,.)
 	@touch $@
