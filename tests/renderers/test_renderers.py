@@ -126,20 +126,20 @@ SHOWN = [
     ("markdown", LINES, r"""
 | zone | rows | sum of dues | average of dues |
 | --- | ---: | ---: | ---: |
-| \<b>&\|\* | 1 | 0.0 | – |
+| &lt;b>&\|\* | 1 | 0.0 | – |
 | Outer | 2 | 200.5 | 100.25 |
 | (blank) | 1 | 0.0 | – |
 | **total** | **4** | **200.5** | **100.25** |
 
 - rows: 4 rows = 4 used
 - sum of dues, average of dues: 4 rows = 1 error + 1 not a number + 2 used
-- \<b>&\|\*: sum of dues: 1 row matched, none with a number; this 0 stands for nothing added
+- &lt;b>&\|\*: sum of dues: 1 row matched, none with a number; this 0 stands for nothing added
 - (blank): sum of dues: 1 row matched, none with a number; this 0 stands for nothing added
 """),
     ("markdown", ROWS, r"""
 | row | zone | dues |
 | ---: | --- | --- |
-| 2 | \<b>&\|\* | waived |
+| 2 | &lt;b>&\|\* | waived |
 | 3 | outer | 80.0 |
 | 4 |  | \#N/A |
 
@@ -148,8 +148,8 @@ SHOWN = [
     ("markdown", EVERY, r"""
 | row | zone | dues | tons | verdict |
 | ---: | --- | ---: | ---: | --- |
-| 1 | Outer | 120.5 | 1,000 | not tons \< 1000 |
-| 2 | \<b>&\|\* | waived | 2 | not zone = outer |
+| 1 | Outer | 120.5 | 1,000 | not tons &lt; 1000 |
+| 2 | &lt;b>&\|\* | waived | 2 | not zone = outer |
 | 3 | outer | 80.0 | 3 | matches |
 | 4 |  | \#N/A | 4 | not zone = outer |
 
@@ -252,7 +252,7 @@ def test_subtotals_stand_under_the_lines_that_they_repeat():
         " total                            1,005",
     ]
     assert shown_as("markdown", NESTED).splitlines()[3] == (
-        "| **\\<b>&\\|\\*** | **total** | **2** |"
+        "| **&lt;b>&\\|\\*** | **total** | **2** |"
     )
     assert shown_as("csv", NESTED).splitlines() == [
         "zone,tons in bands 3,sum of tons,mark", "<b>&|*,below 3,2,", "<b>&|*,total,2,subtotal",

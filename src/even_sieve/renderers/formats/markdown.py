@@ -91,8 +91,14 @@ def _cells(row: Sequence[str]) -> list[str]:
 
 
 def _escape(text: str) -> str:
-    """Return a text that shows as it is: no mark-up, no tag, no link, no picture, no control."""
-    return re.sub(r"([\\|*_`<#\[\]])", r"\\\1", visible(text.replace("\n", " ")))
+    r"""Return a text that shows as it is: no mark-up, no tag, no link, no picture, no control.
+
+    >>> print(_escape("a < b &lt; *c*, R&D"))
+    a &lt; b &amp;lt; \*c\*, R&D
+    """
+    shown = re.sub(r"&(?=#?\w+;)", "&amp;", visible(text.replace("\n", " ")))
+    shown = shown.replace("<", "&lt;")  # which every reader of Markdown knows
+    return re.sub(r"([\\|*_`#\[\]])", r"\\\1", shown)
 
 
 def _code(text: str) -> str:
