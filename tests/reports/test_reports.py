@@ -285,6 +285,9 @@ def test_the_workbook_of_a_report_has_real_numbers_and_marks(folder, ending):
         assert lines["B5"].number_format == "#,##0.00"
         assert (lines.freeze_panes, lines.print_title_rows) == ("A5", "$4:$4")
         assert lines.print_area == "'Dues by zone and month'!$A$1:$E$9"
+        assert [lines[each].alignment.horizontal for each in ("A4", "B4")] == ["left", "right"]
+        assert (lines["B9"].font.size, lines["B9"].font.bold) == (lines["B8"].font.size, True)
+        assert lines.column_dimensions["B"].width > len("11,106.55") * 1.2
         assert [lines.column_dimensions[each].hidden for each in "EF"] == [False, True]
         shares = book["The vessels that pay most"]
         assert shares["A3"].value.startswith("note: share of dues: the lines are rounded")

@@ -36,7 +36,7 @@ def test_nothing_hidden_or_obeyed_is_left_in_a_page_or_in_markdown():
         assert not set(shown) & set("\x1b\x07\x9b\u202e\u2066")
         assert "\\u202eback" in shown
     assert "<img" not in page
-    assert "\\<img src=x>" in text
+    assert "&lt;img src=x>" in text
     assert "!\\[x\\](http" in text
     assert "\n| \\[l\\](javascript:x)" in text
 

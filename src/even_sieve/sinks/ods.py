@@ -20,7 +20,7 @@ from even_sieve.documents.handout import Shape
 from even_sieve.sinks.fitting import refuse_unfit
 from even_sieve.sinks.ods_layout import CellStyles, add_columns
 from even_sieve.sinks.packing import escaped, write_packed
-from even_sieve.sinks.sheet import Sheet
+from even_sieve.sinks.sheet import Sheet, is_of_numbers
 from even_sieve.sinks.tokens import token
 
 _CELL = rb'<table:table-cell(?: table:style-name="[^"]*")? ?/>'
@@ -49,8 +49,7 @@ def write_sheets(sheets: Sequence[Sheet], path: Path, leave_formulas: bool = Fal
         places.append(sheet)
         document.spreadsheet.addElement(sheet)
         made = [_Column(column, styles, each) for column in each.table.columns]
-        head = styles.head if each.is_laid_out else styles.of(None, True)
-        rows.append(_rows(each, made, styles.title if each.is_laid_out else "", head))
+        rows.append(_rows(each, made, styles.title if each.is_laid_out else ""))
     for sheet in places:
         sheet.addElement(styles.row())  # where its rows go
     write_packed(document.write, path, _GAP, {"content.xml": rows})
@@ -62,6 +61,8 @@ class _Column:
     def __init__(self, column: Column, styles: CellStyles, sheet: Sheet) -> None:
         self.decimals, self._name = column.decimals, column.name
         self._sheet = sheet
+        laid_out = sheet.is_laid_out
+        self.head = styles.head(is_of_numbers(column)) if laid_out else styles.of(None, True)
         shape = Shape(decimals=column.decimals) if column.decimals else None
         self.number, self.other = (
             [styles.of(each, bold) for bold in (False, True)] for each in (shape, None)
@@ -107,14 +108,15 @@ def _spaces(found: re.Match[str]) -> str:
     return f' <text:s text:c="{len(run) - 1}"/>' if len(run) > 1 else "<text:s/>"
 
 
-def _rows(sheet: Sheet, columns: Sequence[_Column], title: str, head: str) -> Iterator[str]:
+def _rows(sheet: Sheet, columns: Sequence[_Column], title: str) -> Iterator[str]:
     """Yield the XML of the title, the header, the rows, and the notes."""
     table = sheet.table
     for row, text in enumerate(sheet.lines_above):
         yield _line(text, title if row == 0 else "")
     if sheet.above:
         yield _EMPTY
-    header = "".join(_cell("string", head, _paragraphs(name)) for name in table.names)
+    names = zip(columns, table.names, strict=True)
+    header = "".join(_cell("string", c.head, _paragraphs(name)) for c, name in names)
     header = f"<table:table-row>{header}</table:table-row>"
     repeats = f"<table:table-header-rows>{header}</table:table-header-rows>"
     yield repeats if sheet.is_laid_out else header

@@ -18,7 +18,13 @@ from odf.number import (
     Text,
     Year,
 )
-from odf.style import Style, TableCellProperties, TableColumnProperties, TextProperties
+from odf.style import (
+    ParagraphProperties,
+    Style,
+    TableCellProperties,
+    TableColumnProperties,
+    TextProperties,
+)
 from odf.table import TableCell, TableColumn, TableRow
 from openpyxl.utils import get_column_letter
 
@@ -57,11 +63,12 @@ class CellStyles:
         """What the cell of a title says of its style."""
         return self._named("title", TextProperties(fontweight="bold", fontsize=_TITLE_SIZE))
 
-    @property
-    def head(self) -> str:
-        """What the cell of a header says of its style."""
+    def head(self, right: bool) -> str:
+        """Return what the cell of a header says of its style, its text to the right or not."""
         cell = TableCellProperties(backgroundcolor=_HEAD, borderbottom="0.5pt solid #444444")
-        return self._named("head", cell, TextProperties(fontweight="bold"))
+        side = ParagraphProperties(textalign="end" if right else "start")
+        bold = TextProperties(fontweight="bold")
+        return self._named("head-right" if right else "head", cell, bold, side)
 
     def row(self) -> Any:
         """Return a row of cells of every style: those that no element names are not written."""

@@ -5,14 +5,22 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
 from functools import cached_property
-from itertools import islice
+from math import ceil
 
+from even_sieve.core.cells import Kind
 from even_sieve.core.table import Column, Table
 from even_sieve.documents.handout import Shape
 from even_sieve.sinks.files import repeats_others
 
 _LOOKED_AT, _WIDEST, _NARROWEST = 200, 40, 8
-_NARROW_TEXT = 60
+_NARROW_TEXT, _LAST_LOOKED_AT = 60, 20
+#: How much wider letters in bold are, whatever the typeface.
+_BOLD = 1.2
+
+
+def is_of_numbers(column: Column) -> bool:
+    """Tell whether a column holds numbers, and blanks at most besides."""
+    return Kind.NUMBER in column.counts and set(column.counts) <= {Kind.NUMBER, Kind.BLANK}
 
 
 @dataclass(frozen=True, eq=False)
@@ -77,19 +85,22 @@ class Sheet:
 
     @cached_property
     def widths(self) -> list[int]:
-        """How wide each column is to be, by its name and its first cells as they are shown."""
+        """How wide each column is to be: for its name, its first cells and its last."""
         return [self._width(column) for column in self.table.columns]
 
     def _width(self, column: Column) -> int:
-        longest = max((len(part) for part in column.name.splitlines()), default=0)
-        for row, cell in enumerate(islice(column.cells(), _LOOKED_AT)):
+        name = max((len(part) for part in column.name.splitlines()), default=0)
+        longest = name * _BOLD
+        last = max(column.length - _LAST_LOOKED_AT, _LOOKED_AT)  # totals, above all, stand there
+        for row in (*range(min(_LOOKED_AT, column.length)), *range(last, column.length)):
+            cell = column.cell(row)
             if cell is None:
                 continue
             shape, text = self.shape(column.name, row), str(cell)
             if shape is not None and isinstance(cell, int | float | Decimal):
                 text = f"{cell:,.{shape.decimals}f}{shape.unit}{shape.code}"
-            longest = max(longest, len(text))
-        return min(max(longest + 2, _NARROWEST), _WIDEST)
+            longest = max(longest, len(text) * (_BOLD if self.is_strong(row) else 1))
+        return min(max(ceil(longest) + 2, _NARROWEST), _WIDEST)
 
     @cached_property
     def lines_above(self) -> list[str]:

@@ -14,6 +14,7 @@ from typing import Any
 from openpyxl import Workbook
 from openpyxl.cell import WriteOnlyCell
 from openpyxl.styles import Alignment, Border, Font, PatternFill, Side
+from openpyxl.styles.fonts import DEFAULT_FONT
 from openpyxl.utils import get_column_letter
 
 from even_sieve.core.cells import Cell, CellError
@@ -22,7 +23,7 @@ from even_sieve.core.table import Column, Table
 from even_sieve.sinks.files import is_hidden
 from even_sieve.sinks.fitting import refuse_unfit
 from even_sieve.sinks.packing import escaped, write_packed
-from even_sieve.sinks.sheet import Sheet
+from even_sieve.sinks.sheet import Sheet, is_of_numbers
 from even_sieve.sinks.tokens import token
 from even_sieve.sinks.xlsx_layout import format_code, lay_out
 
@@ -49,9 +50,8 @@ def write_sheets(sheets: Sequence[Sheet], path: Path, leave_formulas: bool = Fal
         styles = _Styles(sheet)
         lettered = zip(each.table.columns, _letters(), strict=False)
         made = [_Column(column, letter, styles, each) for column, letter in lettered]
-        title, head = styles.of(None, True, size=_TITLE_SIZE), styles.of(None, True, head=True)
-        top = (title, head if each.is_laid_out else styles.of(None, True))
-        rows[f"xl/worksheets/sheet{number}.xml"] = [_rows(each, made, top, leave_formulas)]
+        title = styles.of(None, True, size=_TITLE_SIZE)
+        rows[f"xl/worksheets/sheet{number}.xml"] = [_rows(each, made, title, leave_formulas)]
     write_packed(book.save, path, _GAP, rows)
 
 
@@ -66,19 +66,19 @@ class _Styles:
         self._sheet = sheet
         self._made: dict[tuple[object, ...], str] = {}
 
-    def of(self, shown: str | None, bold: bool, *, size: int = 0, head: bool = False) -> str:
-        """Return what a cell says of its style."""
+    def of(self, shown: str | None, bold: bool, *, size: int = 0, head: str = "") -> str:
+        """Return what a cell says of its style; `head` is where the text of a header stands."""
         key = shown, bold, size, head
         if key not in self._made:
             cell: Any = WriteOnlyCell(self._sheet, None)
             if shown is not None:
                 cell.number_format = shown
             if bold:
-                cell.font = Font(bold=True, size=size) if size else Font(bold=True)
+                cell.font = Font(DEFAULT_FONT.name, size or DEFAULT_FONT.size, bold=True)
             if head:
                 cell.fill = PatternFill("solid", fgColor=_HEAD)
                 cell.border = Border(bottom=Side(style="thin"))
-                cell.alignment = Alignment(wrap_text=True, vertical="top", horizontal="left")
+                cell.alignment = Alignment(wrap_text=True, vertical="top", horizontal=head)
             self._made[key] = f' s="{cell.style_id}"' if cell.style_id else ""
         return self._made[key]
 
@@ -88,6 +88,8 @@ class _Column:
 
     def __init__(self, column: Column, letter: str, styles: _Styles, sheet: Sheet) -> None:
         self.letter, self._sheet, self._name = letter, sheet, column.name
+        side = "right" if is_of_numbers(column) else "left"
+        self.head = styles.of(None, True, head=side if sheet.is_laid_out else "")
         number = f"#,##0.{'0' * column.decimals}" if column.decimals else None
         self.number, self.day, self.moment, self.other = (
             [styles.of(shown, bold) for bold in (False, True)]
@@ -142,15 +144,15 @@ def _line(row: int, text: str, style: str) -> str:
 
 
 def _rows(
-    sheet: Sheet, columns: Sequence[_Column], top: tuple[str, str], leave_formulas: bool
+    sheet: Sheet, columns: Sequence[_Column], title: str, leave_formulas: bool
 ) -> Iterator[str]:
     """Yield the XML of the title, the header, the rows, and the notes."""
     table = sheet.table
     for row, text in enumerate(sheet.lines_above, 1):
-        yield _line(row, text, top[0] if row == 1 else "")
-    at, head = sheet.header, top[1]
+        yield _line(row, text, title if row == 1 else "")
+    at = sheet.header
     names = zip(columns, table.names, strict=True)
-    header = "".join(_text(f'<c r="{c.letter}{at}"', name, head) for c, name in names)
+    header = "".join(_text(f'<c r="{c.letter}{at}"', name, c.head) for c, name in names)
     yield f'<row r="{at}">{header}</row>'
     records = enumerate(zip(*(c.cells() for c in table.columns), strict=True))
     for row, record in steps(records, "writing", table.length):
