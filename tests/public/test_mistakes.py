@@ -169,3 +169,16 @@ def test_answers_take_other_shapes():
                    CALLS.lines("rows", entries={"a": "zone = Outer"}), CALLS.explain(found)):  # fmt: skip
         assert pickle.loads(pickle.dumps(answer)) == answer
     assert LINES.total[-1:] == (LINES.total["sum of dues"],)
+
+
+@pytest.mark.parametrize("mistake", [
+    lambda: CALLS.tally("sum of due"), lambda: CALLS.tally("rows", where="dues > > 3"), lambda: read_table("none.csv"),
+    lambda: CALLS.tally("only of dues"), lambda: CALLS.tally("rows", by="zone")["none"],
+])  # fmt: skip
+def test_an_error_travels_between_processes_whole(mistake):
+    with pytest.raises(SieveError) as caught:
+        mistake()
+    there = pickle.loads(pickle.dumps(caught.value))
+    assert (type(there), str(there), vars(there)) == (
+        type(caught.value), str(caught.value), vars(caught.value),
+    )  # fmt: skip

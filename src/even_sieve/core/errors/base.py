@@ -1,5 +1,7 @@
 """The base of every error, and the errors of words that are off."""
 
+from typing import Any
+
 from even_sieve.core.errors.wording import clipped
 
 
@@ -22,6 +24,17 @@ class SieveError(Exception):
 
     def __init__(self, text: str = "") -> None:
         super().__init__("\n".join(map(clipped, text.split("\n"))))
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        """Travel between processes whole, though each class is made from words of its own."""
+        return _again, (type(self), self.args, self.__dict__)
+
+
+def _again(kind: type["SieveError"], args: tuple[Any, ...], held: dict[str, Any]) -> "SieveError":
+    error = kind.__new__(kind)
+    error.args = args
+    error.__dict__.update(held)
+    return error
 
 
 class CallError(SieveError):
