@@ -18,6 +18,11 @@ _NARROW_TEXT, _LAST_LOOKED_AT = 60, 20
 _BOLD = 1.2
 
 
+def _before(currency: str) -> str:
+    """Return the place of an amount after a currency: a sign stands close to it, letters do not."""
+    return currency + (" {}" if currency[-1].isalpha() else "{}")
+
+
 def is_of_numbers(column: Column) -> bool:
     """Tell whether a column holds numbers, and blanks at most besides."""
     return Kind.NUMBER in column.counts and set(column.counts) <= {Kind.NUMBER, Kind.BLANK}
@@ -73,7 +78,7 @@ class Sheet:
         return {
             column.name: Shape("percent", max(column.decimals - 2, 0))
             if column.shown == "percent"
-            else Shape("currency", column.decimals, column.shown + "{}")
+            else Shape("currency", column.decimals, _before(column.shown))
             for column in self.table.columns
             if column.shown
         }

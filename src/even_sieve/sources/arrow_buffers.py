@@ -163,13 +163,9 @@ def scalar_of(value: str | bool | int | float, kind: Any = None) -> Any:
     """
     if isinstance(value, str):
         made = strings_of([value])[0]
-    elif isinstance(value, bool):
-        made = pa.Array.from_buffers(pa.bool_(), 1, [None, pa.py_buffer(bytes([value]))])[0]
     else:
-        plain, own = (
-            (pa.int64(), np.int64) if isinstance(value, int) else (pa.float64(), np.float64)
-        )
-        made = pa.Array.from_buffers(plain, 1, [None, pa.py_buffer(np.array([value], own))])[0]
+        one = np.array([value])
+        made = array_of(one, pa.from_numpy_dtype(one.dtype))[0]
     return made if kind is None or kind == made.type else made.cast(kind)
 
 

@@ -22,7 +22,8 @@ class SieveError(Exception):
 
     exit_status = 1
 
-    def __init__(self, text: str = "") -> None:
+    def __init__(self, text: str = "", hint: str = "") -> None:
+        text = f"{text}\n{hint}" if hint else text
         super().__init__("\n".join(map(clipped, text.split("\n"))))
 
     def __reduce__(self) -> tuple[Any, ...]:

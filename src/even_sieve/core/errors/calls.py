@@ -22,7 +22,7 @@ class CriteriaError(CallError):
     ) -> None:
         self.text, self.position, self.fact, self.hint = text, position, fact, hint
         where = f"{place} '{around(text, position)}', position {position}: {fact}"
-        super().__init__(f"{where}\n{hint}" if hint else where)
+        super().__init__(where, hint)
 
 
 class MeasureError(CallError):
@@ -40,7 +40,7 @@ class MeasureError(CallError):
         self.text, self.suggestions = text, tuple(suggestions)
         if suggestions:
             hint = f"Did you mean {listed(self.suggestions)}?"
-        super().__init__(f"measure '{text}': {fact}" + (f"\n{hint}" if hint else ""))
+        super().__init__(f"measure '{text}': {fact}", hint)
 
 
 class ParameterError(CallError):
@@ -56,7 +56,7 @@ class ParameterError(CallError):
 
     def __init__(self, name: str, fact: str, hint: str = "") -> None:
         self.name = name
-        super().__init__(f"parameter '{name}': {fact}" + (f"\n{hint}" if hint else ""))
+        super().__init__(f"parameter '{name}': {fact}", hint)
 
 
 class SourceNotFound(CallError):
@@ -72,7 +72,7 @@ class SourceNotFound(CallError):
 
     def __init__(self, source: str, fact: str, hint: str = "") -> None:
         self.source = source
-        super().__init__(f"{source}: {fact}" + (f"\n{hint}" if hint else ""))
+        super().__init__(f"{source}: {fact}", hint)
 
 
 class NotInstalled(CallError):

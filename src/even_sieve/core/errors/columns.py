@@ -87,4 +87,4 @@ class UnsuitableColumn(SieveError):
 
     def __init__(self, measure: str, fact: str, hint: str = "") -> None:
         self.measure = measure
-        super().__init__(f"measure '{measure}': {fact}" + (f"\n{hint}" if hint else ""))
+        super().__init__(f"measure '{measure}': {fact}", hint)

@@ -20,7 +20,7 @@ class NotOneValue(SieveError):
         self.measure, self.rows = measure, tuple(rows)
         shown = ", ".join(map(str, self.rows[:12])) + (", …" if len(self.rows) > 12 else "")
         hint = f"Rows: {shown}\nNarrow the criteria, or ask for first, last or mode" if rows else ""
-        super().__init__(f"measure '{measure}': {fact}" + (f"\n{hint}" if hint else ""))
+        super().__init__(f"measure '{measure}': {fact}", hint)
 
 
 class DoubtError(SieveError):

@@ -21,7 +21,7 @@ class SourceError(SieveError):
     def __init__(self, source: str, fact: str, hint: str = "", row: int | None = None) -> None:
         self.source, self.row = source, row
         where = source if row is None else f"{source}, row {row}"
-        super().__init__(f"{where}: {fact}" + (f"\n{hint}" if hint else ""))
+        super().__init__(f"{where}: {fact}", hint)
 
 
 class NoRows(SourceError):
@@ -73,9 +73,6 @@ class MemoryShort(SieveError):
     memory: 1MiB is too little to work in
     """
 
-    def __init__(self, fact: str, hint: str = "") -> None:
-        super().__init__(fact + (f"\n{hint}" if hint else ""))
-
 
 class MarkError(SieveError):
     """A mark for a row that is not there, or a word that is no mark.
@@ -88,9 +85,6 @@ class MarkError(SieveError):
     no row has the number 5
     The rows are numbered 1 to 2
     """
-
-    def __init__(self, fact: str, hint: str = "") -> None:
-        super().__init__(fact + (f"\n{hint}" if hint else ""))
 
 
 class LookUpError(SieveError):
@@ -108,4 +102,4 @@ class LookUpError(SieveError):
     """
 
     def __init__(self, fact: str, hint: str = "") -> None:
-        super().__init__(f"look up: {fact}" + (f"\n{hint}" if hint else ""))
+        super().__init__(f"look up: {fact}", hint)
