@@ -239,3 +239,12 @@ def test_the_command_line_reads_standard_input_and_dialects():
     assert call(main, [*words[:3], "--delimiter", "xx"], input="a\n1\n").exit_code == 2
     dated = ["rows", "-", "--date-order", "day-month-year", "--format", "csv"]
     assert call(main, dated, input="a\n03/04/2031\n").stdout == "a\n2031-04-03\n"
+
+
+def test_a_packed_file_is_called_as_it_is(tmp_path):
+    path = tmp_path / "calls.CSV.gz"
+    path.write_bytes(gzip.compress(b"zone,dues\nOuter,5\n"))
+    assert read_table(path).core.source == str(path)
+    path.write_bytes(gzip.compress(b'zone,dues\n"Outer,5\n'))
+    with pytest.raises(SourceError, match=r"calls\.CSV\.gz, row 2"):
+        read_table(path)

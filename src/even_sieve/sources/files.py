@@ -15,7 +15,7 @@ from even_sieve.sources.contents import read_bytes, read_within, unzipped
 from even_sieve.sources.guard import guarded
 from even_sieve.sources.readers import DATABASES, IN_PIECES, READERS
 from even_sieve.sources.source_options import Limits, SourceOptions, said_options
-from even_sieve.sources.unpacking import GZIP, PACKED, LongAt, long_at, no_gzip
+from even_sieve.sources.unpacking import GZIP, PACKED, LongAt, inner_ending, long_at, no_gzip
 
 _LONG = 4 << 20
 
@@ -42,7 +42,7 @@ def read_long(
     None where they are short, or must be read whole.
     """
     paths = [Path(path) for path, _ in files]
-    endings = {path: _inner_ending(path) for path in paths}
+    endings = {path: inner_ending(path.name) for path in paths}
     modules = {IN_PIECES.get(ending) for ending in endings.values()}
     reader = modules.pop() if len(modules) == 1 else None
     if reader is None or not _are_long(paths, options.limits):
@@ -54,11 +54,6 @@ def read_long(
     with guarded(source):
         found = _unpacked_on_disk(paths, [origin for _, origin in files], options)
         return read(found[0], source, found[1])
-
-
-def _inner_ending(path: Path) -> str:
-    """Return the ending that says what is in a file, without that of its packing."""
-    return Path(path.name.lower().removesuffix(PACKED)).suffix
 
 
 def _unpacked_on_disk(
@@ -102,7 +97,7 @@ def _are_long(files: Sequence[Path], limits: Limits) -> bool:
 
 
 def content_of(path: str, options: SourceOptions) -> tuple[bytes, str]:
-    """Return what a file holds, unpacked if it is packed by itself, and its name without that."""
+    """Return what a file holds, unpacked if it is packed by itself, and its name."""
     if path == "-":
         content = read_within(sys.stdin.buffer, "standard input", options.limits)
         return _unpacked(content, "standard input", options)
@@ -114,7 +109,7 @@ def _unpacked(content: bytes, name: str, options: SourceOptions) -> tuple[bytes,
         if name.lower().endswith(PACKED):
             raise no_gzip(name)
         return content, name
-    return unzipped(content, name, options.limits), name.removesuffix(".gz")
+    return unzipped(content, name, options.limits), name
 
 
 def read_content(content: bytes, name: str, options: SourceOptions) -> Table:
@@ -132,9 +127,9 @@ def _read(content: bytes, name: str, options: SourceOptions) -> Table:
 
 def reader_of(content: bytes, name: str) -> tuple[str, ModuleType]:
     """Return the ending that tells how a file is read, and the module that reads it."""
-    ending = _ending_of(content) if _NAMELESS.match(name) else Path(name).suffix
-    reader = READERS.get(ending.lower())
-    if ending.lower() in DATABASES:
+    ending = _ending_of(content) if _NAMELESS.match(name) else inner_ending(name)
+    reader = READERS.get(ending)
+    if ending in DATABASES:
         raise SourceError(name, "this is no SQLite database", "Is its ending right?")
     if reader is None:
         known = ", ".join(READERS)

@@ -11,6 +11,7 @@ from pathlib import Path
 from even_sieve.core.errors import CallError, SourceNotFound
 from even_sieve.core.notices import Code, Notice
 from even_sieve.sources.readers import DATABASES, READERS, WORKBOOKS
+from even_sieve.sources.unpacking import inner_ending
 
 _WILD = re.compile(r"[*?\[]")
 _SHEETS = re.compile(
@@ -20,7 +21,6 @@ _SHEETS = re.compile(
 _ADDRESS = re.compile(r"postgres(?:ql)?://", re.IGNORECASE)
 _SCHEME = re.compile(r"[a-z][a-z0-9+.-]+://", re.IGNORECASE)
 _SECRET = re.compile(r"//[^/@]*:[^/@]*@|[?&](?:ssl)?password=", re.IGNORECASE)
-_PACKED = ".gz"
 _SHOWN = 5
 
 
@@ -166,8 +166,7 @@ def is_read(name: str) -> bool:
     >>> is_read("calls.CSV"), is_read("calls.csv.gz"), is_read("calls.pdf")
     (True, True, False)
     """
-    lower = name.lower().removesuffix(_PACKED)
-    return os.path.splitext(lower)[1] in (*READERS, *DATABASES[:-1])
+    return inner_ending(name) in (*READERS, *DATABASES[:-1])
 
 
 def is_leaving(name: str) -> bool:
@@ -220,4 +219,4 @@ def beside(folder: Path, name: str) -> str:
 
 def is_workbook(path: str) -> bool:
     """Tell whether a file may have several sheets."""
-    return os.path.splitext(path.lower().removesuffix(_PACKED))[1] in WORKBOOKS
+    return inner_ending(path) in WORKBOOKS

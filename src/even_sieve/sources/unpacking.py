@@ -17,6 +17,15 @@ PACKED, GZIP = ".gz", b"\x1f\x8b"
 _PIECE, _ALWAYS = 1 << 22, 1 << 26
 
 
+def inner_ending(name: str) -> str:
+    """Return the ending that says what is in a file, in lower case, without that of its packing.
+
+    >>> inner_ending("calls.CSV.gz"), inner_ending("calls.ods")
+    ('.csv', '.ods')
+    """
+    return os.path.splitext(name.lower().removesuffix(PACKED))[1]
+
+
 class LongAt(NamedTuple):
     """A long file: where its bytes are, what its rows come from, its name, and who keeps it."""
 
@@ -48,7 +57,7 @@ def long_at(path: Path, origin: str, options: SourceOptions) -> LongAt:
     """
     if path.suffix.lower() != PACKED:
         return LongAt(path, origin, str(path))
-    limits, kept = options.limits, Unpacked(Path(path.stem).suffix)
+    limits, kept = options.limits, Unpacked(inner_ending(path.name))
     before = path.stat()
     try:
         with path.open("rb") as packed:
