@@ -344,13 +344,14 @@ SHEET_OF = (
     '<table:table table:name="a"><table:table-row>{}</table:table-row></table:table>'
     "</office:spreadsheet></office:body></office:document-content>"
 )
+NAMED = {"[Content_Types]_xml": f'<Types xmlns="{PACKAGE}/content-types"/>'}
 HOSTILE = [
     (xlsx, b"PK\x03\x04 broken", "this is no workbook: the archive is broken"),
     (ods, b"a,b\n1,2\n", "this is no workbook, which is a packed file\nIts ending is another file's"),
     (xlsx, packed(content_xml="<x/>"), "this is no ISO/IEC 29500 workbook\nIts ending should be .ods"),
     (ods, packed(xl__workbook_xml="<x/>"), "this is no OpenDocument spreadsheet\nIts ending should be .xlsx"),
     (ods, packed(content_xml=ENTITIES), "the file defines entities, which are not expanded"),
-    (xlsx, packed(xl__workbook_xml=ENTITIES), "the file defines entities"),
+    (xlsx, packed(xl__workbook_xml=ENTITIES, **NAMED), "the file defines entities"),
     (ods, packed(content_xml="<x"), "the file cannot be read"),
     (xlsx, packed(xl__workbook_xml=b"\0" * (1 << 27)), "the file unpacks to 134,217,728 bytes"),
 ]  # fmt: skip
@@ -359,7 +360,7 @@ HOSTILE = [
 LONG = f"<x><t>{'a' * 3_000_000}</t></x>"
 HOSTILE += [
     (ods, packed(content_xml=LONG), "a cell has more than 500,000 characters"),
-    (xlsx, packed(xl__workbook_xml="<x/>", xl__sharedStrings_xml=LONG), "a cell has more than 500,000"),
+    (xlsx, packed(xl__workbook_xml=LONG, **NAMED), "a cell has more than 500,000"),
     (ods, packed(content_xml=SHEET_OF.format("<table:table-cell/>" * 20_000)), "sheet 'a' has too many cells"),
 ]  # fmt: skip
 

@@ -48,7 +48,7 @@ def sheet(rows, before="", after=""):
     ],
 )  # fmt: skip
 def test_rows_are_read_as_they_stand_however_they_are_written(xml, piece, monkeypatch):
-    monkeypatch.setattr(xlsx_rows, "_PIECE", piece)
+    monkeypatch.setattr(xlsx_rows, "PIECE", piece)
     found = read(xml)
     assert found.rows == GRID
     assert (found.hidden, found.filtered) == ({2}, set())

@@ -3,7 +3,10 @@
 import re
 from typing import Any
 
+import pyarrow as pa
 import pyarrow.compute as pc
+
+from even_sieve.sources.arrow_buffers import Bytes
 
 _FEW = 256
 _GUARDED = r"(?s)^'([=+\-@\t\r＝＋－＠].*)$"
@@ -32,4 +35,7 @@ def without_apostrophes(strings: Any) -> Any:
 def _some_start_with_one(strings: Any) -> bool:
     if len(strings) <= _FEW:  # many such columns: a call of Arrow takes longer than the texts do
         return any(text is not None and text.startswith("'") for text in strings.to_pylist())
+    pieces = strings.chunks if isinstance(strings, pa.ChunkedArray) else [strings]
+    if not any(Bytes.of(piece).uses(b"'") for piece in pieces):
+        return False
     return pc.any(pc.starts_with(strings, "'")).as_py() is True

@@ -5,13 +5,12 @@ encoding, a broken row) is left to the reader of whole files, which tells it in 
 """
 
 from collections.abc import Callable, Iterable, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import replace
 from functools import partial
 from typing import Any
 
 import pyarrow as pa
-import pyarrow.compute as pc
 
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.arrays import let_go
@@ -23,11 +22,15 @@ from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.text_table import (
     blank_strings,
     column_of,
+    longest_of,
     of_several,
     together,
     told_of_first,
 )
 from even_sieve.sources.unpacking import LongAt
+
+#: Columns are taken in by so many threads, beside the one that parses.
+_AT_ONCE = 2
 
 #: Has a function done to each of several things, by whoever; gives what comes of it, in order.
 Share = Callable[[Callable[[Any], Any], Sequence[Any]], Iterable[Any]]
@@ -98,7 +101,9 @@ def _gather(
     gatherings = _gatherings(files, wanted, options)
     if gatherings is None:
         return None
-    with ThreadPoolExecutor(2) as pool:  # Arrow sorts different texts, and needs no interpreter
+    with ThreadPoolExecutor(
+        _AT_ONCE
+    ) as pool:  # Arrow sorts different texts, and needs no interpreter
         return list(pool.map(Gathering.column, gatherings, [name for name, _ in wanted]))
 
 
@@ -147,26 +152,31 @@ def _gatherings(
     gatherings = [Gathering(most, options) for _ in wanted]
     done = 0
 
-    with ThreadPoolExecutor(1) as pool:
-        waiting = pool.submit(lambda: True)
+    with ThreadPoolExecutor(_AT_ONCE) as pool:
+        waiting: list[Future[bool]] = []
         try:
             for number, file in enumerate(files):
                 places = [own[number] for _, own in wanted]
                 asked = sorted({place for place in places if place is not None}) or [0]
                 chosen = [None if place is None else asked.index(place) for place in places]
                 for batch in batches(file, asked):
-                    if not waiting.result():
+                    if not all(each.result() for each in waiting):
                         return None
                     file.fields.rows += len(batch)
                     done += len(batch)
                     if options.progress is not None:
                         options.progress(min(1.0, done / most))
-                    waiting = pool.submit(_take_in, gatherings, batch, chosen, options)
+                    waiting = [
+                        pool.submit(
+                            _take_in, gatherings[i::_AT_ONCE], batch, chosen[i::_AT_ONCE], options
+                        )
+                        for i in range(_AT_ONCE)
+                    ]
         except pa.ArrowInvalid:
             return None
         for file in files:
             file.refuse_change()
-        if not waiting.result():
+        if not all(each.result() for each in waiting):
             return None
     if any(not 0 < file.fields.rows < file.found.lines for file in files):
         return None
@@ -187,7 +197,7 @@ def _take_in(
         strings = batch.column(position)
         if isinstance(strings, pa.ChunkedArray):
             strings = strings.combine_chunks()
-        if (pc.max(pc.binary_length(strings)).as_py() or 0) > options.limits.cell:
+        if longest_of(strings, options) > options.limits.cell:
             return False
         gathering.add(without_apostrophes(strings))
     let_go()

@@ -19,7 +19,7 @@ from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.text_table import TextFile, blank_strings, refuse_long, together
 from even_sieve.sources.unpacking import LongAt
 
-_PIECE = 1 << 20
+_PIECE = 1 << 21
 #: What may part two cells.
 _PARTING = (b"\n", b"\r", b",", b";", b"\t", b"|")
 _MOST_BYTES = 4

@@ -18,8 +18,8 @@ from even_sieve.core.cells import Cell, CellError, error_from_token
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
 from even_sieve.sources.ods_cells import COVERED
-from even_sieve.sources.ods_rows import ROW, ContentXml, Row, row_of
-from even_sieve.sources.packed import open_packed, right_ending
+from even_sieve.sources.ods_rows import PIECE, ROW, ContentXml, Row, row_of
+from even_sieve.sources.packed import open_packed, read_ahead, right_ending
 from even_sieve.sources.sheets import (
     NO_RESULT,
     Sheet,
@@ -105,7 +105,7 @@ class _SheetReader:
     def read(self, archive: ZipFile) -> None:
         """Read all sheets. Raises `SourceError` for one beyond the limits."""
         size, tell = archive.getinfo(_CONTENT).file_size, self.options.progress
-        with archive.open(_CONTENT) as part:
+        with read_ahead(archive, _CONTENT, PIECE) as part:
             above: list[Element] = []
             rows = 0  # how many rows we are inside of: in a cell of one there can be others
 

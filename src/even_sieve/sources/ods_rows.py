@@ -18,7 +18,7 @@ from even_sieve.sources.xlsx_rows import CONTROL, NOT_PLAIN, OTHER_ENTITY
 
 #: The tag of a row.
 ROW = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}table-row"
-_PIECE = 1 << 21
+PIECE = 1 << 21
 #: A row of more bytes is left to the events, by which its cells are counted.
 _LONGEST = 1 << 23
 _BEGIN = re.compile(rb"<table:table-row[\s/>]")
@@ -156,7 +156,7 @@ class ContentXml:
 
     def _more(self, left: bytes = b"") -> bytes:
         """Return the next piece; what is left over is given out at the end."""
-        piece = self._part.read(_PIECE)
+        piece = self._part.read(PIECE)
         self._done += len(piece)
         self._told(self._done)
         if not piece and left:

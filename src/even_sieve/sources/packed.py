@@ -1,16 +1,23 @@
-"""Packed files (zip), looked at before anything is unpacked."""
+"""Packed files (zip), looked at before anything is unpacked, and while it is."""
 
 import zlib
+from collections.abc import Iterator
+from contextlib import contextmanager
+from functools import partial
 from io import BytesIO
+from typing import Any
 from zipfile import BadZipFile, ZipFile, ZipInfo
 
 from even_sieve.core.errors import SourceError
+from even_sieve.sources.ahead import Ahead
 from even_sieve.sources.source_options import Limits
 
-_PIECE = 1 << 20
+#: Long texts are looked for in so many bytes at once.
+_LOOK = 1 << 20
 #: A character takes up to so many bytes.
 _MOST_BYTES = 4
 _DECLARATIONS = tuple("<!DOCTYPE".encode(name) for name in ("utf-8", "utf-16-le", "utf-16-be"))
+_LONGEST_DECLARATION = max(map(len, _DECLARATIONS))
 
 
 def open_packed(content: bytes, source: str, limits: Limits) -> ZipFile:
@@ -19,7 +26,7 @@ def open_packed(content: bytes, source: str, limits: Limits) -> ZipFile:
         hint = "Its ending is another file's, or it was cut off"
         raise SourceError(source, "this is no workbook, which is a packed file", hint)
     try:
-        archive = ZipFile(BytesIO(content))
+        archive = _Packed(content, source, limits.cell)
     except BadZipFile:
         raise SourceError(
             source, "this is no workbook: the archive is broken", "Save it again"
@@ -35,7 +42,6 @@ def open_packed(content: bytes, source: str, limits: Limits) -> ZipFile:
     for entry in archive.infolist():
         if entry.flag_bits & 1:
             raise SourceError(source, "the workbook is locked with a password", "Save it without")
-        _look_through(archive, entry, source, limits)
     return archive
 
 
@@ -47,27 +53,79 @@ def right_ending(archive: ZipFile) -> str:
     return "Is its ending right?"
 
 
-def _look_through(archive: ZipFile, entry: ZipInfo, source: str, limits: Limits) -> None:
-    """Raise `SourceError` for what a parser would choke on, before one sees it.
+class _Packed(ZipFile):
+    """An archive whose parts are looked through as they are read."""
+
+    def __init__(self, content: bytes, source: str, longest: int) -> None:
+        self._source, self._longest = source, longest
+        super().__init__(BytesIO(content))
+
+    def open(self, name: Any, *args: Any, **kwargs: Any) -> Any:
+        """Return a part to be read."""
+        opened = super().open(name, *args, **kwargs)
+        path = name.filename if isinstance(name, ZipInfo) else name
+        return _Part(opened, self._source, self._longest, path.endswith((".xml", ".rels")))
+
+
+class _Part:
+    """A part of an archive: `SourceError` for what a parser would choke on, before it sees it.
 
     A document type could define entities that expand: no part of either standard has one, and
     with these out the fast parser is safe to use. A text longer than a cell may be would be
     held whole.
     """
-    last, run = b"", 0  # how many bytes there are since the last beginning of a tag
-    try:
-        with archive.open(entry) as part:
-            while piece := part.read(_PIECE):
-                if any(declaration in last + piece for declaration in _DECLARATIONS):
-                    raise SourceError(source, "the file defines entities, which are not expanded")
-                last = piece[-32:]
-                if not entry.filename.endswith((".xml", ".rels")):
-                    continue
-                first = piece.find(b"<")
-                run += len(piece) if first < 0 else first
-                if run > _MOST_BYTES * limits.cell:
-                    fact = f"a cell has more than {limits.cell:,} characters"
-                    raise SourceError(source, fact, "No more are read")
-                run = run if first < 0 else len(piece) - piece.rfind(b"<")
-    except (BadZipFile, zlib.error, EOFError):
-        raise SourceError(source, "the archive is broken", "Save it again") from None
+
+    def __init__(self, part: Any, source: str, longest: int, is_xml: bool) -> None:
+        self._part, self._source, self._longest, self._is_xml = part, source, longest, is_xml
+        self._last, self._run = b"", 0  # how many bytes there are since the last beginning of a tag
+
+    def __enter__(self) -> "_Part":
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._part.close()
+
+    def read(self, size: int = -1) -> bytes:
+        """Return so many of the next bytes."""
+        try:
+            piece: bytes = self._part.read(size)
+        except (BadZipFile, zlib.error, EOFError):
+            raise SourceError(self._source, "the archive is broken", "Save it again") from None
+        seam = self._last + piece[:_LONGEST_DECLARATION]
+        if any(each in seam or each in piece for each in _DECLARATIONS):
+            raise SourceError(self._source, "the file defines entities, which are not expanded")
+        self._last = piece[-_LONGEST_DECLARATION:]
+        if self._is_xml:
+            for start in range(0, len(piece), _LOOK):
+                self._refuse_long(piece, start, min(start + _LOOK, len(piece)))
+        return piece
+
+    def _refuse_long(self, piece: bytes, start: int, stop: int) -> None:
+        first = piece.find(b"<", start, stop)
+        self._run += (stop if first < 0 else first) - start
+        if self._run > _MOST_BYTES * self._longest:
+            fact = f"a cell has more than {self._longest:,} characters"
+            raise SourceError(self._source, fact, "No more are read")
+        if first >= 0:
+            self._run = stop - piece.rfind(b"<", start, stop)
+
+
+class _Pieces:
+    """What is read of a part a little ahead, piece by piece, whatever is asked."""
+
+    def __init__(self, pieces: Iterator[bytes]) -> None:
+        self._pieces = pieces
+
+    def read(self, size: int = -1) -> bytes:
+        """Return the next piece; none at the end."""
+        return next(self._pieces, b"")
+
+
+@contextmanager
+def read_ahead(archive: ZipFile, path: str, size: int) -> Iterator[Any]:
+    """Give a part of an archive that is unpacked, in pieces of so many bytes, on another thread."""
+    with (
+        archive.open(path) as part,
+        Ahead(lambda: iter(partial(part.read, size), b"")) as pieces,
+    ):
+        yield _Pieces(pieces)

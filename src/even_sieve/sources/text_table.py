@@ -133,11 +133,17 @@ def together(strings: Sequence[Any]) -> Any:
     return pa.chunked_array(list(chain.from_iterable(chunks)), pa.string())
 
 
+def longest_of(strings: Any, options: SourceOptions) -> int:
+    """Return the bytes of the longest field, or 0 where none can be longer than a cell may be."""
+    if strings.nbytes <= options.limits.cell:
+        return 0
+    longest: int = pc.max(pc.binary_length(strings)).as_py() or 0
+    return longest
+
+
 def refuse_long(strings: Any, source: str, name: str, options: SourceOptions) -> None:
     """Raise `SourceError` for fields of which one is longer than a cell may be."""
-    if strings.nbytes <= options.limits.cell:
-        return
-    longest = pc.max(pc.binary_length(strings)).as_py() or 0
+    longest = longest_of(strings, options)
     if longest > options.limits.cell:
         fact = f"a cell of column '{name}' has {longest:,} bytes"
         raise SourceError(source, fact, f"At most {options.limits.cell:,} are read")

@@ -13,14 +13,14 @@ from zipfile import ZipFile
 
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
-from even_sieve.sources.packed import open_packed, right_ending
+from even_sieve.sources.packed import open_packed, read_ahead, right_ending
 from even_sieve.sources.sheets import (
     Workbook,
     table_of,
 )
 from even_sieve.sources.shown_by_source import PERCENT, look_of_format
 from even_sieve.sources.source_options import SourceOptions
-from even_sieve.sources.xlsx_rows import text_of
+from even_sieve.sources.xlsx_rows import PIECE, text_of
 from even_sieve.sources.xlsx_sheet import SheetReader, Values
 
 _GUARD = "OPENPYXL_DEFUSEDXML"
@@ -78,7 +78,7 @@ def _open(archive: ZipFile, source: str, options: SourceOptions) -> Workbook:
             options.progress(min(1.0, (done + read) / whole))
 
     for name, path in sheets:
-        with archive.open(path) as part:
+        with read_ahead(archive, path, PIECE) as part:
             reader = SheetReader(source, values, options.limits, tell)
             workbook.sheets.append(reader.read(name, part))
         workbook.sheets[-1].is_hidden = hidden[path]

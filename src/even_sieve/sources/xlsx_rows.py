@@ -12,7 +12,7 @@ from operator import itemgetter
 from typing import IO, Any, TypeAlias
 from xml.etree.ElementTree import Element, fromstring
 
-_PIECE = 1 << 22
+PIECE = 1 << 22
 _LONGEST_HEAD = 1 << 24
 _DATA = re.compile(rb"<((?:[\w.-]+:)?)sheetData(?:\s[^>]*)?(?<!/)>")
 _ROOT = re.compile(rb"<(?:[\w.-]+:)?worksheet(?:\s[^>]*)?>")
@@ -22,20 +22,26 @@ _OTHER_ENCODING = re.compile(rb"<\?xml[^>]*encoding=[\"'](?!utf-?8)", re.IGNOREC
 #: formula, its group, its text; the value, and the text inside of the cell; what is none of it.
 Token: TypeAlias = tuple[str, str, str, str, str, str, str, str, str]
 
-_TOKEN = re.compile(
-    r'<c r="([A-Z]{1,3})[0-9]+"(?: s="([0-9]+)")?(?: t="([a-zA-Z]+)")?(?:/>|>'
-    r'(?:(<f)(?: t="shared"(?: ref="[A-Z0-9:]+")? si="([0-9]+)")?(?:/>|>([^<]*)</f>))?'
+_VALUE = (
     r'(?:<v(?: xml:space="preserve")?>([^<]*)</v>'
-    r'|<is><t(?: xml:space="preserve")?>([^<]*)</t></is>|<v/>)?</c>)|\s+|(.)',
-    re.DOTALL,
+    r'|<is><t(?: xml:space="preserve")?>([^<]*)</t></is>|<v/>)?</c>)|\s+|(.+)'
 )
+_INSIDE = (
+    r'(?:/>|>(?:(<f)(?: t="shared"(?: ref="[A-Z0-9:]+")? si="([0-9]+)")?(?:/>|>([^<]*)</f>))?'
+    + _VALUE
+)
+_IN_ORDER = re.compile(
+    r'<c r="([A-Z]{1,3})[0-9]+"(?: s="([0-9]+)")?(?: t="([a-zA-Z]+)")?' + _INSIDE, re.DOTALL
+)
+#: The same with these attributes in another order; one that stands twice is to be told apart.
+_REORDERED = re.compile(
+    r'<c(?: r="([A-Z]{1,3})[0-9]+"| s="([0-9]+)"| t="([a-zA-Z]+)")*' + _INSIDE, re.DOTALL
+)
+_OF_REORDERED = (' r="', ' s="', ' t="')
 #: The same with attributes in any order, of which those that are not known say nothing.
 _ATTRIBUTES = r'((?: [\w:.]+="[^"<\n\t]*")*) ?'
 _CELL_OF_ANY = re.compile(
-    rf"(<c){_ATTRIBUTES}(?:/>|>(?:(<f){_ATTRIBUTES}(?:/>|>([^<]*)</f>))?"
-    r'(?:<v(?: xml:space="preserve")?>([^<]*)</v>'
-    r'|<is><t(?: xml:space="preserve")?>([^<]*)</t></is>|<v/>)?</c>)|\s+|(.)',
-    re.DOTALL,
+    rf"(<c){_ATTRIBUTES}(?:/>|>(?:(<f){_ATTRIBUTES}(?:/>|>([^<]*)</f>))?" + _VALUE, re.DOTALL
 )
 _ATTRIBUTE = re.compile(r' ([\w:.]+)="([^"]*)"')
 _ROW = re.compile(r'\s*<row((?: [\w:.]+="[^"<&]*")*)(/?)>')
@@ -73,12 +79,12 @@ def plain_rows(text: str) -> list[Row] | None:
         return None
     found: list[Row] = []
     *chunks, last = text.split("</row>")
-    ways = [_in_usual_order, _in_any_order]
+    way, other = _in_usual_order, _reordered
     for chunk in chunks:
-        made = ways[0](chunk, escaped)
+        made = way(chunk, escaped)
         if made is None:
-            ways.reverse()  # writers keep to one order
-            made = ways[0](chunk, escaped)
+            way, other = other, way  # writers keep to one order
+            made = way(chunk, escaped) or _in_any_order(chunk, escaped)
         if made is None:
             return None
         rows, tokens = made
@@ -92,7 +98,20 @@ def plain_rows(text: str) -> list[Row] | None:
 
 
 def _in_usual_order(chunk: str, escaped: bool) -> _Taken:
-    return _taken_apart(chunk, _TOKEN, escaped=escaped)
+    return _taken_apart(chunk, _IN_ORDER, escaped=escaped)
+
+
+def _reordered(chunk: str, escaped: bool) -> _Taken:
+    made = _taken_apart(chunk, _REORDERED, escaped=escaped)
+    if made is None:
+        return None
+    begin = max(chunk.find("<c"), 0)
+    if chunk.count("<c", begin) != chunk.count(' r="', begin):
+        return None  # a cell without a place would be taken for white space
+    for place, attribute in enumerate(_OF_REORDERED):
+        if chunk.count(attribute, begin) != sum(1 for each in made[1] if each[place]):
+            return None  # one stands twice, or in a formula or a text
+    return made
 
 
 def _in_any_order(chunk: str, escaped: bool) -> _Taken:
@@ -208,7 +227,7 @@ class SheetXml:
         self.rest: Element | None = None
 
     def _more(self) -> bytes:
-        piece = self._part.read(_PIECE)
+        piece = self._part.read(PIECE)
         self._done += len(piece)
         self._told(self._done)
         return piece

@@ -96,39 +96,41 @@ class SheetReader:
 
     def _cells(self, row: Row, sheet: Sheet) -> list[Cell]:
         cells: list[Cell] = []
+        columns, looks, dates = self.columns, self.looks, self.dates
         column = 0
         for letters, style, kind, formula, shared, words, value, inline, _ in row.cells:
-            if letters:
-                column = self.columns.get(letters) or self._column(letters)
-            else:
+            if not letters:
                 column += 1
+            elif letters in columns:
+                column = columns[letters]
+            else:
+                column = self._column(letters)
             text = value or (inline if kind == "inlineStr" else "")
             if formula:
                 if self._subtotals(words, shared, column):
                     sheet.subtotals.setdefault(self.row, set()).add(column)
                 cell = self._value(text, kind, style) if text else NO_RESULT
-                if text and style in self.looks and kind in ("", "n"):
+                if text and style in looks and kind in ("", "n"):
                     sheet.shown.add(column, self.looks[style], self.row)
             elif not text:
                 continue
-            elif style in self.looks and kind in ("", "n"):
+            elif style in looks and kind in ("", "n"):
                 sheet.shown.add(column, self.looks[style], self.row)
                 cell = self._value(text, kind, style)
-            elif not kind and style not in self.dates:
-                cell = float(text) if "." in text or "E" in text or "e" in text else int(text)
+            elif not kind and style not in dates:
+                cell = int(text) if text.isdigit() else _number(text)
             elif kind == "inlineStr":
                 cell = intern(text.strip()) or None  # one that comes again takes no more memory
             elif not kind and (text, style) in self.moments:
                 cell = self.moments[text, style]
             else:
                 cell = self._value(text, kind, style)
-            missing = column - 1 - len(cells)
-            if missing > 0:
-                cells.extend([None] * missing)
-            if missing < 0:
-                cells[column - 1] = cell
-            else:
+            if column > len(cells):
+                if column - 1 > len(cells):
+                    cells.extend([None] * (column - 1 - len(cells)))
                 cells.append(cell)
+            else:
+                cells[column - 1] = cell
         return cells
 
     def _column(self, letters: str) -> int:
@@ -145,7 +147,7 @@ class SheetReader:
     def _value(self, text: str, kind: str, style: str) -> Cell:
         """Return the cell that a stored value is."""
         if not kind or kind == "n":
-            number = float(text) if "." in text or "E" in text or "e" in text else int(text)
+            number = _number(text)
             if style not in self.dates:
                 return number
             if len(self.moments) >= _MOST_MOMENTS:
@@ -186,6 +188,10 @@ class SheetReader:
         return True
 
 
+def _number(text: str) -> int | float:
+    return float(text) if "." in text or "E" in text or "e" in text else int(text)
+
+
 def moment_of(number: float, epoch: datetime) -> date | str:
     """Return the day or moment that a number of days is, or the time of a day for less than one.
 
@@ -196,12 +202,14 @@ def moment_of(number: float, epoch: datetime) -> date | str:
     (datetime.datetime(2031, 1, 5, 12, 0), datetime.date(1900, 1, 1))
     """
     day, part = divmod(number, 1)
-    clock = timedelta(milliseconds=round(part * _SECONDS * 1000))
-    if 0 <= number < 1 and not clock.days:
-        return str((datetime.min + clock).time())
+    clock = round(part * _SECONDS * 1000)
+    if 0 <= number < 1 and clock < _SECONDS * 1000:
+        return str((datetime.min + timedelta(milliseconds=clock)).time())
     if 0 < number < _NO_DAY and epoch.year < _FIRST_YEAR:
         day += 1
-    return day_or_moment(epoch + timedelta(days=day) + clock)
+    if clock in (0, _SECONDS * 1000):
+        return date.fromordinal(epoch.toordinal() + int(day) + (clock > 0))
+    return epoch + timedelta(days=day, milliseconds=clock)
 
 
 def _row_number(given: str | None, following: int) -> int:

@@ -49,7 +49,7 @@ def column_from_cells(
     if set(map(type, given)) <= {str, type(None)}:
         plain: list[Cell] = [None if cell is None else cell.strip() or None for cell in given]  # type: ignore[attr-defined]
     else:
-        plain = [_plain(name, cell) for cell in given]
+        plain = [cell if type(cell) in _AS_THEY_ARE else _plain(name, cell) for cell in given]  # type: ignore[misc]
     return column_from_codes(name, plain, None, notices)
 
 
@@ -120,6 +120,10 @@ _KINDS: dict[type, Kind] = {
     datetime: Kind.DATE,
     CellError: Kind.ERROR,
 }
+
+
+#: Cells of these types are plain as they are given.
+_AS_THEY_ARE = frozenset({bool, date, CellError, type(None)})
 
 
 def _plain(name: str, value: object) -> Cell:

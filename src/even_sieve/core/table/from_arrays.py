@@ -1,12 +1,13 @@
 """Columns from NumPy arrays, all cells at once."""
 
 from collections.abc import Callable
+from datetime import date, datetime
 from typing import Any
 
 import numpy as np
 
 from even_sieve.core.cells import Kind
-from even_sieve.core.cells.dates import DAY, FIRST_DAY, LAST_DAY
+from even_sieve.core.cells.dates import DAY, FIRST_DAY, LAST_DAY, micros_of_clock
 from even_sieve.core.notices import Notice
 from even_sieve.core.table.build import (
     INFINITE,
@@ -29,6 +30,7 @@ from even_sieve.core.table.lanes import (
     narrowest,
 )
 
+_EPOCH = date(1970, 1, 1)
 _SAMPLE, _BLOCK = 256, 1 << 15
 _INT64 = 2**63 - 1
 #: How many of a unit a day has.
@@ -54,22 +56,46 @@ def column_from(name: str, values: Any) -> Column:
         if build is not None:
             return build(name, values)
     cells = values if isinstance(values, list) else list(values)
-    numbers = _only_numbers(cells)
-    if numbers is not None:
-        column = _from_floats(name, numbers)
-        if isinstance(column.lanes.get(Kind.NUMBER), FixedLane):
-            return column
-    return column_from_cells(name, cells)  # long ones are told one by one
-
-
-def _only_numbers(cells: list[Any]) -> Array | None:
-    """Return numbers and blanks as doubles, NaN for a blank; None if there is anything else."""
     kinds = set(map(type, cells))
-    if not {int, float} & kinds or not kinds <= {int, float, type(None)}:
-        return None
+    filled = kinds - {type(None)}
+    if filled and filled <= {int, float}:
+        numbers = _numbers(cells, kinds)
+        column = None if numbers is None else _from_floats(name, numbers)
+        if column is not None and isinstance(column.lanes.get(Kind.NUMBER), FixedLane):
+            return column
+    elif filled and filled <= {date, datetime}:
+        moments = _moments(cells, kinds)
+        if moments is not None:
+            return column_of_moments(name, *moments)
+    return column_from_cells(name, cells)  # long numbers are told one by one
+
+
+def _numbers(cells: list[Any], kinds: set[type]) -> Array | None:
+    """Return numbers and blanks as doubles, NaN for a blank; None where one has more digits."""
     if int in kinds and max(abs(each) for each in cells if type(each) is int) >= MOST_EXACT:
         return None
     return np.array(cells, dtype=np.float64)  # None becomes NaN
+
+
+def _moments(cells: list[Any], kinds: set[type]) -> tuple[Array, str, Array | None] | None:
+    """Return dates as days, or as microseconds, that unit, and which are blank.
+
+    None where one of them has an offset.
+    """
+    missing = None
+    if type(None) in kinds:
+        missing = np.array([each is None for each in cells])
+        cells = [_EPOCH if each is None else each for each in cells]
+    days = np.fromiter(map(date.toordinal, cells), dtype=np.int64, count=len(cells))
+    days -= _EPOCH.toordinal()
+    if datetime not in kinds:
+        return days, "D", missing
+    places = [at for at, each in enumerate(cells) if type(each) is datetime]
+    if any(cells[at].tzinfo is not None for at in places):
+        return None
+    micros = days * DAY
+    micros[places] += np.array([micros_of_clock(cells[at]) for at in places], dtype=np.int64)
+    return micros, "us", missing
 
 
 def column_of_one_kind(name: str, lane: Lane, notices: tuple[Notice, ...] = ()) -> Column:
