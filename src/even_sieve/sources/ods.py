@@ -12,14 +12,13 @@ from decimal import Decimal, InvalidOperation
 from sys import intern
 from typing import Any, NoReturn, TypeAlias
 from xml.etree.ElementTree import Element, ParseError
-from zipfile import ZipFile
 
 from even_sieve.core.cells import Cell, CellError, error_from_token
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
 from even_sieve.sources.ods_cells import COVERED
 from even_sieve.sources.ods_rows import PIECE, ROW, ContentXml, Row, row_of
-from even_sieve.sources.packed import open_packed, read_ahead, right_ending
+from even_sieve.sources.packed import Packed, open_packed, read_ahead, right_ending
 from even_sieve.sources.sheets import (
     NO_RESULT,
     Sheet,
@@ -64,6 +63,7 @@ def open_workbook(content: bytes, source: str, options: SourceOptions) -> Workbo
     reader = _SheetReader(source, options)
     try:
         reader.read(archive)
+        archive.look_through_others()
     except (ParseError, ValueError, InvalidOperation) as error:
         raise SourceError(source, f"the file cannot be read: {error}") from error
     if not reader.is_spreadsheet:
@@ -102,7 +102,7 @@ class _SheetReader:
     _count: int = 0
     _cells: int = 0
 
-    def read(self, archive: ZipFile) -> None:
+    def read(self, archive: Packed) -> None:
         """Read all sheets. Raises `SourceError` for one beyond the limits."""
         size, tell = archive.getinfo(_CONTENT).file_size, self.options.progress
         with read_ahead(archive, _CONTENT, PIECE) as part:

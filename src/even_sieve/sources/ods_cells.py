@@ -3,7 +3,7 @@
 import re
 from typing import Any, TypeAlias
 
-from even_sieve.sources.xlsx_rows import unescaped
+from even_sieve.sources.plain_xml import unescaped
 
 #: The tag of a cell that another covers.
 COVERED = "covered-table-cell"

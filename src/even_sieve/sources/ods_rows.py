@@ -14,7 +14,7 @@ from xml.sax.saxutils import quoteattr
 
 from even_sieve.sources.ods_cells import COVERED, NotPlain, PlainCells, Token
 from even_sieve.sources.ods_text import text_of
-from even_sieve.sources.xlsx_rows import CONTROL, NOT_PLAIN, OTHER_ENTITY
+from even_sieve.sources.plain_xml import plain_text
 
 #: The tag of a row.
 ROW = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}table-row"
@@ -53,6 +53,7 @@ _VALUES = {
     kind: f"{_OFFICE}{kind}-value" for kind in ("date", "boolean", "string", "time")
 }  # fmt: skip
 #: White space that the standard has read as a single space.
+_WHITE = ("  ", "\t", "\n", "\r")
 _RUN = re.compile(r"<text:p>[^<]*?(?: {2}|[\t\n\r])[^<]*</text:p>")
 
 
@@ -63,17 +64,8 @@ def plain_rows(content: bytes, cells: PlainCells | None = None) -> list[Row] | N
     >>> plain_rows(b"<table:table-row>" + cell + b"</table:table-row>")[0].cells
     [('table-cell', '', '', 'float', '', '5', '', '')]
     """
-    if len(content.translate(None, CONTROL)) < len(content):
-        return None
-    try:
-        text = content.decode("utf-8")
-    except UnicodeDecodeError:  # told by the parser
-        return None
-    if (
-        any(each in text for each in NOT_PLAIN)
-        or _RUN.search(text)
-        or ("&" in text and OTHER_ENTITY.search(text))
-    ):
+    text = plain_text(content)
+    if text is None or (any(each in text for each in _WHITE) and _RUN.search(text)):
         return None
     found: list[Row] = []
     cells = PlainCells() if cells is None else cells

@@ -20,13 +20,80 @@ _DECLARATIONS = tuple("<!DOCTYPE".encode(name) for name in ("utf-8", "utf-16-le"
 _LONGEST_DECLARATION = max(map(len, _DECLARATIONS))
 
 
-def open_packed(content: bytes, source: str, limits: Limits) -> ZipFile:
+class _Part:
+    """A part of an archive: `SourceError` for what a parser would choke on, before it sees it.
+
+    A document type could define entities that expand: no part of either standard has one, and
+    with these out the fast parser is safe to use. A text longer than a cell may be would be
+    held whole.
+    """
+
+    def __init__(self, part: Any, source: str, longest: int, is_xml: bool) -> None:
+        self._part, self._source, self._longest, self._is_xml = part, source, longest, is_xml
+        self._last, self._run = b"", 0  # how many bytes there are since the last beginning of a tag
+
+    def __enter__(self) -> "_Part":
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._part.close()
+
+    def read(self, size: int = -1) -> bytes:
+        """Return so many of the next bytes."""
+        try:
+            piece: bytes = self._part.read(size)
+        except (BadZipFile, zlib.error, EOFError):
+            raise SourceError(self._source, "the archive is broken", "Save it again") from None
+        seam = self._last + piece[:_LONGEST_DECLARATION]
+        if any(each in seam or (each[1:] in piece and each in piece) for each in _DECLARATIONS):
+            raise SourceError(self._source, "the file defines entities, which are not expanded")
+        self._last = piece[-_LONGEST_DECLARATION:]
+        if self._is_xml:
+            for start in range(0, len(piece), _LOOK):
+                self._refuse_long(piece, start, min(start + _LOOK, len(piece)))
+        return piece
+
+    def _refuse_long(self, piece: bytes, start: int, stop: int) -> None:
+        first = piece.find(b"<", start, stop)
+        self._run += (stop if first < 0 else first) - start
+        if self._run > _MOST_BYTES * self._longest:
+            fact = f"a cell has more than {self._longest:,} characters"
+            raise SourceError(self._source, fact, "No more are read")
+        if first >= 0:
+            self._run = stop - piece.rfind(b"<", start, stop)
+
+
+class Packed(ZipFile):
+    """An archive whose parts are looked through as they are read."""
+
+    def __init__(self, content: bytes, source: str, longest: int) -> None:
+        self._source, self._longest = source, longest
+        self._seen: set[str] = set()
+        super().__init__(BytesIO(content))
+
+    def open(self, name: Any, *args: Any, **kwargs: Any) -> Any:
+        """Return a part to be read."""
+        opened = super().open(name, *args, **kwargs)
+        path = name.filename if isinstance(name, ZipInfo) else name
+        self._seen.add(path)
+        return _Part(opened, self._source, self._longest, path.endswith((".xml", ".rels")))
+
+    def look_through_others(self) -> None:
+        """Read the parts that nobody has asked for: in those there is to be nothing hostile too."""
+        for entry in self.infolist():
+            if entry.filename not in self._seen:
+                with self.open(entry) as part:
+                    while part.read(_LOOK):
+                        pass
+
+
+def open_packed(content: bytes, source: str, limits: Limits) -> Packed:
     """Return the archive. Raises `SourceError` for a broken one, or one beyond the limits."""
     if not content.startswith(b"PK"):
         hint = "Its ending is another file's, or it was cut off"
         raise SourceError(source, "this is no workbook, which is a packed file", hint)
     try:
-        archive = _Packed(content, source, limits.cell)
+        archive = Packed(content, source, limits.cell)
     except BadZipFile:
         raise SourceError(
             source, "this is no workbook: the archive is broken", "Save it again"
@@ -53,63 +120,6 @@ def right_ending(archive: ZipFile) -> str:
     return "Is its ending right?"
 
 
-class _Packed(ZipFile):
-    """An archive whose parts are looked through as they are read."""
-
-    def __init__(self, content: bytes, source: str, longest: int) -> None:
-        self._source, self._longest = source, longest
-        super().__init__(BytesIO(content))
-
-    def open(self, name: Any, *args: Any, **kwargs: Any) -> Any:
-        """Return a part to be read."""
-        opened = super().open(name, *args, **kwargs)
-        path = name.filename if isinstance(name, ZipInfo) else name
-        return _Part(opened, self._source, self._longest, path.endswith((".xml", ".rels")))
-
-
-class _Part:
-    """A part of an archive: `SourceError` for what a parser would choke on, before it sees it.
-
-    A document type could define entities that expand: no part of either standard has one, and
-    with these out the fast parser is safe to use. A text longer than a cell may be would be
-    held whole.
-    """
-
-    def __init__(self, part: Any, source: str, longest: int, is_xml: bool) -> None:
-        self._part, self._source, self._longest, self._is_xml = part, source, longest, is_xml
-        self._last, self._run = b"", 0  # how many bytes there are since the last beginning of a tag
-
-    def __enter__(self) -> "_Part":
-        return self
-
-    def __exit__(self, *_: object) -> None:
-        self._part.close()
-
-    def read(self, size: int = -1) -> bytes:
-        """Return so many of the next bytes."""
-        try:
-            piece: bytes = self._part.read(size)
-        except (BadZipFile, zlib.error, EOFError):
-            raise SourceError(self._source, "the archive is broken", "Save it again") from None
-        seam = self._last + piece[:_LONGEST_DECLARATION]
-        if any(each in seam or each in piece for each in _DECLARATIONS):
-            raise SourceError(self._source, "the file defines entities, which are not expanded")
-        self._last = piece[-_LONGEST_DECLARATION:]
-        if self._is_xml:
-            for start in range(0, len(piece), _LOOK):
-                self._refuse_long(piece, start, min(start + _LOOK, len(piece)))
-        return piece
-
-    def _refuse_long(self, piece: bytes, start: int, stop: int) -> None:
-        first = piece.find(b"<", start, stop)
-        self._run += (stop if first < 0 else first) - start
-        if self._run > _MOST_BYTES * self._longest:
-            fact = f"a cell has more than {self._longest:,} characters"
-            raise SourceError(self._source, fact, "No more are read")
-        if first >= 0:
-            self._run = stop - piece.rfind(b"<", start, stop)
-
-
 class _Pieces:
     """What is read of a part a little ahead, piece by piece, whatever is asked."""
 
@@ -122,7 +132,7 @@ class _Pieces:
 
 
 @contextmanager
-def read_ahead(archive: ZipFile, path: str, size: int) -> Iterator[Any]:
+def read_ahead(archive: Packed, path: str, size: int) -> Iterator[Any]:
     """Give a part of an archive that is unpacked, in pieces of so many bytes, on another thread."""
     with (
         archive.open(path) as part,

@@ -13,7 +13,7 @@ from zipfile import ZipFile
 
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
-from even_sieve.sources.packed import open_packed, read_ahead, right_ending
+from even_sieve.sources.packed import Packed, open_packed, read_ahead, right_ending
 from even_sieve.sources.sheets import (
     Workbook,
     table_of,
@@ -47,16 +47,18 @@ def open_workbook(content: bytes, source: str, options: SourceOptions) -> Workbo
         hint = right_ending(archive)
         raise SourceError(source, "this is no ISO/IEC 29500 workbook", hint)
     try:
-        return _open(archive, source, options)
+        workbook = _open(archive, source, options)
     except (ParseError, KeyError, ValueError, TypeError) as error:
         raise SourceError(source, f"the file cannot be read: {error}") from error
+    archive.look_through_others()
+    return workbook
 
 
 #: Formats of a workbook's own are numbered from here on.
 _FIRST_OWN_FORMAT = 164
 
 
-def _open(archive: ZipFile, source: str, options: SourceOptions) -> Workbook:
+def _open(archive: Packed, source: str, options: SourceOptions) -> Workbook:
     kinds = _kinds(archive)
     book = _load(_emptied(archive, kinds))
     texts = _texts(archive, kinds)
@@ -93,7 +95,7 @@ def _open(archive: ZipFile, source: str, options: SourceOptions) -> Workbook:
     return workbook
 
 
-def _kinds(archive: ZipFile) -> dict[str, str]:
+def _kinds(archive: Packed) -> dict[str, str]:
     """Return what each part of the package is, by its path: `worksheet`, `sharedStrings`, …"""
     return {
         str(each.get("PartName", "")).lstrip("/"): str(each.get("ContentType", ""))
@@ -103,7 +105,7 @@ def _kinds(archive: ZipFile) -> dict[str, str]:
     }
 
 
-def _emptied(archive: ZipFile, kinds: dict[str, str]) -> BytesIO:
+def _emptied(archive: Packed, kinds: dict[str, str]) -> BytesIO:
     """Return the workbook without what its sheets hold: these are read apart."""
     out = BytesIO()
     with ZipFile(out, "w") as made:
@@ -130,7 +132,7 @@ def _load(content: BytesIO) -> Any:
     return load_workbook(content, read_only=True, data_only=True, keep_links=False)
 
 
-def _formats(archive: ZipFile, kinds: dict[str, str]) -> set[str]:
+def _formats(archive: Packed, kinds: dict[str, str]) -> set[str]:
     """Return the formats of numbers that the workbook itself spells out."""
     paths = [path for path, kind in kinds.items() if kind == "styles"]
     named = (_root(archive, path) for path in paths if path in archive.namelist())
@@ -160,7 +162,7 @@ def _looks(book: Any, spelt: set[str]) -> dict[int, str]:
     return found
 
 
-def _texts(archive: ZipFile, kinds: dict[str, str]) -> list[str]:
+def _texts(archive: Packed, kinds: dict[str, str]) -> list[str]:
     """Return the texts that cells share."""
     path = next((path for path, kind in kinds.items() if kind == "sharedStrings"), None)
     if path is None or path not in archive.namelist():
@@ -176,7 +178,7 @@ def _texts(archive: ZipFile, kinds: dict[str, str]) -> list[str]:
     return texts
 
 
-def _tables(archive: ZipFile, path: str) -> Iterator[tuple[str, str]]:
+def _tables(archive: Packed, path: str) -> Iterator[tuple[str, str]]:
     """Yield the name and the block of every table of a sheet."""
     relations = join(dirname(path), "_rels", f"{basename(path)}.rels")
     if relations not in archive.namelist():
@@ -189,7 +191,7 @@ def _tables(archive: ZipFile, path: str) -> Iterator[tuple[str, str]]:
             yield str(root.get("displayName") or root.get("name")), str(root.get("ref"))
 
 
-def _root(archive: ZipFile, path: str) -> Any:
+def _root(archive: Packed, path: str) -> Any:
     """Return the root element of a part of the archive."""
     with archive.open(path) as part:
         return parse(part).getroot()

@@ -12,6 +12,8 @@ from operator import itemgetter
 from typing import IO, Any, TypeAlias
 from xml.etree.ElementTree import Element, fromstring
 
+from even_sieve.sources.plain_xml import plain_text, unescaped
+
 PIECE = 1 << 22
 _LONGEST_HEAD = 1 << 24
 _DATA = re.compile(rb"<((?:[\w.-]+:)?)sheetData(?:\s[^>]*)?(?<!/)>")
@@ -48,12 +50,7 @@ _ROW = re.compile(r'\s*<row((?: [\w:.]+="[^"<&]*")*)(/?)>')
 _OF_CELL = re.compile(r"([A-Za-z]{1,3})[0-9]+\Z")
 _PLACE = re.compile(r' r="([^"]*)"')
 _HIDDEN = re.compile(r' hidden="(?:1|true)"')
-#: What an XML parser changes or refuses, so that the pattern must not see it.
-NOT_PLAIN = ("<!", "<?", "]]>", "\ufffe", "\uffff")
-CONTROL = bytes(each for each in range(32) if each not in b"\t\n")
-OTHER_ENTITY = re.compile(r"&(?!(?:amp|lt|gt|quot|apos);)")
 _FIRST, _LAST = itemgetter(0), itemgetter(-1)
-_ENTITIES = {"&lt;": "<", "&gt;": ">", "&quot;": '"', "&apos;": "'", "&amp;": "&"}
 
 
 _Taken: TypeAlias = "tuple[list[Row], list[Any]] | None"
@@ -68,15 +65,16 @@ class Row:
     cells: list[Token]
 
 
-def plain_rows(text: str) -> list[Row] | None:
+def plain_rows(piece: bytes) -> list[Row] | None:
     """Return the rows of a piece of XML; None if it is not all written in the plain way.
 
-    >>> plain_rows('<row r="2"><c r="A2" t="s"><v>0</v></c></row>')[0].cells
+    >>> plain_rows(b'<row r="2"><c r="A2" t="s"><v>0</v></c></row>')[0].cells
     [('A', '', 's', '', '', '', '0', '', '')]
     """
-    escaped = "&" in text
-    if any(each in text for each in NOT_PLAIN) or (escaped and OTHER_ENTITY.search(text)):
+    text = plain_text(piece)
+    if text is None:
         return None
+    escaped = "&" in text
     found: list[Row] = []
     *chunks, last = text.split("</row>")
     way, other = _in_usual_order, _reordered
@@ -198,14 +196,6 @@ def token_of(cell: Element) -> Token:
     )
 
 
-def unescaped(text: str) -> str:
-    """Return what a plain text of XML stands for."""
-    if "&" in text:
-        for entity, letter in _ENTITIES.items():  # that of & itself last
-            text = text.replace(entity, letter)
-    return text
-
-
 def text_of(element: Element) -> str:
     """Return the text of a shared or inline string: its runs together, without their readings."""
     if len(element) == 1 and element[0].tag[-2:] == "}t":
@@ -279,12 +269,8 @@ class SheetXml:
 
 def _rows(piece: bytes, opening: bytes, closing: bytes, *, plain: bool) -> list[Row]:
     """Return the rows of a piece that holds whole ones."""
-    if plain and len(piece.translate(None, CONTROL)) == len(piece):
-        try:
-            found = plain_rows(piece.decode("utf-8"))
-        except UnicodeDecodeError:  # told by the parser
-            found = None
-        if found is not None:
-            return found
+    found = plain_rows(piece) if plain else None
+    if found is not None:
+        return found
     elements = fromstring(opening + piece + closing)
     return [row_of(each) for each in elements if each.tag.endswith("}row")]
