@@ -109,7 +109,7 @@ def tally(
         receipt = None if receipts is None else receipts.of(query, table)
         show(answer, options.form, beside, receipt=receipt)
         _write(answer, to)
-        failed = core.has_error(core.figures_of(answer))
+        failed = core.has_error(answer)
     sys.exit(1 if failed else 0)
 
 

@@ -8,8 +8,8 @@ from even_sieve.core.tally.bridge import Bridge, BridgeStep, make_bridge
 from even_sieve.core.tally.composite_arithmetic import as_shown
 from even_sieve.core.tally.composite_figures import OF_NO_LINE
 from even_sieve.core.tally.counting import matching_rows
-from even_sieve.core.tally.defence import Defence, explain, figures_of, recheck
-from even_sieve.core.tally.evaluate import has_error, tally
+from even_sieve.core.tally.defence import Defence, explain, figures_of, has_error, recheck
+from even_sieve.core.tally.evaluate import tally
 from even_sieve.core.tally.explain import Explanation, Explanations
 from even_sieve.core.tally.funnel import Funnel, FunnelStep, make_funnel
 from even_sieve.core.tally.keyed_lines import ALL_VALUES, Line, keys_of, values_of

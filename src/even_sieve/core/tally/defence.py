@@ -5,6 +5,7 @@ Each takes the query, the table and the answer: an answer by itself holds neithe
 
 from collections.abc import Iterator
 
+from even_sieve.core.cells import CellError
 from even_sieve.core.criteria import all_of
 from even_sieve.core.errors import CallError, RecheckError, listed
 from even_sieve.core.progress import steps
@@ -26,6 +27,7 @@ from even_sieve.core.tally.explain import (
     explain_composite,
     explain_figure,
 )
+from even_sieve.core.tally.keyed_lines import values_of
 from even_sieve.core.tally.lines import Counted, LineSet
 from even_sieve.core.tally.plan import Plan
 from even_sieve.core.understood import refused
@@ -177,6 +179,18 @@ def figures_of(answer: Defended) -> Iterator[Tally]:
         yield from [answer.tally] if isinstance(answer, Bridge) else answer
     else:
         raise refused("an answer", "what `tally`, `lines` or `bridge` gave", answer)
+
+
+def has_error(answer: Defended) -> bool:
+    """Tell whether a figure of an answer is an error that was kept."""
+    if not isinstance(answer, Breakdown):
+        return any(isinstance(each.value, CellError) for each in figures_of(answer))
+    kept = [tally for line in (answer.rest,) if line is not None for tally in line.tallies]
+    values = [tally.value for tally in (*kept, *answer.total)]
+    for lines in (answer.lines, answer.subtotals):  # as columns: the lines are not made for it
+        for place in range(len(answer.total)):
+            values += values_of(lines, place)
+    return any(isinstance(each, CellError) for each in values)
 
 
 def _of_rows(tally: Tally) -> Iterator[Tally]:

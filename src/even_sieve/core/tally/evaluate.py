@@ -207,8 +207,3 @@ def _account_notices(
         )
         found.append(Notice(Code.NOTHING_USED, text))
     return tuple(found)
-
-
-def has_error(tallies: Iterable[Tally]) -> bool:
-    """Tell whether a figure is an error that was kept."""
-    return any(isinstance(each.value, CellError) for each in tallies)
