@@ -5,30 +5,18 @@ its metadata and is read as tokens again; any other column of strings is text.
 """
 
 from collections.abc import Mapping
-from dataclasses import replace
 from typing import Any
 
-import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
-from even_sieve.core.cells import Kind
 from even_sieve.core.errors import SourceError
-from even_sieve.core.table import Column, Table, column_from, column_from_cells
-from even_sieve.core.table.build import assemble
-from even_sieve.core.table.from_arrays import column_of_moments, fixed_together
-from even_sieve.core.table.lanes import FixedLane, Lane, YesNoLane
-from even_sieve.sources.arrow_buffers import mask_of, scalar_of, stored
+from even_sieve.core.table import Column, Table
+from even_sieve.sources.arrow_columns import column_of_array, filled
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import column_from_strings
-from even_sieve.sources.text_columns import column_of_coded, column_of_texts
-from even_sieve.sources.tokens import offset_notice
 
 #: The note on a column whose cells are spelt out as tokens.
 SPELT_OUT = {b"even-sieve": b"tokens"}
-
-#: Names under which times are in UTC already.
-_UTC = ("UTC", "Etc/UTC", "Z", "+00:00")
 
 
 def refuse_large(rows: int, columns: int, packed: int, source: str, options: SourceOptions) -> None:
@@ -42,7 +30,6 @@ def refuse_large(rows: int, columns: int, packed: int, source: str, options: Sou
         raise SourceError(source, f"{fact} the {packed:,} bytes of the file", hint)
 
 
-_INT64 = 2**63 - 1
 _LEAST_BYTES, _ALWAYS = 4, 1 << 29
 
 
@@ -90,108 +77,9 @@ def column_of_arrow(
 
 
 def _column(field: Any, chunked: Any, source: str, options: SourceOptions) -> Column:
-    name, kind = field.name.strip(), field.type
     array = chunked.combine_chunks()
     if isinstance(array, pa.ChunkedArray):
         array = pa.concat_arrays(array.chunks)
     if (field.metadata or {}).items() >= SPELT_OUT.items():
-        return column_from_strings(name, filled(array, ""), options)
-    if pa.types.is_dictionary(kind):
-        return column_of_coded(name, array)
-    if pa.types.is_string_view(kind):
-        array, kind = pc.cast(array, pa.string()), pa.string()
-    if pa.types.is_string(kind) or pa.types.is_large_string(kind):
-        return column_of_texts(name, array)
-    if pa.types.is_boolean(kind):
-        return _of_kind(name, array, YesNoLane(mask_of(pc.fill_null(array, scalar_of(False)))))
-    if pa.types.is_floating(kind):
-        return _of_doubles(name, array)
-    if pa.types.is_integer(kind) and kind != pa.uint64():
-        values = stored(filled(pc.cast(array, pa.int64()), 0), np.int64)
-        lane = FixedLane(values, 0)
-        if lane.ends[0] < -_INT64:  # it has no counterpart above: kept as a double, as from a text
-            return column_from_cells(name, array.to_pylist())
-        return _of_kind(name, array, lane)
-    if pa.types.is_date(kind):
-        return _days(name, array)
-    if pa.types.is_timestamp(kind):
-        return _moments(name, array)
-    if pa.types.is_decimal128(kind) and kind.precision <= _MOST_DIGITS and kind.scale >= 0:
-        return _of_kind(name, array, _decimals(array, kind.scale))
-    if pa.types.is_decimal(kind) or pa.types.is_null(kind) or pa.types.is_integer(kind):
-        return column_from_cells(name, array.to_pylist())
-    if pa.types.is_time(kind) or pa.types.is_duration(kind):
-        return column_from_cells(name, [None if v is None else str(v) for v in array.to_pylist()])
-    raise SourceError(source, f"column '{name}' holds {kind}", "Cells are single values")
-
-
-#: Decimals of so many digits go into whole numbers of 64 bits.
-_MOST_DIGITS = 18
-
-
-def _decimals(array: Any, scale: int) -> FixedLane:
-    """Return decimals with as few places as all of them need."""
-    whole = filled(array, "0")
-    values = np.frombuffer(whole.buffers()[1], dtype=np.int64)[::_WORDS]
-    values = values[whole.offset : whole.offset + len(whole)].copy()
-    while scale and not (values % 10).any():
-        values //= 10
-        scale -= 1
-    return FixedLane(values, scale)
-
-
-#: A decimal takes so many words of 64 bits, the lowest first.
-_WORDS = 2
-
-
-def _of_doubles(name: str, array: Any) -> Column:
-    """Return the column of doubles, or of shorter ones; NaN is a blank."""
-    if pa.types.is_float64(array.type):
-        fixed = fixed_together(stored(filled(array, 0.0), np.float64))
-        if fixed is not None:
-            return _of_kind(name, array, FixedLane(*fixed))
-        return column_from(name, stored(filled(array, float("nan")), np.float64))
-    short = stored(filled(array, float("nan")), array.type.to_pandas_dtype())
-    return column_from(name, short)
-
-
-def filled(array: Any, value: Any) -> Any:
-    """Return an array with a value in the place of nulls."""
-    return pc.fill_null(array, scalar_of(value, array.type)) if array.null_count else array
-
-
-def _of_kind(name: str, array: Any, lane: Lane) -> Column:
-    """Return a column of the lane's kind, blank where the array has nulls."""
-    if not array.null_count:
-        return assemble(name, len(array), {lane.kind: lane}, None)
-    kinds = np.array([Kind.BLANK, lane.kind], dtype=np.uint8)
-    states = kinds[mask_of(pc.is_valid(array)).view(np.uint8)]
-    lanes: dict[Kind, Lane] = {lane.kind: lane} if array.null_count < len(array) else {}
-    return assemble(name, len(array), lanes, states)
-
-
-def _moments(name: str, array: Any) -> Column:
-    """Return the column of times in UTC; of days where no cell has a time."""
-    values = stored(filled(pc.cast(array, pa.int64()), 0), np.int64)
-    column = column_of_moments(name, values, array.type.unit, _missing(array))
-    zone = str(array.type.tz or "UTC")
-    if zone not in _UTC:
-        return replace(column, notices=(*column.notices, offset_notice(name, zone)))
-    return column
-
-
-def _days(name: str, array: Any) -> Column:
-    if pa.types.is_date64(array.type):
-        days = stored(filled(pc.cast(array, pa.int64()), 0), np.int64) // _MILLIS
-    else:
-        days = stored(filled(pc.cast(array, pa.int32()), 0), np.int32)
-    return column_of_moments(name, days, "D", _missing(array))
-
-
-#: The milliseconds of a day.
-_MILLIS = 86_400_000
-
-
-def _missing(array: Any) -> Any:
-    """Return which cells are null, bool, shape (n,); None if none is."""
-    return mask_of(pc.is_null(array)) if array.null_count else None
+        return column_from_strings(field.name.strip(), filled(array, ""), options)
+    return column_of_array(field.name.strip(), array, source)

@@ -4,16 +4,17 @@ from typing import Any
 
 import numpy as np
 
-from even_sieve.core.cells import Cell
-from even_sieve.core.table import Column, Table, column_from, column_from_cells, column_from_codes
-from even_sieve.core.table.lanes import narrowest
+from even_sieve.core.table import Column, Table, column_from
+from even_sieve.core.table.coded_column import column_of_places
+from even_sieve.sources.arrow_columns import column_of_array
 from even_sieve.sources.text_columns import column_of_texts
 
 
 def table_from_frame(frame: Any) -> Table:
     """Return a table from a pandas data frame; rows are numbered from 1, the index is left out.
 
-    NaN, NaT, NA and None are blanks; times with a zone are brought to UTC.
+    NaN, NaT, NA and None are blanks; times with a zone are brought to UTC. Lengths of time and
+    periods become texts: `1 day, 2:30:00`, `2031-Q1`.
     """
     names = [str(name).strip() for name in frame.columns]
     columns = tuple(_column(name, frame.iloc[:, i]) for i, name in enumerate(names))
@@ -29,22 +30,32 @@ def frame_rows(frame: Any) -> list[list[Any]]:
 def _column(name: str, series: Any) -> Column:
     kind = series.dtype.kind
     if hasattr(series.dtype, "categories"):
-        return _from_codes(name, series.cat.codes.to_numpy(), list(series.cat.categories))
-    if kind == "M":
+        values = _column(name, series.cat.categories.to_series())
+        return column_of_places(values, series.cat.codes.to_numpy().astype(np.int32))
+    if kind == "M" and not hasattr(series.dtype, "pyarrow_dtype"):
         if getattr(series.dtype, "tz", None) is not None:
             series = series.dt.tz_convert("UTC").dt.tz_localize(None)
         return column_from(name, series.to_numpy())
+    if kind == "m" or (kind != "O" and hasattr(series.array, "__arrow_array__")):
+        return column_of_array(name, _arrow(series), "data frame")
     if kind in "iufb":
-        if isinstance(series.dtype, np.dtype):
-            return column_from(name, series.to_numpy())
-        if not series.isna().any():
-            return column_from(name, series.to_numpy(dtype=series.dtype.numpy_dtype))
+        return column_from(name, series.to_numpy())
+    if str(series.dtype).startswith("period"):
+        series = series.astype("string")
     texts = _strings(series)
     if texts is not None:
         return column_of_texts(name, texts)
     missing = series.isna().to_numpy()
     cells = [None if gone else cell for cell, gone in zip(series, missing, strict=True)]
-    return column_from_cells(name, cells)
+    return column_from(name, cells)
+
+
+def _arrow(series: Any) -> Any:
+    """Return a series as an Arrow array of one piece."""
+    import pyarrow as pa
+
+    found = pa.array(series, from_pandas=True)
+    return pa.concat_arrays(found.chunks) if isinstance(found, pa.ChunkedArray) else found
 
 
 def _strings(series: Any) -> Any:
@@ -57,16 +68,6 @@ def _strings(series: Any) -> Any:
     if infer_dtype(series, skipna=True) != "string":
         return None
     try:
-        found = pa.array(series, from_pandas=True)
-        found = found.combine_chunks() if isinstance(found, pa.ChunkedArray) else found
-        return pa.concat_arrays(found.chunks) if isinstance(found, pa.ChunkedArray) else found
+        return _arrow(series)
     except (pa.ArrowInvalid, UnicodeEncodeError):  # half of a letter is no UTF-8
         return None
-
-
-def _from_codes(name: str, codes: Any, values: list[Any]) -> Column:
-    """Return a column from codes into distinct values, -1 for a blank."""
-    plain = column_from_cells(name, [*values, None])
-    cells: list[Cell] = list(plain.cells())
-    order = np.where(codes < 0, len(values), codes).astype(narrowest(len(cells)))
-    return column_from_codes(name, cells, order)

@@ -10,7 +10,7 @@ import pyarrow.compute as pc
 
 from even_sieve.core.cells import Kind
 from even_sieve.core.table import Column, column_from_cells
-from even_sieve.sources.arrow_tables import filled
+from even_sieve.sources.arrow_columns import filled
 from even_sieve.sources.relations import (
     Asked,
     Relation,

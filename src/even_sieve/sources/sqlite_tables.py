@@ -13,7 +13,7 @@ import pyarrow.compute as pc
 from even_sieve.core.cells import Cell
 from even_sieve.core.table import Column, column_from_codes
 from even_sieve.sources.arrow_buffers import stored
-from even_sieve.sources.arrow_tables import filled
+from even_sieve.sources.arrow_columns import filled
 from even_sieve.sources.relations import (
     Asked,
     Relation,

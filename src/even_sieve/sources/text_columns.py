@@ -7,10 +7,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.cells import Kind
-from even_sieve.core.table import Column, column_from_cells
-from even_sieve.core.table.arrays import pick
-from even_sieve.core.table.build import assemble
-from even_sieve.core.table.lanes import changed, narrowest
+from even_sieve.core.table import Column
+from even_sieve.core.table.coded_column import column_of_places
 from even_sieve.sources.arrow_buffers import Bytes, scalar_of, stored, take
 from even_sieve.sources.bulk_strings import Piece, column_of_piece, trim
 from even_sieve.sources.string_columns import has_many
@@ -20,43 +18,21 @@ def column_of_texts(name: str, strings: Any) -> Column:
     """Return a column of an Arrow array of strings; null and nothing but space as a blank."""
     if has_many(strings):
         return _each(name, strings)
-    return column_of_coded(name, strings.dictionary_encode())
+    return column_of_coded_texts(name, strings.dictionary_encode())
 
 
-def column_of_coded(name: str, array: Any) -> Column:
-    """Return a column from a dictionary-encoded Arrow array, null as a blank."""
+def column_of_coded_texts(name: str, array: Any) -> Column:
+    """Return a column of a dictionary-encoded Arrow array of strings, null as a blank."""
     words = array.dictionary
-    plain = _plainly_coded(name, words, array) if not array.null_count else None
-    if plain is not None:
-        return plain
-    if not (pa.types.is_string(words.type) or pa.types.is_large_string(words.type)):
-        values = column_from_cells(name, [*words.to_pylist(), None])
-    elif words.null_count:
+    if words.null_count:
         return _each(name, array.cast(words.type))
-    else:
-        values = _each(name, pa.concat_arrays([words, pa.nulls(1, words.type)]))
-    blank = len(words)
-    filled = pc.fill_null(pc.cast(array.indices, pa.int32()), scalar_of(blank, pa.int32()))
-    codes = stored(filled, np.int32)
-    codes = codes.astype(narrowest(blank + 1))
-    lanes = {k: changed(lane, lambda each: pick(each, codes)) for k, lane in values.lanes.items()}
-    states = values.states  # none only where there is nothing but the blank
-    states = np.full(values.length, Kind.BLANK, dtype=np.uint8) if states is None else states
-    return assemble(name, len(codes), lanes, pick(states, codes))
+    return column_of_places(_each(name, words), places_of(array))
 
 
-def _plainly_coded(name: str, words: Any, array: Any) -> Column | None:
-    """Return the column where every cell is one of the words, and none of these is a blank."""
-    if not (pa.types.is_string(words.type) or pa.types.is_large_string(words.type)):
-        return None
-    if words.null_count or not len(words):
-        return None
-    values = _each(name, words)
-    if values.counts != {Kind.TEXT: len(words)}:
-        return None
-    codes = stored(pc.cast(array.indices, pa.int32()), np.int32)
-    lane = changed(values.lanes[Kind.TEXT], lambda each: pick(each, codes))
-    return assemble(name, len(codes), {Kind.TEXT: lane}, None)
+def places_of(array: Any) -> Any:
+    """Return the place of each cell of a dictionary-encoded array (int32), -1 of null."""
+    places = pc.fill_null(pc.cast(array.indices, pa.int32()), scalar_of(-1, pa.int32()))
+    return stored(places, np.int32)
 
 
 def _each(name: str, strings: Any) -> Column:

@@ -3,7 +3,6 @@
 from collections.abc import Callable, Iterable, Sequence
 from datetime import UTC, date, datetime, time
 from decimal import Decimal
-from fractions import Fraction
 from math import isfinite, isnan
 from numbers import Integral, Real
 from typing import Any
@@ -26,7 +25,7 @@ from even_sieve.core.table.lanes import (
     changed,
     narrowest,
 )
-from even_sieve.core.table.shortest import exact_decimal, shortest_decimal
+from even_sieve.core.table.shortest import shortest_decimal
 from even_sieve.core.understood import called
 
 LARGEST_SCALE = 18
@@ -130,6 +129,12 @@ def _plain(name: str, value: object) -> Cell:
     """Return the value as a cell of one of the exact types in `_KINDS`."""
     if value is None:
         return None
+    if type(value) is str:
+        return value.strip() or None
+    if type(value) is float:
+        return value if isfinite(value) else _finite(value, isnan(value), False)
+    if type(value) is int:
+        return BEYOND if is_beyond(value) else value
     if isinstance(value, np.floating) and value.itemsize < np.float64().itemsize:
         value = float(str(value))  # it counts as the decimal that it prints
     elif isinstance(value, np.generic):
@@ -213,9 +218,9 @@ def _kept(cell: int | float | Decimal, exact: tuple[int, int]) -> tuple[tuple[in
     whole, places = exact
     if abs(whole) <= _INT64 and places <= _MOST_PLACES:
         return exact, ""
-    near = float(cell)
-    lost = isinstance(cell, int | Decimal) and Fraction(cell) != exact_decimal(near)
-    return shortest_decimal(near), str(cell) if lost else ""
+    near = shortest_decimal(float(cell))
+    lost = isinstance(cell, int | Decimal) and exact != _shortened(*near)
+    return near, str(cell) if lost else ""
 
 
 def _mantissa(cell: int | float | Decimal) -> tuple[int, int]:
@@ -226,15 +231,19 @@ def _mantissa(cell: int | float | Decimal) -> tuple[int, int]:
     """
     if isinstance(cell, int):
         return cell, 0
-    sign, digits, exponent = (Decimal(repr(cell)) if isinstance(cell, float) else cell).as_tuple()
-    whole = int("".join(map(str, digits)) or 0) * (-1 if sign else 1)
-    if not whole or not isinstance(exponent, int):
-        return whole, 0
-    if exponent >= 0:
-        return whole * 10**exponent, 0
-    while exponent < 0 and not whole % 10:
-        whole, exponent = whole // 10, exponent + 1
-    return whole, -exponent
+    digits, _, exponent = str(cell).partition("e" if isinstance(cell, float) else "E")
+    before, _, after = digits.partition(".")
+    after = after.rstrip("0")
+    return _shortened(int(before + after), len(after) - int(exponent or 0))
+
+
+def _shortened(whole: int, places: int) -> tuple[int, int]:
+    """Return a number with as few decimals as can be, none of them below 0."""
+    if places <= 0 or not whole:
+        return whole * 10**-places if whole else 0, 0
+    while places and not whole % 10:
+        whole, places = whole // 10, places - 1
+    return whole, places
 
 
 def _date_lane(cells: list[Any], where: Array, length: int) -> Lane:

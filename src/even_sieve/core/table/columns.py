@@ -204,6 +204,18 @@ class Column:
 
         return Identity(together, LazySequence(starts[-1], key), orderly)
 
+    @cached_property
+    def used_texts(self) -> Array:
+        """The codes of the texts that cells hold, ascending; of a lane there may be more."""
+        lane = self.lanes.get(Kind.TEXT)
+        if not isinstance(lane, TextLane):
+            return np.empty(0, dtype=np.intp)
+        used = np.zeros(len(lane.spellings), dtype=bool)
+        for rows in spans(self.length):
+            codes = lane.codes[rows]
+            used[codes if self.states is None else codes[self.states[rows] == Kind.TEXT]] = True
+        return np.flatnonzero(used)
+
     def different(self, kind: Kind) -> tuple[int, Cell, Cell]:
         """Return how many different values of a kind there are, the least and the most of them.
 
@@ -213,8 +225,11 @@ class Column:
             return 0, None, None
         lane = self.lanes[kind]
         if isinstance(lane, TextLane):
-            starts, spelt = lane.group_starts, lane.spellings
-            return len(starts), spelt[starts[0]], spelt[starts[-1]]
+            used, spelt = self.used_texts, lane.spellings
+            groups = lane.groups[used]
+            first_of_last = used[np.searchsorted(groups, groups[-1])]
+            count = 1 + int(np.count_nonzero(groups[1:] != groups[:-1]))
+            return count, spelt[int(used[0])], spelt[int(first_of_last)]
         values, states = lane.values, self.states
 
         def held(rows: slice) -> Array:

@@ -60,9 +60,8 @@ def column_from(name: str, values: Any) -> Column:
     filled = kinds - {type(None)}
     if filled and filled <= {int, float}:
         numbers = _numbers(cells, kinds)
-        column = None if numbers is None else _from_floats(name, numbers)
-        if column is not None and isinstance(column.lanes.get(Kind.NUMBER), FixedLane):
-            return column
+        if numbers is not None:
+            return _from_floats(name, numbers)
     elif filled and filled <= {date, datetime}:
         moments = _moments(cells, kinds)
         if moments is not None:

@@ -221,16 +221,16 @@ class TextLane:
         """Return the lane of these rows alone, with the spellings that they use."""
         codes = self.codes[rows]
         kept = np.flatnonzero(np.bincount(codes, minlength=len(self.spellings)))
+        if len(kept) == len(self.spellings):
+            return replace(self, codes=codes)
         renumbered = np.zeros(len(self.spellings), dtype=narrowest(len(kept)))
         renumbered[kept] = np.arange(len(kept))
-        spellings, folded = self.spellings, self.folded
+        texts = (self.spellings, self.folded)
         if len(kept) > _FEW:
-            spellings, folded = tuple(spellings), tuple(folded)
+            texts = (tuple(self.spellings), tuple(self.folded))
         chosen = kept.tolist()
         return TextLane(
-            renumbered[codes],
-            tuple(map(spellings.__getitem__, chosen)),
-            tuple(map(folded.__getitem__, chosen)),
+            renumbered[codes], *(tuple(map(each.__getitem__, chosen)) for each in texts)
         )
 
     def cell(self, row: int) -> str:

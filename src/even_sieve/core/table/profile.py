@@ -92,7 +92,7 @@ def _column(column: Column) -> ColumnProfile:
         _count(column, column.number_like),
         _count(column, column.date_like),
         column.trimmed,
-        _spellings(lane) if isinstance(lane, TextLane) else (),
+        _spellings(column, lane) if isinstance(lane, TextLane) else (),
     )
 
 
@@ -106,12 +106,16 @@ def _rows_of_text(column: Column, wanted: Array) -> Array:
     return found if column.states is None else found & (column.states == Kind.TEXT)
 
 
-def _spellings(lane: TextLane) -> tuple[tuple[str, ...], ...]:
+def _spellings(column: Column, lane: TextLane) -> tuple[tuple[str, ...], ...]:
     if len(lane.group_starts) == len(lane.spellings):
         return ()
-    ends = [*lane.group_starts[1:], len(lane.spellings)]
-    groups = zip(lane.group_starts, ends, strict=True)
-    return tuple(tuple(lane.spellings[start:end]) for start, end in groups if end - start > 1)
+    used = column.used_texts
+    starts = np.flatnonzero(np.diff(lane.groups[used], prepend=-1))
+    ends = np.append(starts[1:], len(used))
+    several = np.flatnonzero(ends - starts > 1)
+    return tuple(
+        tuple(lane.spellings[code] for code in used[starts[i] : ends[i]].tolist()) for i in several
+    )
 
 
 def _findings(table: Table, columns: Sequence[ColumnProfile]) -> Iterator[Finding]:
