@@ -1,10 +1,13 @@
 """Data frames: in, out, and the same figures from either."""
 
-from datetime import date, datetime
+from datetime import date, datetime, time, timedelta
 
 import numpy as np
 import pandas as pd
+import pyarrow as pa
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from even_sieve import read_criteria, read_table, table_from
 from even_sieve.core.cells import CellError
@@ -28,6 +31,14 @@ COLUMNS = {
     "zoned": (pd.Series(pd.to_datetime(["2031-01-05 10:30+02:00"] * 3)),
               [datetime(2031, 1, 5, 8, 30)] * 3),
     "object": (pd.Series([1, "waived", None], dtype=object), [1, "waived", None]),
+    "short": (pd.Series([0.1, None], dtype="Float32"), [0.1, None]),
+    "arrow": (pd.Series([0.1, None], dtype="float[pyarrow]"), [0.1, None]),
+    "sparse": (pd.Series(pd.arrays.SparseArray([0.0, 1.5, np.nan])), [0.0, 1.5, None]),
+    "lengths": (pd.Series(pd.to_timedelta(["26:30:00", None, "-1s"])),
+                ["1 day, 2:30:00", None, "-1 day, 23:59:59"]),
+    "months": (pd.Series(pd.period_range("2031-01", periods=2, freq="M")), ["2031-01", "2031-02"]),
+    "dates": (pd.Series([date(2031, 1, 5), None, datetime(2031, 1, 6, 4)], dtype=object),
+              [datetime(2031, 1, 5), None, datetime(2031, 1, 6, 4)]),
     "missing": (pd.Series([pd.NA, pd.NaT, float("nan")], dtype=object), [None, None, None]),
 }  # fmt: skip
 
@@ -36,6 +47,41 @@ COLUMNS = {
 def test_a_column_of_a_frame_keeps_its_cells(name):
     series, cells = COLUMNS[name]
     assert table_from(pd.DataFrame({name: series})).column(name) == cells
+
+
+def test_categories_that_no_row_has_are_no_values():
+    every = ["Mole", "mole", "OUTER", "Outer", "9.5"]
+    zones = pd.Categorical(["Outer", None, "OUTER"], categories=every)
+    for data in (pd.DataFrame({"zone": zones}), pa.table({"zone": pa.array(zones)})):
+        table = table_from(data)
+        (found,) = table.profile().columns
+        assert (found.distinct, found.least, found.most) == (1, "OUTER", "OUTER")
+        assert found.spellings == (("OUTER", "Outer"),)
+        assert table.tally("distinct of zone")[0].value == 1
+
+
+ARROW = {
+    pa.decimal128(38, 4): st.decimals(places=4, min_value=-(10**20), max_value=10**20),
+    pa.decimal256(76, 30): st.decimals(places=2, min_value=-(10**12), max_value=10**12),
+    pa.decimal128(30, 20): st.decimals(places=20, min_value=-9, max_value=9),
+    pa.uint64(): st.integers(0, 2**64 - 1),
+    pa.int64(): st.integers(-(2**63), 2**63 - 1),
+    pa.time64("us"): st.times(),
+    pa.time32("s"): st.times().map(lambda each: each.replace(microsecond=0)),
+    pa.duration("us"): st.timedeltas(timedelta(-9), timedelta(9)),
+}
+
+
+@pytest.mark.parametrize("kind", ARROW)
+@given(st.data())
+def test_arrow_of_any_type_is_read_as_its_values_are_one_by_one(kind, data):
+    values = data.draw(st.lists(st.none() | ARROW[kind], min_size=1, max_size=6))
+    array = pa.array(values, kind)
+    said = [str(each) if isinstance(each, time | timedelta) else each for each in values]
+    column = table_from({"x": said}).core.column("x")
+    for found in (array, pa.array([None, *values], kind).slice(1), array.dictionary_encode()):
+        made = table_from(pa.table({"x": found})).core.column("x")
+        assert (list(made.cells()), made.counts) == (list(column.cells()), column.counts)
 
 
 def test_a_file_and_its_frame_give_the_same_figures(harbour):
