@@ -13,7 +13,22 @@ from even_sieve.core.table.coded_lanes import text_lane
 from even_sieve.sources.text_lanes import in_order, text_lane_of
 
 _LETTERS = st.sampled_from(
-    ["ab", "aAbB\0", "aäößÄẞé", "aσΣςİi", "東京都a", "a\u0301e", "01", "각\u11a8"]
+    [
+        "ab",
+        "aAbB\0",
+        "aäößÄẞé",
+        "aσΣςİi",
+        "東京都a",
+        "a\u0301e",
+        "01",
+        "각\u11a8",
+        "⚓️🚢a",
+        "٣ب-",
+        "कि़ा",
+        "e\u0323\u0301E",
+        "ΐΰʹ\u0344\u212b",
+        "ＡＢﬁ",
+    ]
 )
 _WORDS = _LETTERS.flatmap(
     lambda letters: st.tuples(

@@ -14,6 +14,10 @@ import pyarrow.compute as pc
 
 from even_sieve.core.table.lanes import Array
 
+#: Each byte, but for that of a digit that of 0.
+_WITH_ZEROS = np.arange(256, dtype=np.uint8)
+_WITH_ZEROS[ord("0") : ord("9") + 1] = ord("0")
+
 
 def stored(array: Any, kind: Any) -> Array:
     """Return what an Arrow array without nulls stores, as a NumPy array of this type."""
@@ -50,6 +54,17 @@ class Strings(Sequence[str]):
     def search(self, pattern: str) -> Array:
         """Return the places of the strings in which a pattern (of RE2) is found, ascending."""
         return np.flatnonzero(mask_of(pc.match_substring_regex(self._array, pattern)))
+
+    def shapes(self, places: Array) -> tuple[list[str], Array]:
+        """Return the strings at these places, 0 for each digit, once each, and which each has."""
+        some = take_any(self._array, places)
+        text = Bytes.of(some)
+        offsets = pa.py_buffer(text.offsets - text.offsets[0])
+        zeros = pa.py_buffer(_WITH_ZEROS[text.used])
+        coded = pa.Array.from_buffers(
+            some.type, len(some), [None, offsets, zeros]
+        ).dictionary_encode()
+        return coded.dictionary.to_pylist(), stored(coded.indices, np.int32)
 
     @overload
     def __getitem__(self, key: int) -> str: ...

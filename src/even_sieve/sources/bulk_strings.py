@@ -15,6 +15,7 @@ from even_sieve.core.cells import Kind, fold
 from even_sieve.core.notices import Notice
 from even_sieve.core.table import Column, column_from_codes
 from even_sieve.core.table.build import assemble
+from even_sieve.core.table.growing import join_columns
 from even_sieve.core.table.lanes import (
     Array,
     Lane,
@@ -56,12 +57,14 @@ class Piece:
     """Some rows of a column: lanes of all kinds but text, states, and the texts themselves.
 
     `words` is an Arrow array of the texts alone, in the order of their rows; None without any.
+    `apart` are rows, blank so far, whose cells do not go into these lanes, and their column.
     """
 
     length: int
     lanes: dict[Kind, Lane]
     states: Array
     words: Any = None
+    apart: tuple[Array, Column] | None = None
 
     def put(self, kind: Kind, lane: Lane, rows: Array) -> None:
         """Add a lane made for some rows alone."""
@@ -85,21 +88,18 @@ def trim(strings: Any) -> tuple[Any, int]:
     return trimmed, int(np.count_nonzero(Bytes.of(strings).lengths != Bytes.of(trimmed).lengths))
 
 
-def read_in_bulk(name: str, strings: Any, blank_as: tuple[str, ...]) -> Column | None:
-    """Return the column of trimmed strings; None if what is left over must be read with the rest.
-
-    The strings are an Arrow array without nulls and without outer white space.
-    """
+def read_in_bulk(name: str, strings: Any, blank_as: tuple[str, ...]) -> Column:
+    """Return the column of strings, an Arrow array without nulls and without outer white space."""
     reader = TokenReader(blank_as)
     piece = read_piece(strings, blank_as, reader)
-    if piece is None:
-        return None
     return column_of_piece(name, piece, reader.notices(name))
 
 
 def column_of_piece(name: str, piece: Piece, notices: tuple[Notice, ...]) -> Column:
     """Return the column that a piece holds, its texts made into a lane."""
-    lanes = dict(piece.lanes)
+    lanes, states = dict(piece.lanes), piece.states
+    if piece.apart is not None:
+        lanes, states = _with_those_apart(piece, *piece.apart)
     if piece.words is not None:
         lane = text_lane_of(piece.words)
         if len(lane.codes) < piece.length:
@@ -107,11 +107,25 @@ def column_of_piece(name: str, piece: Piece, notices: tuple[Notice, ...]) -> Col
             codes[piece.states == Kind.TEXT] = lane.codes
             lane = replace(lane, codes=codes)
         lanes[Kind.TEXT] = lane
-    return assemble(name, piece.length, lanes, piece.states, notices)
+    return assemble(name, piece.length, lanes, states, notices)
 
 
-def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> Piece | None:
-    """Return what trimmed strings hold; None if what is left over must be read with the rest.
+def _with_those_apart(piece: Piece, rows: Array, apart: Column) -> tuple[dict[Kind, Lane], Array]:
+    """Return the lanes of a piece but for texts, joined with those of a column, and the states."""
+    texts = piece.states == Kind.TEXT
+    states = np.where(texts, np.uint8(Kind.BLANK), piece.states)
+    column = assemble(apart.name, piece.length, piece.lanes, states)
+    order = np.arange(piece.length)
+    order[rows] = np.arange(len(rows)) + piece.length
+    joined = join_columns(apart.name, (column, apart)).take(order)
+    full = np.full(piece.length, joined.only_kind, dtype=np.uint8)
+    states = full if joined.states is None else joined.states
+    states[texts] = Kind.TEXT
+    return dict(joined.lanes), states
+
+
+def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> Piece:
+    """Return what trimmed strings hold.
 
     The reader takes what is read token by token, and remembers what it met.
     """
@@ -132,10 +146,7 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
     _drop_what_is_no_text(strings, first, words, blank_as)
     rest = np.flatnonzero(left & ~words)
     if len(rest):
-        texts = _put_rest(found, take(strings, rest), rest, reader)
-        if texts is None:
-            return None
-        words[texts] = True
+        words[_put_rest(found, take(strings, rest), rest, reader)] = True
     rows = np.flatnonzero(words)
     if len(rows):
         found.words = take(strings, rows)
@@ -178,10 +189,10 @@ def _put_dates_with_offsets(
     reader.offsets |= offsets
 
 
-def _put_rest(found: Piece, tokens: Any, rows: Array, reader: TokenReader) -> Array | None:
+def _put_rest(found: Piece, tokens: Any, rows: Array, reader: TokenReader) -> Array:
     """Read tokens one by one and put all but text into their lanes; return the rows of text.
 
-    None if a lane that is there already would have to be joined with another.
+    Where there is such a lane already, they stay apart.
     """
     coded = tokens.dictionary_encode()
     cells = [reader.read(token) for token in coded.dictionary.to_pylist()]
@@ -190,10 +201,12 @@ def _put_rest(found: Piece, tokens: Any, rows: Array, reader: TokenReader) -> Ar
     others = [None if isinstance(cell, str) else cell for cell in cells]
     column = column_from_codes("rest", others, codes)
     if set(column.lanes) & set(found.lanes):
-        return None
-    for kind, lane in column.lanes.items():
-        here = slice(None) if column.states is None else column.states == kind
-        found.put(kind, changed(lane, itemgetter(here)), rows[here])
+        others_at = np.flatnonzero(~is_text[codes])
+        found.apart = rows[others_at], column.take(others_at)
+    else:
+        for kind, lane in column.lanes.items():
+            here = slice(None) if column.states is None else column.states == kind
+            found.put(kind, changed(lane, itemgetter(here)), rows[here])
     texts: Array = rows[is_text[codes]]
     return texts
 

@@ -17,6 +17,7 @@ from even_sieve.core.cells import Kind
 from even_sieve.core.cells.dates import DAY
 from even_sieve.core.table import Column
 from even_sieve.core.table.arrays import spans, zeros
+from even_sieve.core.table.growing import join_columns
 from even_sieve.core.table.lanes import (
     MOST_EXACT,
     Array,
@@ -100,6 +101,7 @@ class Cells:
     reader: TokenReader
     whole: Piece
     words: list[Any] = field(default_factory=list)
+    apart: list[tuple[Array, Column]] = field(default_factory=list)
     end: int = 0
     trimmed: int = 0
 
@@ -113,10 +115,10 @@ class Cells:
         """Take in the next rows, an Arrow array; False if they must be read with the others."""
         strings, trimmed = trim(strings)
         piece = read_piece(strings, self.blank_as, self.reader)
-        if piece is None:
-            return False
         start, self.end = self.end, self.end + piece.length
         self.trimmed += trimmed
+        if piece.apart is not None:
+            self.apart.append((piece.apart[0] + start, piece.apart[1]))
         self.whole.states[start : self.end] = piece.states
         if piece.words is not None:
             self.words.append(piece.words)
@@ -128,6 +130,7 @@ class Cells:
         self.whole.states[start : self.end] = other.whole.states[: other.end]
         self.trimmed += other.trimmed
         self.words += other.words
+        self.apart += [(rows + start, column) for rows, column in other.apart]
         self.reader.offsets |= other.reader.offsets
         self.reader.cut = self.reader.cut or other.reader.cut
         lanes = other.whole.lanes.items()
@@ -166,7 +169,11 @@ class Cells:
             kind: _with_values(lane, lane.values[: self.end])
             for kind, lane in self.whole.lanes.items()
         }
-        whole = Piece(self.end, lanes, self.whole.states[: self.end], words)
+        apart = None
+        if self.apart:
+            places, columns = zip(*self.apart, strict=True)
+            apart = np.concatenate(places), join_columns(name, columns)
+        whole = Piece(self.end, lanes, self.whole.states[: self.end], words, apart)
         column = column_of_piece(name, whole, self.reader.notices(name))
         if is_written(column):
             return None

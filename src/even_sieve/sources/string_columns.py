@@ -73,7 +73,7 @@ def _read_together(name: str, trimmed: Any, options: SourceOptions) -> Column | 
     column = read_in_shape(name, trimmed, options)
     if column is None and reads_in_bulk(options):
         column = read_in_bulk(name, trimmed, options.blank_as)
-        column = None if column is None or is_written(column) else column
+        column = None if is_written(column) else column
     return column
 
 

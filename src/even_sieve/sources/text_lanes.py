@@ -19,11 +19,10 @@ from even_sieve.sources.arrow_buffers import (
     take_any,
 )
 
-#: Blocks of letters that never join with the letter before them: Latin, Greek, Cyrillic, kana,
-#: Chinese characters, full-width forms. The marks among them stand apart.
-_ALONE = [(0x20, 0x2FF), (0x370, 0x482), (0x48A, 0x52F), (0x1E00, 0x1EFF), (0x2010, 0x2027),
-          (0x20A0, 0x20BF), (0x3000, 0x3029), (0x3041, 0x3096), (0x30A1, 0x30FF),
-          (0x4E00, 0x9FFF), (0xFF01, 0xFF60)]  # fmt: skip
+#: Vowels and last consonants that join into syllables.
+_KOREAN = (range(0x1161, 0x1176), range(0x11A8, 0x11C3))
+#: Marks that say how the letter before them is drawn.
+_VARIANTS = range(0xFE00, 0xFE10)
 _LAST, _MOST_OTHER, _SAMPLE = 0x110000, 20, 1 << 16
 
 
@@ -119,11 +118,18 @@ def _folded(strings: Any) -> Any:
         return strings if strings.equals(lowered) else lowered
     letters = _letters(strings)
     if not _stand_alone(letters):
-        return None
+        strings = pc.utf8_normalize(strings, form="NFC")
+        letters = _letters(strings)
+        if not _stand_alone(letters):
+            return None
     spelt = list(map(chr, letters.tolist()))
     lowered = pc.utf8_lower(strings_of(spelt)).to_pylist()
     other = {a: fold(a) for a, low in zip(spelt, lowered, strict=True) if fold(a) != low}
-    if len(other) > _MOST_OTHER or not _stand_alone(np.array([*map(ord, "".join(other.values()))])):
+    begin = np.array([ord(each[0]) for each in (*other.values(), *lowered)])
+    if len(other) > _MOST_OTHER or not _stand_alone(begin):
+        return None
+    others = strings_of(list(other.values()))
+    if not pc.utf8_lower(others).equals(others):  # as those of Cherokee, which fold to capitals
         return None
     for each, folded in other.items():  # as ß to ss
         strings = pc.replace_substring(strings, each, folded)
@@ -131,13 +137,20 @@ def _folded(strings: Any) -> Any:
 
 
 def _stand_alone(letters: Array) -> bool:
-    """Tell whether no letter joins with another one, and each is written in one way."""
-    alone = np.zeros(len(letters), dtype=bool)
-    for first, last in _ALONE:
-        alone |= (letters >= first) & (letters <= last)
-    return bool(alone.all()) and all(
-        unicodedata.is_normalized("NFC", chr(each)) for each in letters.tolist()
-    )
+    """Tell whether no letter may join with one before it, and each is written in one way.
+
+    Those that may are marks, and the later parts of Korean syllables (The Unicode Standard, 3.11
+    and 3.12).
+    """
+    for number in letters.tolist():
+        letter = chr(number)
+        if not unicodedata.is_normalized("NFC", letter):
+            return False
+        if unicodedata.category(letter)[0] == "M" and number not in _VARIANTS:
+            return False
+        if any(number in parts for parts in _KOREAN):
+            return False
+    return True
 
 
 def _letters(strings: Any) -> Array:

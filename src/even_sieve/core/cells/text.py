@@ -8,6 +8,8 @@ from decimal import Decimal
 from itertools import accumulate
 from typing import Any, Protocol, runtime_checkable
 
+import numpy as np
+
 _NUMBER = re.compile(r"[+-]?(?:(?:0|[1-9]\d*)(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d{1,4})?\Z", re.ASCII)
 _LONGEST_INTEGER = 18
 _DIGITS = frozenset("0123456789")
@@ -35,7 +37,6 @@ _LINE_LIKE_DATE = re.compile(rf"^{_DATE_SHAPE}$", re.MULTILINE)
 _WIDE = [(r"\d", r"\p{Nd}"), (r"[^\W\p{Nd}]", r"(?:[A-Za-z_]|[^\x00-\x7f])"),
          (r"[^\w\s.", r"[^\w\s\x0b\x1c-\x1f."), ("_*", r"[\s\x0b\x1c-\x1f\x85\p{Z}]*"),
          ("|_)", r"|[\s\x0b\x1c-\x1f\x85\p{Z}])")]  # fmt: skip
-_FEW = 1000
 
 
 def _widely(shape: str) -> str:
@@ -118,7 +119,7 @@ def _found_in(joined: str, pattern: re.Pattern[str], texts: Sequence[str]) -> li
 def all_like_numbers(texts: Sequence[str]) -> list[int]:
     """Return the places of the texts that a person would take for numbers."""
     if isinstance(texts, Searching):
-        return _searched(texts, _WIDE_NUMBER, looks_like_number, but=_WIDE_DATE)
+        return _searched(texts, _WIDE_NUMBER, looks_like_number)
     return _checked(_LINE_LIKE_NUMBER, looks_like_number, texts)
 
 
@@ -140,18 +141,20 @@ class Searching(Protocol):
     def search(self, pattern: str) -> Any:
         """Return the places of the texts in which a pattern (of RE2) is found, ascending."""
 
-    def __getitem__(self, place: int, /) -> str:
-        """Return one of the texts."""
+    def shapes(self, places: Any) -> tuple[list[str], Any]:
+        """Return the texts at these places with 0 for each digit, once each, and which each has."""
 
 
-def _searched(texts: Searching, wide: str, test: Callable[[str], bool], but: str = "") -> list[int]:
-    """Return the places of the texts that pass a test, by what says so for all that are ASCII."""
-    places: list[int] = texts.search(wide).tolist()
-    if len(places) > _FEW:
-        odd = set(texts.search(r"[^\x00-\x7f]").tolist())
-        no = set(texts.search(but).tolist()) if but else set()
-        return [at for at in places if (test(texts[at]) if at in odd else at not in no)]
-    return [at for at in places if test(texts[at])]
+def _searched(texts: Searching, wide: str, test: Callable[[str], bool]) -> list[int]:
+    """Return the places of the texts that pass a test to which all digits are alike.
+
+    `wide` finds them all, and maybe others.
+    """
+    places = texts.search(wide)
+    shapes, codes = texts.shapes(places)
+    passing = np.array([test(each) for each in shapes], dtype=bool)
+    found: list[int] = places[passing[codes]].tolist()
+    return found
 
 
 def _checked(

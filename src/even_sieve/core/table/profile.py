@@ -178,7 +178,10 @@ def _of_kind(column: Column, kind: Kind) -> Array:
 
 
 def _numbers(table: Table, rows: Array) -> tuple[int, ...]:
-    return tuple(table.number(int(row)) for row in rows)
+    own = table.row_numbers
+    if table.origins is not None:
+        return tuple(map(table.number, rows.tolist()))
+    return tuple((rows + own if isinstance(own, int) else own[rows]).tolist())
 
 
 def _mixed(table: Table, column: Column, found: ColumnProfile) -> Iterator[Finding]:
