@@ -10,14 +10,29 @@ from even_sieve.core.notices import Code, Notice
 
 
 def currency_signs(tokens: Any) -> list[str]:
-    """Return the currency signs that stand in tokens, as texts of signs alone."""
-    first = tokens[0].as_py()
-    sign = next((each for each in first if unicodedata.category(each) == "Sc"), "")
-    others = tokens.filter(pc.invert(pc.match_substring(tokens, sign))) if sign else tokens
-    if len(others) and pc.any(pc.match_substring_regex(others, r"\p{Sc}")).as_py():
-        found: list[str] = pc.replace_substring_regex(others, r"[^\p{Sc}]", "").unique().to_pylist()
-        return [sign, *found]
-    return [sign]
+    """Return the currency signs of tokens in the order first met; "" for a first one without.
+
+    >>> import pyarrow as pa
+    >>> currency_signs(pa.array(["$5", "5 €", "$6", "£7"])), currency_signs(pa.array(["5", "7 €"]))
+    (['$', '€', '£'], ['', '€'])
+    """
+    found = [sign_in(tokens[0].as_py())]
+    rest = tokens
+    while True:
+        if found[-1]:
+            rest = rest.filter(pc.invert(pc.match_substring(rest, found[-1])))
+        rest = rest.filter(pc.match_substring_regex(rest, r"\p{Sc}"))
+        if not len(rest):
+            return found
+        sign = sign_in(rest[0].as_py())
+        if not sign:  # younger than the tables of Python
+            return found
+        found.append(sign)
+
+
+def sign_in(text: str) -> str:
+    """Return the first currency sign of a text; empty without one."""
+    return next((each for each in text if unicodedata.category(each) == "Sc"), "")
 
 
 def mixed_currencies(name: str, tokens: Iterable[str]) -> tuple[Notice, ...]:

@@ -10,7 +10,7 @@ import pyarrow.compute as pc
 
 from even_sieve.core.cells import Kind
 from even_sieve.core.table import Table
-from even_sieve.sources.currencies import currency_signs, told_as_mixed
+from even_sieve.sources.currencies import currency_signs, sign_in, told_as_mixed
 
 PERCENT = "percent"
 _PERCENT = r"%\s*\)?\s*$"
@@ -32,9 +32,10 @@ def shown_in_text(tokens: Any) -> str:
         return PERCENT if pc.all(pc.match_substring_regex(tokens, _PERCENT)).as_py() else ""
     if first.isascii() and "$" not in first:
         return ""
-    signs = currency_signs(tokens)
-    same = len(signs) == 1 and signs[0] and pc.all(pc.match_substring(tokens, signs[0])).as_py()
-    return signs[0] if same else ""
+    sign = sign_in(first)
+    if not sign or not pc.all(pc.match_substring(tokens, sign)).as_py():
+        return ""
+    return sign if currency_signs(tokens) == [sign] else ""
 
 
 def shown_in_texts(tokens: Sequence[str]) -> str:
@@ -46,7 +47,7 @@ def shown_in_texts(tokens: Sequence[str]) -> str:
     first = tokens[0] if tokens else ""
     if "%" in first:
         return PERCENT if all(map(re.compile(_PERCENT).search, tokens)) else ""
-    sign = next((each for each in first if unicodedata.category(each) == "Sc"), "")
+    sign = sign_in(first)
     if not sign:
         return ""
     signs = {each for token in tokens for each in token if unicodedata.category(each) == "Sc"}
