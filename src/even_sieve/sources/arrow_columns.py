@@ -17,11 +17,12 @@ from even_sieve.core.cells import Kind
 from even_sieve.core.cells.dates import DAY
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, column_from, column_from_cells
-from even_sieve.core.table.build import LARGEST_SCALE, assemble
+from even_sieve.core.table.build import assemble
 from even_sieve.core.table.coded_column import column_of_places
 from even_sieve.core.table.distinct import once_each
 from even_sieve.core.table.from_arrays import column_of_moments, fixed_together
 from even_sieve.core.table.lanes import FixedLane, Lane, YesNoLane
+from even_sieve.core.table.number_lanes import LARGEST_SCALE
 from even_sieve.sources.arrow_buffers import mask_of, scalar_of, stored, strings_of, take_any
 from even_sieve.sources.text_columns import column_of_coded_texts, column_of_texts, places_of
 from even_sieve.sources.tokens import offset_notice

@@ -9,8 +9,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.cells.dates import DAY, micros_of
-from even_sieve.core.table.build import LARGEST_SCALE
 from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane
+from even_sieve.core.table.number_lanes import LARGEST_SCALE
 from even_sieve.core.table.shortest import shortest_decimals
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, scalar_of, stored, take
 

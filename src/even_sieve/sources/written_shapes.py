@@ -18,8 +18,9 @@ from even_sieve.core.cells import Cell, Kind, fold
 from even_sieve.core.cells.written import Conventions, read_written_number
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Column
-from even_sieve.core.table.build import LARGEST_SCALE, assemble
+from even_sieve.core.table.build import assemble
 from even_sieve.core.table.lanes import Array, FixedLane, Lane
+from even_sieve.core.table.number_lanes import LARGEST_SCALE
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, scalar_of, take
 from even_sieve.sources.bulk_strings import read_in_bulk, spread
 from even_sieve.sources.byte_shapes import POWERS

@@ -11,7 +11,7 @@ Cells that an axis has no group for (a text among dates) are groups of their own
 
 import re
 from collections import Counter
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
@@ -20,7 +20,14 @@ from math import ceil
 import numpy as np
 
 from even_sieve.core.axes.calendar import BY_PERIOD, DATE_PARTS, UNITS
-from even_sieve.core.axes.groups import BandGroup, Group, LabelGroup, PeriodGroup, ValueGroup
+from even_sieve.core.axes.groups import (
+    BandGroup,
+    Group,
+    LabelGroup,
+    PeriodGroup,
+    ValueGroup,
+    ValueGroups,
+)
 from even_sieve.core.cells import Cell, Kind, fold, read_number
 from even_sieve.core.cells.dates import DAY, date_from_days
 from even_sieve.core.cells.quoting import (
@@ -36,7 +43,6 @@ from even_sieve.core.criteria.nodes import Condition
 from even_sieve.core.criteria.operands import Period, read_letters
 from even_sieve.core.criteria.settings import operand_of
 from even_sieve.core.errors import CallError, UnknownColumn, closest, listed
-from even_sieve.core.lazy import LazySequence
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.arrays import full, pick, spans, zeros
 from even_sieve.core.table.distinct import numbered
@@ -62,6 +68,12 @@ class Axis:
     codes: Array
     groups: Sequence[Group]
     listed: bool = False
+
+    @property
+    def keys(self) -> Iterable[Cell]:
+        """What each group is shown as."""
+        groups = self.groups
+        return groups.keys if isinstance(groups, ValueGroups) else [each.key for each in groups]
 
 
 def axis_of(table: Table, text: str) -> Axis:
@@ -95,8 +107,7 @@ def _by_value(column: Column) -> Axis:
     codes = identity.codes
     if column.order:
         keys, codes = _in_order(column.order, keys, codes)
-    groups = LazySequence(len(keys), lambda position: ValueGroup(column.name, keys[position]))
-    return Axis(column.name, column.name, codes, groups)
+    return Axis(column.name, column.name, codes, ValueGroups(column.name, keys))
 
 
 def _in_order(

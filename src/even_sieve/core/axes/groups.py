@@ -3,10 +3,10 @@
 They are made when they are asked for: most lines are only shown.
 """
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
-from typing import Protocol
+from typing import Protocol, overload
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.criteria import Criteria, all_of, any_of
@@ -57,6 +57,32 @@ class ValueGroup:
     def error(self) -> tuple[str, CellError] | None:
         """The column and its error, where the value is one."""
         return (self.column, self.key) if isinstance(self.key, CellError) else None
+
+
+@dataclass(frozen=True)
+class ValueGroups(Sequence[Group]):
+    """A group for each of many values of a column, made when it is asked for.
+
+    >>> ValueGroups("zone", ("Inner", "Outer"))[1]
+    ValueGroup(column='zone', key='Outer')
+    """
+
+    column: str
+    keys: Sequence[Cell]
+
+    def __len__(self) -> int:
+        return len(self.keys)
+
+    @overload
+    def __getitem__(self, place: int) -> Group: ...
+
+    @overload
+    def __getitem__(self, place: slice) -> Sequence[Group]: ...
+
+    def __getitem__(self, place: int | slice) -> Group | Sequence[Group]:
+        if isinstance(place, slice):
+            return ValueGroups(self.column, self.keys[place])
+        return ValueGroup(self.column, self.keys[place])
 
 
 @dataclass(frozen=True)

@@ -95,7 +95,7 @@ def _make(table: Table, name: str, body: str, settings: Settings) -> Column:
         return part_of(name, what, table.column(unquoted(part[1])))
     if _AXIS.match(hide_quoted(body)):
         axis = axis_of(table, body)
-        keys = [group.key for group in axis.groups]
+        keys = list(axis.keys)
         return replace(column_from_codes(name, keys, axis.codes), order=tuple(keys))
     return _arithmetic(table, name, body)
 

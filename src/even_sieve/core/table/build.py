@@ -18,20 +18,15 @@ from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import (
     Array,
     DateLane,
-    FixedLane,
     FloatLane,
     Lane,
     YesNoLane,
     changed,
     narrowest,
 )
-from even_sieve.core.table.shortest import shortest_decimal
+from even_sieve.core.table.number_lanes import number_lane, scattered
 from even_sieve.core.understood import called
 
-LARGEST_SCALE = 18
-_INT64 = 2**63 - 1
-#: The decimals of the smallest doubles.
-_MOST_PLACES = 350
 MIDNIGHT = time()
 INFINITE = CellError("infinite", "the number is infinite")
 OUTSIDE = CellError("no date", "the date lies outside of the years 1 to 9999")
@@ -188,72 +183,14 @@ def _finite(number: float | Decimal, missing: bool, finite: bool) -> Cell:
     return None if missing else number if finite else INFINITE
 
 
-def _scatter(values: Array, where: Array, length: int) -> Array:
-    out = np.zeros(length, dtype=values.dtype)
-    out[where] = values
-    return out
-
-
-def _number_lane(cells: list[Any], where: Array, length: int) -> Lane:
-    exact = [_mantissa(cell) for cell in cells]
-    scale = max((decimals for _, decimals in exact), default=0)
-    if scale <= LARGEST_SCALE:
-        stored = [whole * 10 ** (scale - decimals) for whole, decimals in exact]
-        if all(abs(value) <= _INT64 for value in stored):
-            return FixedLane(_scatter(np.array(stored, dtype=np.int64), where, length), scale)
-    doubles = _scatter(np.array([float(cell) for cell in cells]), where, length)
-    if all(type(cell) is float for cell in cells):
-        return FloatLane(doubles)
-    given, lost = zip(*map(_kept, cells, exact), strict=True)
-    whole, places = (np.array(part) for part in zip(*given, strict=True))
-    kept = (
-        _scatter(whole.astype(np.int64), where, length),
-        _scatter(places.astype(np.int16), where, length),
-    )
-    return FloatLane(doubles, kept, next(filter(None, lost), ""))
-
-
-def _kept(cell: int | float | Decimal, exact: tuple[int, int]) -> tuple[tuple[int, int], str]:
-    """Return what is kept of a number, and the number in words if that is not all of it."""
-    whole, places = exact
-    if abs(whole) <= _INT64 and places <= _MOST_PLACES:
-        return exact, ""
-    near = shortest_decimal(float(cell))
-    lost = isinstance(cell, int | Decimal) and exact != _shortened(*near)
-    return near, str(cell) if lost else ""
-
-
-def _mantissa(cell: int | float | Decimal) -> tuple[int, int]:
-    """Return a number as a whole one and how many of its digits are decimals, as few as can be.
-
-    >>> _mantissa(Decimal("12.500")), _mantissa(1e3)
-    ((125, 1), (1000, 0))
-    """
-    if isinstance(cell, int):
-        return cell, 0
-    digits, _, exponent = str(cell).partition("e" if isinstance(cell, float) else "E")
-    before, _, after = digits.partition(".")
-    after = after.rstrip("0")
-    return _shortened(int(before + after), len(after) - int(exponent or 0))
-
-
-def _shortened(whole: int, places: int) -> tuple[int, int]:
-    """Return a number with as few decimals as can be, none of them below 0."""
-    if places <= 0 or not whole:
-        return whole * 10**-places if whole else 0, 0
-    while places and not whole % 10:
-        whole, places = whole // 10, places - 1
-    return whole, places
-
-
 def _date_lane(cells: list[Any], where: Array, length: int) -> Lane:
     if any(type(cell) is datetime and cell.time() != MIDNIGHT for cell in cells):
         micros = [
             micros_of(cell) if type(cell) is datetime else days_of(cell) * DAY for cell in cells
         ]
-        return DateLane(_scatter(np.array(micros, dtype=np.int64), where, length), True)
+        return DateLane(scattered(np.array(micros, dtype=np.int64), where, length), True)
     days = np.array([days_of(cell) for cell in cells], dtype=np.int32)
-    return DateLane(_scatter(days, where, length), False)
+    return DateLane(scattered(days, where, length), False)
 
 
 def _coded(cells: list[Any]) -> tuple[list[Any], Array]:
@@ -264,20 +201,20 @@ def _coded(cells: list[Any]) -> tuple[list[Any], Array]:
 
 def _text_lane(cells: list[Any], where: Array, length: int) -> Lane:
     words, codes = _coded(cells)
-    return text_lane(words, _scatter(codes, where, length))
+    return text_lane(words, scattered(codes, where, length))
 
 
 def _error_lane(cells: list[Any], where: Array, length: int) -> Lane:
     errors, codes = _coded(cells)
-    return error_lane(errors, _scatter(codes, where, length))
+    return error_lane(errors, scattered(codes, where, length))
 
 
 def _yes_no_lane(cells: list[Any], where: Array, length: int) -> Lane:
-    return YesNoLane(_scatter(np.array(cells, dtype=bool), where, length))
+    return YesNoLane(scattered(np.array(cells, dtype=bool), where, length))
 
 
 _LANES: dict[Kind, Callable[[list[Any], Array, int], Lane]] = {
-    Kind.NUMBER: _number_lane,
+    Kind.NUMBER: number_lane,
     Kind.DATE: _date_lane,
     Kind.TEXT: _text_lane,
     Kind.YES_NO: _yes_no_lane,

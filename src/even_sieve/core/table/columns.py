@@ -1,6 +1,6 @@
 """A column: named cells of any mixture of kinds."""
 
-from bisect import bisect_left, bisect_right
+from bisect import bisect_left
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -16,10 +16,10 @@ from even_sieve.core.cells import (
     all_like_numbers,
 )
 from even_sieve.core.cells.written import PLAIN, Conventions
-from even_sieve.core.lazy import LazySequence
 from even_sieve.core.notices import Notice
 from even_sieve.core.table.arrays import holds, pick, spans, zeros
 from even_sieve.core.table.distinct import different, numbered
+from even_sieve.core.table.keys import ChainedKeys, StoredCells
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane, Rows, TextLane, narrowest
 
 #: Numbers with more decimals were worked out, not written down: nobody wants zeros after them.
@@ -198,11 +198,7 @@ class Column:
                 here = self.states[rows] == kind  # type: ignore[index]
                 together[rows][here] = codes[rows][here] + np.asarray(start, dtype=together.dtype)
 
-        def key(position: int) -> Cell:
-            part = bisect_right(starts, position) - 1
-            return parts[part][1][position - starts[part]]
-
-        return Identity(together, LazySequence(starts[-1], key), orderly)
+        return Identity(together, ChainedKeys([keys for _, keys, _ in parts]), orderly)
 
     @cached_property
     def used_texts(self) -> Array:
@@ -287,4 +283,4 @@ def _distinct(column: Column, kind: Kind) -> tuple[Sequence[Cell], Array]:
         lambda rows: values[rows],
         lambda rows: None if states is None else states[rows] == kind,
     )
-    return LazySequence(len(stored), lambda place: lane.to_cell(stored[place].item())), codes
+    return StoredCells(stored, lane.to_cell), codes

@@ -11,7 +11,6 @@ from even_sieve.core.cells.dates import DAY, FIRST_DAY, LAST_DAY, micros_of_cloc
 from even_sieve.core.notices import Notice
 from even_sieve.core.table.build import (
     INFINITE,
-    LARGEST_SCALE,
     OUTSIDE,
     assemble,
     column_from_cells,
@@ -29,6 +28,7 @@ from even_sieve.core.table.lanes import (
     YesNoLane,
     narrowest,
 )
+from even_sieve.core.table.number_lanes import LARGEST_SCALE
 
 _EPOCH = date(1970, 1, 1)
 _SAMPLE, _BLOCK = 256, 1 << 15

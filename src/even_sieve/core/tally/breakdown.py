@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from itertools import repeat
 
 import numpy as np
 
@@ -30,6 +31,9 @@ from even_sieve.core.tally.levels import Found, level_of
 from even_sieve.core.tally.passes import Grouping, run_pass
 from even_sieve.core.tally.plan import Plan
 from even_sieve.core.tally.review import review
+
+#: Keys of so many lines are had at once.
+_MANY = 1000
 
 
 def break_down(
@@ -205,7 +209,7 @@ class BreakdownBuilder:
         return LazyLines(
             len(shown),
             lambda i: self.line(found, places, shown[i]),
-            lambda i: self._key(places, members[shown[i]]),
+            lambda lines: self._keys(places, [members[shown[i]] for i in lines]),
             lambda position, lines: self._values(
                 found, places, position, [shown[i] for i in lines]
             ),
@@ -217,6 +221,18 @@ class BreakdownBuilder:
         for place, member in zip(places, members, strict=True):
             key[place] = self.axes[place].groups[member].key
         return tuple(key)
+
+    def _keys(
+        self, places: tuple[int, ...], members: Sequence[tuple[int, ...]]
+    ) -> list[tuple[object, ...]]:
+        """Return the keys of many lines."""
+        if len(members) < _MANY:
+            return [self._key(places, member) for member in members]
+        columns: list[Iterable[object]] = [repeat(ALL_VALUES) for _ in self.axes]
+        for at, place in enumerate(places):
+            keys = list(self.axes[place].keys)
+            columns[place] = [keys[member[at]] for member in members]
+        return list(zip(*columns, strict=False))
 
     def _values(
         self, found: Found, places: tuple[int, ...], position: int, numbers: list[int]

@@ -116,7 +116,10 @@ class Combiner:
             return [own[place] for place in places]
 
         lines = LazyLines(
-            len(found), lambda i: self.line(found[i]), lambda place: keys[place], values
+            len(found),
+            lambda i: self.line(found[i]),
+            lambda places: [keys[place] for place in places],
+            values,
         )
         return lines
 

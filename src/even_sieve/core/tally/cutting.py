@@ -15,8 +15,13 @@ def cut(axis: Axis, lines: Sequence[Line], top: int, *, in_axis_order: bool) -> 
     """Return the axis of the first lines in order, and of all other groups as one."""
     if top < 1:
         raise CallError("at least one line is chosen\nWrite for example: --top 10")
-    place = {identified((group.key,)): number for number, group in enumerate(axis.groups)}
-    chosen = [place[identified(key)] for key in keys_of(lines)[:top]]
+    wanted = {identified(key): place for place, key in enumerate(keys_of(lines[:top]))}
+    number_of = {
+        found: number
+        for number, key in enumerate(axis.keys)
+        if (found := identified((key,))) in wanted
+    }
+    chosen = [number_of[each] for each in wanted]
     if in_axis_order:
         chosen.sort()
     number = np.full(len(axis.groups), top, dtype=np.int64)

@@ -59,7 +59,7 @@ class Line:
 
 
 class LazyLines(LazySequence[Line]):
-    """So many lines: what makes one, its key alone, and the values of one measure at these places.
+    """So many lines: what makes one, keys alone, and the values of one measure at these places.
 
     A line holds a tally with its account for every measure; by the ten thousand, keys and values
     are had many times faster as columns.
@@ -69,15 +69,15 @@ class LazyLines(LazySequence[Line]):
         self,
         length: int,
         make: Callable[[int], Line],
-        key: Callable[[int], tuple[Any, ...]],
+        keys: Callable[[Sequence[int]], list[tuple[Any, ...]]],
         values: Callable[[int, Sequence[int]], list[Cell]],
     ) -> None:
         super().__init__(length, make)
-        self._key, self._values = key, values
+        self._keys, self._values = keys, values
 
     def keys(self) -> list[tuple[Any, ...]]:
         """Return the keys of all lines."""
-        return list(map(self._key, range(len(self))))
+        return self._keys(range(len(self)))
 
     def values(self, position: int) -> list[Cell]:
         """Return the values of the measure at this position on all lines."""
@@ -88,7 +88,7 @@ class LazyLines(LazySequence[Line]):
         return LazyLines(
             len(order),
             lambda i: self[order[i]],
-            lambda i: self._key(order[i]),
+            lambda places: self._keys([order[i] for i in places]),
             lambda position, places: self._values(position, [order[i] for i in places]),
         )
 

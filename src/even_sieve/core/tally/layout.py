@@ -3,10 +3,13 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.cells.quoting import split_direction
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.measures import MeasureRequest
+from even_sieve.core.table.lanes import MOST_EXACT
 from even_sieve.core.tally.answers import Breakdown
 from even_sieve.core.tally.composite_figures import Composites
 from even_sieve.core.tally.keyed_lines import ALL_VALUES, identified, keys_of, values_of
@@ -62,9 +65,27 @@ def ordered(layout: Layout, requests: Sequence[MeasureRequest], found: Breakdown
         else:
             others = (ALL_VALUES,) * (size - depth)
             own = [known.get(identified((*key[:depth], *others))) for key in keys]
+        at_once = _order_of_numbers(own, descending) if depth == count == 1 else None
+        if at_once is not None:
+            return at_once
         ranks.append([_sort_key(value, descending) for value in own])
     each = list(zip(*ranks, strict=True))
     return sorted(range(len(found.lines)), key=each.__getitem__)
+
+
+def _order_of_numbers(values: list[Cell], descending: bool) -> list[int] | None:
+    """Return the places of numbers in order, equal ones as they stand; None for others.
+
+    Whole numbers that no double holds are others.
+    """
+    kinds = set(map(type, values))
+    if not kinds or not kinds <= {int, float}:
+        return None
+    if int in kinds and max(abs(each) for each in values if type(each) is int) >= MOST_EXACT:
+        return None
+    numbers = np.array(values, dtype=np.float64)
+    order: list[int] = np.argsort(-numbers if descending else numbers, kind="stable").tolist()
+    return order
 
 
 def _sort_words(layout: Layout, requests: Sequence[MeasureRequest]) -> tuple[str | None, bool]:

@@ -3,11 +3,11 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import overload
 
 import numpy as np
 
 from even_sieve.core.axes import Axis
-from even_sieve.core.lazy import LazySequence
 from even_sieve.core.measures import Gathered
 from even_sieve.core.table.distinct import numbered
 from even_sieve.core.table.lanes import Array
@@ -31,12 +31,36 @@ class Level:
         return {member: number for number, member in enumerate(self.members)}
 
 
+@dataclass(frozen=True)
+class Alone(Sequence[tuple[int, ...]]):
+    """So many groups, each of them by itself.
+
+    >>> Alone(3)[1], list(Alone(2))
+    ((1,), [(0,), (1,)])
+    """
+
+    groups: int
+
+    def __len__(self) -> int:
+        return self.groups
+
+    @overload
+    def __getitem__(self, place: int) -> tuple[int, ...]: ...
+
+    @overload
+    def __getitem__(self, place: slice) -> Sequence[tuple[int, ...]]: ...
+
+    def __getitem__(self, place: int | slice) -> tuple[int, ...] | Sequence[tuple[int, ...]]:
+        found = range(self.groups)[place]
+        return (found,) if isinstance(found, int) else [(each,) for each in found]
+
+
 def level_of(every: Sequence[Axis], places: tuple[int, ...]) -> Level:
     """Group the rows by some of the axes; a list of labels alone keeps all of its groups."""
     axes = [every[place] for place in places]
     sizes = [len(axis.groups) for axis in axes]
     if len(axes) == 1:
-        return Level(places, axes[0].codes, LazySequence(sizes[0], lambda group: (group,)))
+        return Level(places, axes[0].codes, Alone(sizes[0]))
     length = len(axes[0].codes)
 
     def together(rows: slice) -> Array:

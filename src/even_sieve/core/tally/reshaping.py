@@ -77,7 +77,7 @@ def _changed(
         return [every[place] for place in at]
 
     keys = keys_of(lines)
-    made = LazyLines(len(lines), lambda i: line(lines[i]), lambda i: keys[i], values)
+    made = LazyLines(len(lines), lambda i: line(lines[i]), lambda at: [keys[i] for i in at], values)
     return replace(
         found,
         lines=made,
