@@ -1,6 +1,6 @@
 """The rows of a breakdown under their headings: subtotals below their lines, or side by side."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
 from even_sieve.core.cells import Cell
@@ -13,10 +13,14 @@ from even_sieve.documents.shown import show_figure, show_figures
 
 @dataclass
 class _Rows:
-    """Rows as they are laid out: texts, the tallies behind them, and which repeat others."""
+    """Rows as they are laid out: texts, the tallies behind them, and which repeat others.
 
+    Of one of `lines` its place alone is kept: it is made only if somebody wants its tallies.
+    """
+
+    lines: Sequence[Line] = ()
     texts: list[tuple[str, ...]] = field(default_factory=list)
-    sources: list[Callable[[], tuple[Tally | None, ...]]] = field(default_factory=list)
+    sources: list[Sequence[Tally | None] | int] = field(default_factory=list)
     strong: list[int] = field(default_factory=list)
 
     def add(self, label: Sequence[str], tallies: Sequence[Tally | None], *, strong: bool) -> None:
@@ -25,20 +29,24 @@ class _Rows:
             self.strong.append(len(self.texts))
         figures = ("" if each is None else show_figure(each) for each in tallies)
         self.texts.append((*label, *figures))
-        self.sources.append(lambda: (*(None for _ in label), *tallies))
+        self.sources.append(tallies)
 
-    def add_line(
-        self, label: Sequence[str], figures: Sequence[str], lines: Sequence[Line], place: int
-    ) -> None:
-        """Add a row of one of many lines, which is made only if somebody wants its tallies."""
+    def add_line(self, label: Sequence[str], figures: Sequence[str], place: int) -> None:
+        """Add the row of one of the lines."""
         self.texts.append((*label, *figures))
-        self.sources.append(lambda: (*(None for _ in label), *lines[place].tallies))
+        self.sources.append(place)
 
     def grid(self, header: Sequence[str], labels: int) -> Grid:
         """Return the rows under a header; the last one is the total."""
         numeric = tuple(position >= labels for position in range(len(header)))
-        strong, made = frozenset(self.strong), self.sources
-        sources = LazySequence(len(made), lambda place: made[place]())
+        strong, made, lines = frozenset(self.strong), self.sources, self.lines
+
+        def source(place: int) -> tuple[Tally | None, ...]:
+            own = made[place]
+            tallies = lines[own].tallies if isinstance(own, int) else own
+            return (*(None for _ in range(labels)), *tallies)
+
+        sources = LazySequence(len(made), source)
         return Grid(tuple(header), tuple(self.texts), numeric, 1, strong, sources, crops=True)
 
 
@@ -48,14 +56,14 @@ def grid_of(result: Breakdown) -> Grid:
 
 
 def _lines_grid(result: Breakdown) -> Grid:
-    rows, depth = _Rows(), len(result.by)
+    rows, depth = _Rows(result.lines), len(result.by)
     keys = keys_of(result.lines)
     shown = [
         show_figures(total, values_of(result.lines, i)) for i, total in enumerate(result.total)
     ]
     figures = list(zip(*shown, strict=True)) or [()] * len(keys)
     for place, ended in enumerate(_ended(keys, depth)):
-        rows.add_line(list(map(show_key, keys[place])), figures[place], result.lines, place)
+        rows.add_line(list(map(show_key, keys[place])), figures[place], place)
         for level in ended:
             prefix = keys[place][:level]
             key = (*prefix, *(ALL_VALUES for _ in range(depth - level)))
