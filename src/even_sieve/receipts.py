@@ -26,17 +26,20 @@ _KNOWN = ("tally", "run")
 _NAMES = ("name", "key", "label", "title", "step", "condition")
 
 
-def digest_of(path: Path) -> dict[str, object]:
+def digest_of(path: Path) -> tuple[int, str]:
     """Return the size of a file and the SHA-256 digest of its bytes."""
     with path.open("rb") as file:
         found = hashlib.file_digest(file, "sha256").hexdigest()
-    return {"bytes": path.stat().st_size, "sha256": found}
+    return path.stat().st_size, found
 
 
 def read_files(names: Iterable[str]) -> dict[str, dict[str, object]]:
     """Return what was read, by name: digests of files; of what is no file that it is none."""
     return {
-        name: digest_of(Path(name)) if Path(name).is_file() else {"no file": True} for name in names
+        name: dict(zip(("bytes", "sha256"), digest_of(Path(name)), strict=True))
+        if Path(name).is_file()
+        else {"no file": True}
+        for name in names
     }
 
 

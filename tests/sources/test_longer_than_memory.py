@@ -3,8 +3,11 @@
 import errno
 import gc
 import gzip
+import sys
 import tempfile
+from io import BytesIO
 from pathlib import Path
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -156,6 +159,31 @@ def test_a_packed_file_is_unpacked_on_disk_while_its_table_is_there(tmp_path, sm
     del table
     gc.collect()
     assert list(room.iterdir()) == []
+
+
+@settings(
+    deadline=None,
+    max_examples=12,
+    suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow],
+)
+@given(
+    rows(least=2, most=14),
+    st.sampled_from([".parquet", ".arrow", ".jsonl", ".csv", ".csv.gz", ".xlsx"]),
+)
+def test_what_comes_through_a_pipe_gives_what_its_file_gives(
+    tmp_path, small, monkeypatch, plain, ending
+):
+    path = tmp_path / f"calls{ending.removesuffix('.gz')}"
+    Table(table_of(plain)).write(path)
+    content = path.read_bytes()
+    packed = gzip.compress(content) if ending.endswith(".gz") else content
+    monkeypatch.setattr(sys, "stdin", SimpleNamespace(buffer=BytesIO(packed)))
+    before = set(Path(tempfile.gettempdir()).iterdir())
+    piped = read_table("-")
+    assert list(facts(piped)) == list(facts(read_table(path)))
+    del piped
+    gc.collect()
+    assert not {e for e in Path(tempfile.gettempdir()).iterdir() if e.suffix == ending} - before
 
 
 @pytest.mark.parametrize(("change", "how", "said"), [

@@ -1,6 +1,5 @@
 """A report: read from its file, run on its table, every block with its result."""
 
-import hashlib
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
@@ -15,7 +14,7 @@ from even_sieve.core.progress import steps
 from even_sieve.core.query import MARK_NAMES, LookUp, Marking, Query
 from even_sieve.core.table import Table
 from even_sieve.core.tally import Breakdown, Bridge, LineSet, Tallies, figures_of
-from even_sieve.receipts import settings_words
+from even_sieve.receipts import digest_of, settings_words
 from even_sieve.reports.blocks import BLOCK_KINDS
 from even_sieve.reports.blocks.block import Block, Place
 from even_sieve.reports.following import followed
@@ -200,7 +199,7 @@ class Report:
         # A missing one is told where it is read.
         paths = [path for path in self.paths() if path.is_file()]
         files = (
-            Input(name, path.stat().st_size, hashlib.sha256(path.read_bytes()).hexdigest())
+            Input(name, *digest_of(path))
             for name, path in zip(told_apart(map(str, paths)), paths, strict=True)
         )
         databases = dict.fromkeys(name for name in self._read() if is_address(name))

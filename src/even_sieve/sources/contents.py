@@ -4,6 +4,7 @@ import gzip
 import os
 import time
 import zlib
+from collections.abc import Iterable, Iterator
 from io import BytesIO
 from pathlib import Path
 from stat import S_ISBLK, S_ISCHR, S_ISREG
@@ -64,17 +65,37 @@ def read_within(stream: BinaryIO, source: str, limits: Limits, begun: bytes = b"
     `begun` is what was read of it already. Raises `SourceError` beyond the limits, and for a
     beginning that no file of a table has.
     """
-    pieces: list[bytes] = []
+    return within(pieces_of(stream, source, begun), source, limits)
+
+
+def within(pieces: Iterable[bytes], source: str, limits: Limits) -> bytes:
+    """Return pieces together. Raises `SourceError` beyond the limits."""
+    found = list(bounded(pieces, source, limits))
+    return found[0] if len(found) == 1 else b"".join(found)
+
+
+def bounded(pieces: Iterable[bytes], source: str, limits: Limits) -> Iterator[bytes]:
+    """Yield pieces. Raises `SourceError` beyond the limits."""
     size = 0
-    while piece := begun or stream.read(_PIECE):
-        begun = b""
-        if not pieces and piece.count(0) == len(piece):
-            raise SourceError(source, "it begins with nothing but zeros", "Is it the right file?")
-        pieces.append(piece)
+    for piece in pieces:
         size += len(piece)
         if size > limits.unpacked:
             raise _too_large(source, size, limits.unpacked)
-    return pieces[0] if len(pieces) == 1 else b"".join(pieces)
+        yield piece
+
+
+def pieces_of(stream: BinaryIO, source: str, begun: bytes = b"") -> Iterator[bytes]:
+    """Yield what a stream holds, first what was read of it already.
+
+    Raises `SourceError` for a beginning that no file of a table has.
+    """
+    first = True
+    while piece := begun or stream.read(_PIECE):
+        begun = b""
+        if first and piece.count(0) == len(piece):
+            raise SourceError(source, "it begins with nothing but zeros", "Is it the right file?")
+        first = False
+        yield piece
 
 
 class _Pipe:

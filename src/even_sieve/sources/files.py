@@ -2,8 +2,9 @@
 
 import re
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from importlib import import_module
+from itertools import chain
 from pathlib import Path
 from types import ModuleType
 from typing import Any
@@ -11,11 +12,27 @@ from typing import Any
 from even_sieve.core.cells import Cell
 from even_sieve.core.errors import CallError, SourceError
 from even_sieve.core.table import Table
-from even_sieve.sources.contents import read_bytes, read_within, unzipped
+from even_sieve.sources.contents import (
+    bounded,
+    pieces_of,
+    read_bytes,
+    read_within,
+    unzipped,
+    within,
+)
 from even_sieve.sources.guard import guarded
 from even_sieve.sources.readers import DATABASES, IN_PIECES, READERS
 from even_sieve.sources.source_options import Limits, SourceOptions, said_options
-from even_sieve.sources.unpacking import GZIP, PACKED, LongAt, inner_ending, long_at, no_gzip
+from even_sieve.sources.unpacking import (
+    GZIP,
+    PACKED,
+    LongAt,
+    are_said,
+    inner_ending,
+    kept_on_disk,
+    long_at,
+    no_gzip,
+)
 
 _LONG = 4 << 20
 
@@ -27,11 +44,40 @@ def read_file(path: str | Path, options: SourceOptions) -> Table:
     row for what cannot be read as a table.
     """
     name = str(path)
-    table = None if name == "-" else read_long([(name, "")], name, options)
+    if name == "-":
+        return read_stream(pieces_of(sys.stdin.buffer, _PIPED), _PIPED, options)
+    table = read_long([(name, "")], name, options)
     if table is not None:
         return table
     content, name = content_of(name, options)
     return _read(content, name, options)
+
+
+def read_stream(pieces: Iterator[bytes], name: str, options: SourceOptions) -> Table:
+    """Return the table of what comes through a pipe; what is long is kept on disk for so long."""
+    begun: list[bytes] = []
+    for piece in pieces:
+        begun.append(piece)
+        if sum(map(len, begun)) >= _LONG:
+            break
+    head = b"".join(begun)
+    every = chain([head], pieces)
+    ending = "" if head[: len(GZIP)] == GZIP else _ending_of(head)
+    reader = IN_PIECES.get(ending) if len(head) >= _LONG else None
+    if reader is None:
+        content, name = _unpacked(within(every, name, options.limits), name, options)
+        return _read(content, name, options)
+    refuse_without_effect(options, import_module(READERS[ending]).READS_BY, f"{ending} file", name)
+    limited = bounded(every, name, options.limits) if are_said(options.limits) else every
+    kept = kept_on_disk(limited, ending, name)
+    read: Callable[[Any, str, SourceOptions], Table | None] = import_module(reader).read
+    with guarded(name):
+        table = read([LongAt(kept.path, "", name, kept)], name, options)
+    return _read(kept.path.read_bytes(), name, options) if table is None else table
+
+
+#: What is read from a pipe is called so.
+_PIPED = "standard input"
 
 
 def read_long(
@@ -92,15 +138,13 @@ def _are_long(files: Sequence[Path], limits: Limits) -> bool:
     except (OSError, ValueError):  # a name that no file can have: told where it is opened
         return False
     # What is read in pieces may be longer than memory, unless somebody says how long.
-    said = limits.unpacked != Limits.unpacked
-    return sum(sizes) >= _LONG and not (said and max(sizes) > limits.unpacked)
+    return sum(sizes) >= _LONG and not (are_said(limits) and max(sizes) > limits.unpacked)
 
 
 def content_of(path: str, options: SourceOptions) -> tuple[bytes, str]:
     """Return what a file holds, unpacked if it is packed by itself, and its name."""
     if path == "-":
-        content = read_within(sys.stdin.buffer, "standard input", options.limits)
-        return _unpacked(content, "standard input", options)
+        return _unpacked(read_within(sys.stdin.buffer, _PIPED, options.limits), _PIPED, options)
     return _unpacked(read_bytes(Path(path), options.limits), path, options)
 
 

@@ -5,6 +5,7 @@ import gzip
 import os
 import tempfile
 import zlib
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import NamedTuple
 from weakref import finalize
@@ -57,33 +58,50 @@ def long_at(path: Path, origin: str, options: SourceOptions) -> LongAt:
     """
     if path.suffix.lower() != PACKED:
         return LongAt(path, origin, str(path))
-    limits, kept = options.limits, Unpacked(inner_ending(path.name))
     before = path.stat()
-    try:
-        with path.open("rb") as packed:
-            if packed.read(len(GZIP)) != GZIP:
-                raise no_gzip(str(path))
-        with path.open("rb") as packed, gzip.open(packed) as stream, kept.path.open("wb") as out:
+    with path.open("rb") as packed:
+        if packed.read(len(GZIP)) != GZIP:
+            raise no_gzip(str(path))
+    with path.open("rb") as packed, gzip.open(packed) as stream:
+
+        def pieces() -> Iterator[bytes]:
             size = 0
             while piece := stream.read(_PIECE):
                 size += len(piece)
-                refuse_unfolding(size, before.st_size, str(path), limits)
-                if limits.unpacked != Limits.unpacked:  # else the disk is the limit
-                    refuse_too_much(size, str(path), limits)
-                out.write(piece)
+                refuse_unfolding(size, before.st_size, str(path), options.limits)
+                if are_said(options.limits):  # else the disk is the limit
+                    refuse_too_much(size, str(path), options.limits)
+                yield piece
                 if options.progress is not None:
                     options.progress(packed.tell() / before.st_size)
-    except (EOFError, zlib.error, gzip.BadGzipFile):
-        raise SourceError(str(path), "the gzip file is broken", "Pack it again") from None
-    except OSError as error:
-        if error.errno not in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
-            raise
-        fact = f"{path}: there is no room on disk to unpack it"
-        raise MemoryShort(fact, "Make room, or name another folder in TMPDIR") from error
+
+        try:
+            kept = kept_on_disk(pieces(), inner_ending(path.name), str(path))
+        except (EOFError, zlib.error, gzip.BadGzipFile):
+            raise SourceError(str(path), "the gzip file is broken", "Pack it again") from None
     after = path.stat()
     if (before.st_size, before.st_mtime_ns) != (after.st_size, after.st_mtime_ns):
         raise SourceError(str(path), "the file changed while it was read", "Ask again")
     return LongAt(kept.path, origin, str(path), kept)
+
+
+def are_said(limits: Limits) -> bool:
+    """Tell whether somebody said how many bytes a file may hold."""
+    return limits.unpacked != Limits.unpacked
+
+
+def kept_on_disk(pieces: Iterable[bytes], ending: str, name: str) -> Unpacked:
+    """Return a file of these pieces, in the folder for such. Raises `MemoryShort` without room."""
+    kept = Unpacked(ending)
+    try:
+        with kept.path.open("wb") as out:
+            out.writelines(pieces)
+    except OSError as error:
+        if error.errno not in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
+            raise
+        fact = f"{name}: there is no room on disk to keep it while it is read"
+        raise MemoryShort(fact, "Make room, or name another folder in TMPDIR") from error
+    return kept
 
 
 def no_gzip(name: str) -> SourceError:
