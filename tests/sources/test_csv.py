@@ -3,6 +3,7 @@
 import subprocess
 import sys
 from datetime import date, datetime
+from unittest.mock import patch
 
 import pytest
 from hypothesis import given, settings
@@ -13,6 +14,7 @@ from even_sieve.core.cells import CellError
 from even_sieve.core.errors import CallError, SieveError, SourceError, SourceNotFound
 from even_sieve.sources import (
     bulk_strings,
+    csv_lines,
     csv_records,
     files,
     growing_columns,
@@ -260,11 +262,17 @@ def test_lines_left_out_beside_a_block_are_refused():
         st.sampled_from(["", "x,y", '1,"x\ny"', '"a ""q"" b",2', '"\n\n",""', " ", '"\r\n",1'])
     ),
     st.sampled_from(["\n", "\r\n"]),
+    st.sampled_from([1, 3, 7, 1 << 20]),
 )
-def test_lines_of_records_are_told_by_bytes_as_by_the_standard_reader(records, end):
+def test_lines_of_records_are_told_by_bytes_as_by_the_standard_reader(records, end, stretch):
     content, dialect = end.join(["a,b", *records]).rstrip("\r\n").encode(), Dialect(",", '"')
-    told = csv_records._numbers_told_by_bytes(content, dialect)
     found = list(csv_records.records_of(content, dialect))
-    assert list(told[0]) == [number for number, record in found if record][1:]
-    assert told[1] == sum(not record for _, record in found)
-    assert csv_records._numbers_told_by_bytes(content + b'\nx,5" pipe', dialect) is None
+    begins = [number for number, record in found if record][1:]
+    with patch.object(csv_lines, "_BLOCK", stretch):
+        for size, wanted in ((len(begins), begins), (len(begins) + 1, None)):
+            told = csv_lines._told_by_bytes(content, len(content), size, dialect)
+            assert (told and list(told[0])) == wanted
+        blank = csv_lines._told_by_bytes(content, len(content), len(begins), dialect)[1]
+        assert blank == sum(not record for _, record in found)
+        odd = content + b'\nx,5" pipe'
+        assert csv_lines._told_by_bytes(odd, len(odd), len(begins) + 1, dialect) is None

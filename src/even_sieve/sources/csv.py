@@ -15,7 +15,8 @@ from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Table
 from even_sieve.sources.apostrophes import name_without_apostrophe
 from even_sieve.sources.arrow_buffers import strings_of
-from even_sieve.sources.csv_records import records_of, row_numbers, title_lines
+from even_sieve.sources.csv_lines import row_numbers
+from even_sieve.sources.csv_records import records_of, title_lines
 from even_sieve.sources.dialect import Dialect, find_delimiter, to_utf8
 from even_sieve.sources.names import column_names
 from even_sieve.sources.quotes import refuse_open_quotes

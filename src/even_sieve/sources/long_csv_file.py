@@ -12,7 +12,8 @@ from pyarrow import csv as arrow_csv
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.csv import LONGEST_HEADER, blank_notice, header_names, parsing
-from even_sieve.sources.csv_records import row_numbers, title_lines
+from even_sieve.sources.csv_lines import row_numbers
+from even_sieve.sources.csv_records import title_lines
 from even_sieve.sources.dialect import Dialect, find_delimiter, strange_start
 from even_sieve.sources.quotes import FileOctets, refuse_open_quotes
 from even_sieve.sources.source_options import SourceOptions
@@ -75,8 +76,8 @@ class LongCsv:
         if self.found.lines == fields.rows + 1:
             return 2
         self.refuse_change()
-        content, count = self.path.read_bytes(), len(fields.names)
-        numbers, blank = row_numbers(content, fields.rows, fields.dialect, count)
+        count = len(fields.names)
+        numbers, blank = row_numbers(FileOctets(self.path), fields.rows, fields.dialect, count)
         fields.notices = (*fields.notices, *blank_notice(blank))
         return numbers
 
