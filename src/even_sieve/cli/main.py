@@ -15,7 +15,7 @@ from even_sieve.cli.calls import Group, asked, clear_errors
 from even_sieve.cli.completion import completion
 from even_sieve.cli.keeping import schema, verify
 from even_sieve.cli.options import TableOptions, table_options
-from even_sieve.cli.show import show
+from even_sieve.cli.show import say_how_it_ran, show
 from even_sieve.core.answer import Answer
 from even_sieve.core.errors import CallError
 
@@ -108,6 +108,8 @@ def tally(
             beside["rechecks"] = core.recheck(query, table, answer)
         receipt = None if receipts is None else receipts.of(query, table)
         show(answer, options.form, beside, receipt=receipt)
+        if explain:
+            say_how_it_ran(table, options.source.get("cluster"))
         _write(answer, to)
         failed = core.has_error(answer)
     sys.exit(1 if failed else 0)

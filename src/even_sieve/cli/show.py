@@ -7,9 +7,11 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from even_sieve.cli import progress
+from even_sieve.core.notices import counted
 
 if TYPE_CHECKING:
     from even_sieve.core.answer import Answer
+    from even_sieve.core.table import Table
 
 
 def show(
@@ -64,6 +66,22 @@ def show(
     progress.clear()
     _warn_of_unused(form)
     click.echo(shown, nl=False, color=True)  # and nothing is taken from it elsewhere
+
+
+def say_how_it_ran(table: "Table", cluster: str | None) -> None:
+    """Say which part of a table was read, and where it stands, if not all of it in memory.
+
+    On standard error: the answer is the same however it ran.
+    """
+    from even_sieve.sources.shelf import on_disk
+
+    made, size = sum(column.is_made for column in table.columns), on_disk()
+    if made == len(table.columns) and not size and cluster is None:
+        return
+    where = f"{size / (1 << 20):,.1f} MiB of them on disk" if size else "in memory"
+    by = "" if cluster is None else f", by the workers of the cluster ({cluster})"
+    text = f"how it ran: {made} of {counted(len(table.columns), 'column')} read{by}, {where}"
+    click.echo(text, err=True)
 
 
 def _warn_of_unused(form: str = "table") -> None:

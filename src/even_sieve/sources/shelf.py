@@ -48,6 +48,12 @@ class Shelf:
             self._maps.add(found)
         return np.frombuffer(found, dtype=dtype)
 
+    @property
+    def on_disk(self) -> int:
+        """How many bytes stand on disk."""
+        with self._lock:
+            return sum(map(len, self._maps))
+
     def let_go(self) -> None:
         """Give back the memory in which arrays on disk were looked at; they stay as they are."""
         with self._lock:
@@ -82,20 +88,25 @@ def grant(words: str | None = None) -> int:
     if size < LEAST:
         fact = f"memory: {str(words).strip()} is too little to work in"
         raise MemoryShort(fact, f"Grant at least {LEAST >> 20}MiB")
-    keep_in(Shelf(size))
-    _Granted.bytes = size
+    _Granted.shelf = Shelf(size)
+    keep_in(_Granted.shelf)
     return size
 
 
 class _Granted:
     """What was granted last."""
 
-    bytes: int | None = None
+    shelf: Shelf | None = None
 
 
 def granted() -> int:
     """Return how many bytes of memory tables may take."""
-    return grant() if _Granted.bytes is None else _Granted.bytes
+    return grant() if _Granted.shelf is None else _Granted.shelf.granted
+
+
+def on_disk() -> int:
+    """Return how many bytes of tables stand on disk."""
+    return 0 if _Granted.shelf is None else _Granted.shelf.on_disk
 
 
 def bytes_of(words: str) -> int:
