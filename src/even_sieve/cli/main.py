@@ -156,7 +156,7 @@ def try_criteria(
     help='Sort by a column, "COLUMN desc" for the other way. Repeated: then by the next.',
 )
 @click.option("--limit", type=click.IntRange(1), metavar="N", help="Show the first N of them.")
-@click.option("--to", metavar="FILE", help="Write all rows for which the criteria hold to a file.")
+@click.option("--to", metavar="FILE", help="Write all rows that match to a file; show the first.")
 @click.option("--leave-formulas", is_flag=True, help="Leave texts that begin as formulas do.")
 @table_options
 def rows(
@@ -171,12 +171,15 @@ def rows(
 ) -> None:  # fmt: skip
     """Show the rows of FILE that match, each with its number in the source."""
     with clear_errors():
+        from even_sieve.core.answer import MOST_LINES
         from even_sieve.core.cells.quoting import split_unquoted
         from even_sieve.core.tally import Choice, list_rows
         from even_sieve.public.table import Table
 
         names = tuple(each.strip() for each in split_unquoted(columns or "", ",") if each.strip())
         query, table = asked(file, options, to)
+        if to is not None and limit is None and options.form == "table":
+            limit = MOST_LINES  # all of them are in the file
         found = list_rows(query, table, Choice(names, sort, limit), every_row=every_row)
         show(found, options.form, leave_formulas=leave_formulas)
         if to is not None:  # marked rows are written with their marks

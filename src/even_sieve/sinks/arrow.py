@@ -3,39 +3,78 @@
 Spelt out cells are tokens, as in CSV; a note in the column's metadata tells the reader.
 """
 
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from decimal import Decimal
+from itertools import islice
 from typing import Any
 
 import numpy as np
 import pyarrow as pa
 
 from even_sieve.core.cells import Kind
+from even_sieve.core.progress import steps
 from even_sieve.core.table import Column, Table
+from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import DateLane, FixedLane, FloatLane, Lane, TextLane
 from even_sieve.sinks.tokens import token
-from even_sieve.sources.arrow_buffers import array_of, strings_of
+from even_sieve.sources.arrow_buffers import Strings, array_of, strings_of
 from even_sieve.sources.arrow_tables import SPELT_OUT
+
+#: Rows that are made into Arrow arrays at once.
+PIECE = 1 << 20
 
 
 def to_arrow(table: Table) -> Any:
     """Return an Arrow table of the cells; blanks are nulls."""
-    fields, arrays = [], []
-    for column in table.columns:
-        array, note = _array(column)
-        fields.append(pa.field(column.name, array.type, metadata=note))
-        arrays.append(array)
-    return pa.table(arrays, schema=pa.schema(fields))
+    schema, batches = in_batches(table)
+    return pa.Table.from_batches(batches, schema)
 
 
-def _array(column: Column) -> tuple[Any, dict[bytes, bytes] | None]:
+def in_batches(table: Table) -> tuple[Any, Iterator[Any]]:
+    """Return the schema of a table in Arrow, and its rows a million at a time."""
+    made = [_writing(column) for column in table.columns]
+    fields = [
+        pa.field(column.name, own.kind, metadata=own.note)
+        for column, own in zip(table.columns, made, strict=True)
+    ]
+    schema = pa.schema(fields)
+    stretches = list(spans(table.length, PIECE)) or [slice(0, 0)]
+
+    def batches() -> Iterator[Any]:
+        for rows in steps(stretches, "writing", len(stretches)):
+            yield pa.record_batch([own.make(rows) for own in made], schema=schema)
+
+    return schema, batches()
+
+
+@dataclass(frozen=True)
+class _Writing:
+    """How a column is written: its type, a note on it, and what makes an array of some rows."""
+
+    kind: Any
+    make: Callable[[slice], Any]
+    note: dict[bytes, bytes] | None = None
+
+
+def _writing(column: Column) -> _Writing:
     kinds = set(column.counts) - {Kind.BLANK}
     if not kinds:
-        return pa.nulls(column.length), None
+        return _Writing(pa.null(), lambda rows: pa.nulls(rows.stop - rows.start))
     if len(kinds) == 1 and Kind.ERROR not in kinds and not _longer_than_doubles(column):
-        return _one_kind(column, column.lanes[kinds.pop()]), None
-    spelt = ["" if c is None else token(c, column.decimals) for c in column.cells()]
-    missing = None if column.states is None else column.states == Kind.BLANK
-    return array_of(spelt, pa.string(), missing), SPELT_OUT
+        return _one_kind(column, column.lanes[kinds.pop()])
+    cells = column.cells()
+
+    def spelt(rows: slice) -> Any:
+        some = islice(cells, rows.stop - rows.start)
+        tokens = ["" if cell is None else token(cell, column.decimals) for cell in some]
+        return array_of(tokens, pa.string(), _blank(column, rows))
+
+    return _Writing(pa.string(), spelt, SPELT_OUT)
+
+
+def _blank(column: Column, rows: slice) -> Any:
+    return None if column.states is None else column.states[rows] == Kind.BLANK
 
 
 def _longer_than_doubles(column: Column) -> bool:
@@ -45,21 +84,31 @@ def _longer_than_doubles(column: Column) -> bool:
     return given and any(isinstance(cell, Decimal) for cell in column.cells())
 
 
-def _one_kind(column: Column, lane: Lane) -> Any:
-    blank = None if column.states is None else column.states == Kind.BLANK
+def _one_kind(column: Column, lane: Lane) -> _Writing:
     values: Any = lane.values
-    if isinstance(lane, FixedLane) and lane.scale:
-        wide = np.stack((values, values >> _SIGN), axis=1)  # the lower half, the upper one
-        return array_of(wide, pa.decimal128(38, lane.scale), blank)
+
+    def stored(kind: Any, change: Callable[[Any], Any] = lambda own: own) -> _Writing:
+        return _Writing(
+            kind, lambda rows: array_of(change(values[rows]), kind, _blank(column, rows))
+        )
+
+    if isinstance(lane, FixedLane) and lane.scale:  # the lower half, the upper one
+        kind = pa.decimal128(38, lane.scale)
+        return stored(kind, lambda own: np.stack((own, own >> _SIGN), axis=1))
     if isinstance(lane, FixedLane | FloatLane):
-        return array_of(values, pa.from_numpy_dtype(values.dtype), blank)
+        return stored(pa.from_numpy_dtype(values.dtype))
     if isinstance(lane, DateLane):
-        kind = pa.timestamp("us") if lane.has_time else pa.date32()
-        return array_of(values.astype(np.int64 if lane.has_time else np.int32), kind, blank)
+        kind, width = (pa.timestamp("us"), "i8") if lane.has_time else (pa.date32(), "i4")
+        return stored(kind, lambda own: own.astype(width))
     if isinstance(lane, TextLane):
-        codes = array_of(lane.codes.astype(np.int32), pa.int32(), blank)
-        return pa.DictionaryArray.from_arrays(codes, strings_of(lane.spellings))
-    return array_of(values, pa.bool_(), blank)
+        spelt = lane.spellings
+        words = spelt.array if isinstance(spelt, Strings) else strings_of(spelt)
+        codes = stored(pa.int32(), lambda own: own.astype(np.int32)).make
+        return _Writing(
+            pa.dictionary(pa.int32(), words.type),
+            lambda rows: pa.DictionaryArray.from_arrays(codes(rows), words),
+        )
+    return stored(pa.bool_())
 
 
 _SIGN = 63

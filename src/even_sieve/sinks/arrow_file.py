@@ -5,11 +5,12 @@ from pathlib import Path
 import pyarrow as pa
 
 from even_sieve.core.table import Table
-from even_sieve.sinks.arrow import to_arrow
+from even_sieve.sinks.arrow import in_batches
 
 
 def write(table: Table, path: Path, leave_formulas: bool) -> None:
     """Write the table to the path; nothing in Arrow runs as a formula."""
-    arrow = to_arrow(table)
-    with pa.OSFile(str(path), "wb") as out, pa.ipc.new_file(out, arrow.schema) as writer:
-        writer.write_table(arrow)
+    schema, batches = in_batches(table)
+    with pa.OSFile(str(path), "wb") as out, pa.ipc.new_file(out, schema) as writer:
+        for batch in batches:
+            writer.write_batch(batch)

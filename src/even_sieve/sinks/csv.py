@@ -5,7 +5,8 @@ from pathlib import Path
 
 from even_sieve.core.progress import steps
 from even_sieve.core.table import Table
-from even_sieve.sinks.tokens import harmless, token
+from even_sieve.core.table.arrays import BLOCK
+from even_sieve.sinks.tokens import harmless, token, tokens_of
 
 
 def write(table: Table, path: Path, leave_formulas: bool) -> None:
@@ -16,7 +17,6 @@ def write(table: Table, path: Path, leave_formulas: bool) -> None:
     with path.open("w", encoding="utf-8", newline="") as out:
         writer = csv.writer(out, lineterminator="\n")
         writer.writerow(name if leave_formulas else harmless(name, name) for name in table.names)
-        decimals = [column.decimals for column in table.columns]
-        records = zip(*(column.cells() for column in table.columns), strict=True)
-        for row in steps(records, "writing", table.length):
-            writer.writerow(map(spell, row, decimals))
+        blocks = zip(*(tokens_of(column, spell) for column in table.columns), strict=True)
+        for block in steps(blocks, "writing", -(-table.length // BLOCK)):
+            writer.writerows(zip(*block, strict=True))

@@ -41,6 +41,11 @@ class Strings(Sequence[str]):
     def __init__(self, array: Any) -> None:
         self._array = array
 
+    @property
+    def array(self) -> Any:
+        """The array itself."""
+        return self._array
+
     @cached_property
     def _all(self) -> tuple[str, ...]:
         return tuple(self._array.to_pylist())

@@ -89,6 +89,13 @@ def pick(values: NDArray[Any], codes: NDArray[Any]) -> NDArray[Any]:
     return out
 
 
+def picked(values: NDArray[Any], rows: NDArray[Any] | slice) -> NDArray[Any]:
+    """Return `values[rows]`, of many rows in the store of the process."""
+    if isinstance(rows, slice) or rows.dtype == np.bool_ or len(rows) <= BLOCK:
+        return values[rows]
+    return pick(values, rows)
+
+
 def holds(values: NDArray[Any], value: Any) -> bool:
     """Tell whether a value is among others."""
     return any(bool((values[rows] == value).any()) for rows in spans(len(values)))

@@ -17,7 +17,7 @@ from even_sieve.core.cells import (
 )
 from even_sieve.core.cells.written import PLAIN, Conventions
 from even_sieve.core.notices import Notice
-from even_sieve.core.table.arrays import holds, pick, spans, zeros
+from even_sieve.core.table.arrays import holds, pick, picked, spans, zeros
 from even_sieve.core.table.distinct import different, numbered
 from even_sieve.core.table.keys import ChainedKeys, StoredCells
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane, Rows, TextLane, narrowest
@@ -162,7 +162,7 @@ class Column:
 
     def take(self, rows: Rows) -> "Column":
         """Return the column of these rows alone."""
-        states = None if self.states is None else self.states[rows]
+        states = None if self.states is None else picked(self.states, rows)
         held = self.lanes
         if states is not None:
             held = {kind: lane for kind, lane in held.items() if holds(states, kind)}

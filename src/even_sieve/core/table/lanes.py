@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from even_sieve.core.cells import CellError, Kind
 from even_sieve.core.cells.dates import date_from_days, datetime_from_micros
-from even_sieve.core.table.arrays import spans
+from even_sieve.core.table.arrays import picked, spans
 from even_sieve.core.table.shortest import aligned, decimal_of, shortest_decimals
 
 Array: TypeAlias = NDArray[Any]
@@ -62,7 +62,7 @@ class FixedLane:
 
     def take(self, rows: Rows) -> "FixedLane":
         """Return the lane of these rows alone."""
-        return FixedLane(self.values[rows], self.scale)
+        return FixedLane(picked(self.values, rows), self.scale)
 
     def cell(self, row: int) -> int | float | Decimal:
         """Return one number: int without decimals, else the float that shows it, or a Decimal."""
@@ -109,7 +109,7 @@ class FloatLane:
 
     def take(self, rows: Rows) -> "FloatLane":
         """Return the lane of these rows alone."""
-        return self.changed(lambda stored: stored[rows])
+        return self.changed(lambda stored: picked(stored, rows))
 
     def changed(self, change: Callable[[Array], Array]) -> "FloatLane":
         """Return the lane with a change made to each of its arrays."""
@@ -156,7 +156,7 @@ class DateLane:
 
     def take(self, rows: Rows) -> "DateLane":
         """Return the lane of these rows alone."""
-        return DateLane(self.values[rows], self.has_time)
+        return DateLane(picked(self.values, rows), self.has_time)
 
     def cell(self, row: int) -> date:
         """Return one date, or date and time."""
@@ -219,7 +219,7 @@ class TextLane:
 
     def take(self, rows: Rows) -> "TextLane":
         """Return the lane of these rows alone, with the spellings that they use."""
-        codes = self.codes[rows]
+        codes = picked(self.codes, rows)
         kept = np.flatnonzero(np.bincount(codes, minlength=len(self.spellings)))
         if len(kept) == len(self.spellings):
             return replace(self, codes=codes)
@@ -251,7 +251,7 @@ class YesNoLane:
 
     def take(self, rows: Rows) -> "YesNoLane":
         """Return the lane of these rows alone."""
-        return YesNoLane(self.values[rows])
+        return YesNoLane(picked(self.values, rows))
 
     def cell(self, row: int) -> bool:
         """Return one value."""
@@ -277,7 +277,7 @@ class ErrorLane:
 
     def take(self, rows: Rows) -> "ErrorLane":
         """Return the lane of these rows alone."""
-        return ErrorLane(self.codes[rows], self.errors)
+        return ErrorLane(picked(self.codes, rows), self.errors)
 
     def cell(self, row: int) -> CellError:
         """Return one error."""

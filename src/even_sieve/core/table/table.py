@@ -125,8 +125,9 @@ class Table:
 
     def records(self) -> Iterator[dict[str, Cell]]:
         """Yield each row as a mapping from column name to cell."""
-        for row in range(self.length):
-            yield {column.name: column.cell(row) for column in self.columns}
+        names = [column.name for column in self.columns]
+        for row in zip(*(column.cells() for column in self.columns), strict=True):
+            yield dict(zip(names, row, strict=True))
 
 
 def refuse_twice(names: Iterable[str], source: str = "") -> None:
