@@ -37,6 +37,7 @@ COLUMNS = {
     "lengths": (pd.Series(pd.to_timedelta(["26:30:00", None, "-1s"])),
                 ["1 day, 2:30:00", None, "-1 day, 23:59:59"]),
     "months": (pd.Series(pd.period_range("2031-01", periods=2, freq="M")), ["2031-01", "2031-02"]),
+    "spans": (pd.cut(pd.Series([5, np.nan, 50]), [0, 10, 100]), ["(0, 10]", None, "(10, 100]"]),
     "dates": (pd.Series([date(2031, 1, 5), None, datetime(2031, 1, 6, 4)], dtype=object),
               [datetime(2031, 1, 5), None, datetime(2031, 1, 6, 4)]),
     "missing": (pd.Series([pd.NA, pd.NaT, float("nan")], dtype=object), [None, None, None]),
@@ -58,6 +59,14 @@ def test_categories_that_no_row_has_are_no_values():
         assert (found.distinct, found.least, found.most) == (1, "OUTER", "OUTER")
         assert found.spellings == (("OUTER", "Outer"),)
         assert table.tally("distinct of zone")[0].value == 1
+
+
+def test_ordered_categories_keep_their_order_on_an_axis():
+    sizes = pd.Categorical(
+        ["small", "large"], categories=["small", "medium", "large"], ordered=True
+    )
+    lines = table_from(pd.DataFrame({"size": sizes})).tally("rows", by="size").lines
+    assert [line.key for line in lines] == [("small",), ("large",)]
 
 
 ARROW = {

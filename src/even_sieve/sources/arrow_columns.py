@@ -6,7 +6,6 @@ where no lane holds such, or once for each different one.
 
 from collections.abc import Callable
 from dataclasses import replace
-from datetime import timedelta
 from typing import Any
 
 import numpy as np
@@ -14,7 +13,6 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.cells import Kind
-from even_sieve.core.cells.dates import DAY
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, column_from, column_from_cells
 from even_sieve.core.table.build import assemble
@@ -197,16 +195,27 @@ def _times_of_day(name: str, array: Any) -> Column:
 
 def _durations(name: str, array: Any) -> Column:
     """Return the column of lengths of time, as texts: `1 day, 2:30:00`."""
-    micros = stored(filled(pc.cast(pc.cast(array, pa.duration("us")), pa.int64()), 0), np.int64)
-    days, clocks = np.divmod(micros, DAY)
+    second = _A_SECOND[array.type.unit]
+    lengths = stored(filled(pc.cast(array, pa.int64()), 0), np.int64)
+    days, clocks = np.divmod(lengths, second * _SECONDS)
+
+    def of_day(clock: int) -> str:
+        seconds, part = divmod(clock, second)
+        parts = f".{part * (_A_SECOND['ns'] // second):09}".removesuffix("000") if part else ""
+        return f"{seconds // 3600}:{seconds // 60 % 60:02}:{seconds % 60:02}{parts}"
+
     texts = pc.binary_join_element_wise(
-        _said(days, lambda each: str(timedelta(each)).removesuffix("0:00:00")),
-        _said(clocks, lambda each: str(timedelta(microseconds=each))),
+        _said(days, lambda each: f"{each} day{'s' * (abs(each) != 1)}, " if each else ""),
+        _said(clocks, of_day),
         scalar_of(""),
     )
     missing = _missing(array)
     there = texts if missing is None else pc.if_else(array.is_valid(), texts, scalar_of(""))
     return column_of_texts(name, there)
+
+
+#: The units of a second, the seconds of a day.
+_A_SECOND, _SECONDS = {"s": 1, "ms": 10**3, "us": 10**6, "ns": 10**9}, 86_400
 
 
 def _said(values: Any, words: Callable[[int], str]) -> Any:

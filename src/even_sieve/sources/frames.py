@@ -1,5 +1,6 @@
 """Data frames of pandas. The module that has them is imported by whoever made the frame."""
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -13,8 +14,9 @@ from even_sieve.sources.text_columns import column_of_texts
 def table_from_frame(frame: Any) -> Table:
     """Return a table from a pandas data frame; rows are numbered from 1, the index is left out.
 
-    NaN, NaT, NA and None are blanks; times with a zone are brought to UTC. Lengths of time and
-    periods become texts: `1 day, 2:30:00`, `2031-Q1`.
+    NaN, NaT, NA and None are blanks; times with a zone are brought to UTC. Lengths of time,
+    periods and intervals become texts: `1 day, 2:30:00`, `2031-Q1`, `(0, 10]`. Ordered categories
+    keep their order on an axis.
     """
     names = [str(name).strip() for name in frame.columns]
     columns = tuple(_column(name, frame.iloc[:, i]) for i, name in enumerate(names))
@@ -31,7 +33,8 @@ def _column(name: str, series: Any) -> Column:
     kind = series.dtype.kind
     if hasattr(series.dtype, "categories"):
         values = _column(name, series.cat.categories.to_series())
-        return column_of_places(values, series.cat.codes.to_numpy().astype(np.int32))
+        column = column_of_places(values, series.cat.codes.to_numpy().astype(np.int32))
+        return replace(column, order=tuple(values.cells())) if series.cat.ordered else column
     if kind == "M" and not hasattr(series.dtype, "pyarrow_dtype"):
         if getattr(series.dtype, "tz", None) is not None:
             series = series.dt.tz_convert("UTC").dt.tz_localize(None)
@@ -40,8 +43,8 @@ def _column(name: str, series: Any) -> Column:
         return column_of_array(name, _arrow(series), "data frame")
     if kind in "iufb":
         return column_from(name, series.to_numpy())
-    if str(series.dtype).startswith("period"):
-        series = series.astype("string")
+    if str(series.dtype).startswith(("period", "interval")):
+        series = series.astype(str).where(series.notna(), None)
     texts = _strings(series)
     if texts is not None:
         return column_of_texts(name, texts)
