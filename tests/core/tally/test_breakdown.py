@@ -197,6 +197,7 @@ SORTED = [
     (Layout(("zone",), sort="min of vessel desc"), ["Outer", None, "Inner"], None),
     (Layout(("zone",), top=1), ["Outer"], ("2 others", 3)),
     (Layout(("zone",), sort="rows asc", top=2), [None, "Inner"], ("1 other", 3)),
+    (Layout(("zone",), sort="label desc", top=2), [None, "Outer"], ("1 other", 2)),
     (Layout(("zone",), top=3), ["Outer", "Inner", None], None),
 ]
 

@@ -26,7 +26,7 @@ from even_sieve.core.tally.keyed_lines import (
     Line,
     picked,
 )
-from even_sieve.core.tally.layout import Layout, ordered, sorts_by_composite
+from even_sieve.core.tally.layout import Layout, ordered, sorts_by_composite, sorts_by_label
 from even_sieve.core.tally.levels import Found, level_of
 from even_sieve.core.tally.passes import Grouping, run_pass
 from even_sieve.core.tally.plan import Plan
@@ -64,7 +64,8 @@ def break_down(
         # Periods stay in their order unless another one is asked for.
         as_they_are = layout.sort is None and is_period(axes[0].name)
         axis = cut(axes[0], found.lines, layout.top, in_axis_order=as_they_are)
-        kept_layout = replace(builder.layout, sort="label") if as_they_are else builder.layout
+        in_order = as_they_are or sorts_by_label(builder.layout, composites.base)
+        kept_layout = replace(builder.layout, sort="label") if in_order else builder.layout
         builder = replace(builder, axes=[axis], layout=kept_layout)
         found = builder.result()
     if late:

@@ -48,6 +48,11 @@ def sorts_by_composite(layout: Layout, composites: Composites) -> bool:
     return True
 
 
+def sorts_by_label(layout: Layout, requests: Sequence[MeasureRequest]) -> bool:
+    """Tell whether lines stand in the order of their labels, or in that from the last one on."""
+    return layout.sort is not None and _sort_words(layout, requests)[0] is None
+
+
 def ordered(layout: Layout, requests: Sequence[MeasureRequest], found: Breakdown) -> Sequence[int]:
     """Return the places of the lines as asked: groups of the outer axes by their subtotals."""
     name, descending = _sort_words(layout, requests)
