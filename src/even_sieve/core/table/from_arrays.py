@@ -60,8 +60,9 @@ def column_from(name: str, values: Any) -> Column:
     filled = kinds - {type(None)}
     if filled and filled <= {int, float}:
         numbers = _numbers(cells, kinds)
-        if numbers is not None:
-            return _from_floats(name, numbers)
+        column = None if numbers is None else _from_floats(name, numbers)
+        if column is not None and isinstance(column.lanes.get(Kind.NUMBER), FixedLane):
+            return column
     elif filled and filled <= {date, datetime}:
         moments = _moments(cells, kinds)
         if moments is not None:

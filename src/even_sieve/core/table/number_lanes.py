@@ -27,9 +27,12 @@ def number_lane(cells: list[Any], where: Array, length: int) -> Lane:
     >>> number_lane([12.5, 3], np.array([0, 2]), 3)
     FixedLane(values=array([125,   0,  30]), scale=1)
     """
-    at_once = _fixed(cells) if set(map(type, cells)) == {float} else None
-    if at_once is not None:
-        return FixedLane(scattered(at_once[0], where, length), at_once[1])
+    if set(map(type, cells)) == {float}:
+        doubles = np.array(cells)
+        fixed = _fixed(doubles)
+        if fixed is None:
+            return FloatLane(scattered(doubles, where, length))
+        return FixedLane(scattered(fixed[0], where, length), fixed[1])
     exact = [_mantissa(cell) for cell in cells]
     scale = max((decimals for _, decimals in exact), default=0)
     if scale <= LARGEST_SCALE:
@@ -37,8 +40,6 @@ def number_lane(cells: list[Any], where: Array, length: int) -> Lane:
         if all(abs(value) <= _INT64 for value in stored):
             return FixedLane(scattered(np.array(stored, dtype=np.int64), where, length), scale)
     doubles = scattered(np.array([float(cell) for cell in cells]), where, length)
-    if all(type(cell) is float for cell in cells):
-        return FloatLane(doubles)
     given, lost = zip(*map(_kept, cells, exact), strict=True)
     whole, places = (np.array(part) for part in zip(*given, strict=True))
     kept = (
@@ -48,21 +49,20 @@ def number_lane(cells: list[Any], where: Array, length: int) -> Lane:
     return FloatLane(doubles, kept, next(filter(None, lost), ""))
 
 
-def _fixed(cells: list[float]) -> tuple[Array, int] | None:
+def _fixed(doubles: Array) -> tuple[Array, int] | None:
     """Return doubles as whole numbers of so many decimals; None if one does not fit."""
-    whole, places = shortest_decimals(np.array(cells))
-    scale = max(0, int(places.max()))
+    whole, places = shortest_decimals(doubles)
+    places = np.where(whole == 0, 0, places.astype(np.int64))
+    for power in (16, 8, 4, 2, 1):  # zeros at the end that no decimal needs
+        needless = (places >= power) & (whole % 10**power == 0)
+        whole[needless] //= 10**power
+        places[needless] -= power
+    scale = max(0, int(places.max(initial=0)))
     up = scale - places
-    if scale > LARGEST_SCALE or up.max() > LARGEST_SCALE:
+    if scale > LARGEST_SCALE or up.max(initial=0) > LARGEST_SCALE:
         return None
-    grown = 10 ** up.astype(np.int64)
-    if (np.abs(whole) > _INT64 // grown).any():
-        return None
-    stored = whole * grown
-    while scale and not (stored % 10).any():
-        stored //= 10
-        scale -= 1
-    return stored, scale
+    grown = 10**up
+    return None if (np.abs(whole) > _INT64 // grown).any() else (whole * grown, scale)
 
 
 def _kept(cell: int | float | Decimal, exact: tuple[int, int]) -> tuple[tuple[int, int], str]:
