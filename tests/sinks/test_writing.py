@@ -107,6 +107,12 @@ def test_what_no_workbook_holds_is_refused(tmp_path, ending, text, fact):
     assert path.read_text() == "the old one"
 
 
+@pytest.mark.parametrize("columns", [{"remarks": ["calm", "a\0b"]}, {"re\0marks": [1]}])
+def test_a_text_that_no_csv_holds_is_refused(tmp_path, columns):
+    with pytest.raises(SourceError, match=r"the sign U\+0000, which no text file holds"):
+        table_from(columns).write(tmp_path / "calls.csv")
+
+
 @pytest.mark.parametrize("ending", [".xlsx", ".ods"])
 def test_more_rows_than_a_sheet_has_are_refused(tmp_path, ending):
     with pytest.raises(SourceError, match=r"1,048,576 rows and a header are more"):

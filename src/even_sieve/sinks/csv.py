@@ -3,14 +3,23 @@
 import csv
 from pathlib import Path
 
+from even_sieve.core.cells import Kind
+from even_sieve.core.errors import SourceError
 from even_sieve.core.progress import steps
 from even_sieve.core.table import Table
 from even_sieve.core.table.arrays import BLOCK
+from even_sieve.core.table.lanes import TextLane
 from even_sieve.sinks.tokens import harmless, token, tokens_of
 
 
 def write(table: Table, path: Path, leave_formulas: bool) -> None:
-    """Write the table to the path."""
+    """Write the table to the path. Raises `SourceError` for a text that no CSV holds."""
+    for column in table.columns:
+        lane = column.lanes.get(Kind.TEXT)
+        texts = lane.spellings if isinstance(lane, TextLane) else ()
+        if any("\0" in text for text in (column.name, *texts)):
+            fact = "a text holds the sign U+0000, which no text file holds"
+            raise SourceError(f"column {column.name!r}", fact, "Write .jsonl or .parquet")
     spell = (
         token if leave_formulas else lambda cell, decimals: harmless(token(cell, decimals), cell)
     )
