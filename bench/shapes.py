@@ -12,7 +12,7 @@ import io
 import random
 import string
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import pandas as pd
@@ -50,7 +50,9 @@ def clock(chance: Chance, form: str) -> str:
     return at + "".join(parts[each] for each in form)
 
 
-def letters(chance: Chance, least: int, most: int, among: str = string.ascii_letters) -> str:
+def letters(
+    chance: Chance, least: int, most: int, among: Sequence[str] = string.ascii_letters
+) -> str:
     return "".join(chance.choices(among, k=chance.randrange(least, most + 1)))
 
 
@@ -110,6 +112,11 @@ SHAPES: dict[str, tuple[Shape, dict[str, Any]]] = {
     "sentences": (sentence, {}),
     "text outside ASCII": (lambda c: letters(c, 3, 9, "äöüßéñçабвгд東京都ａ"), {}),
     "quoted with line breaks": (quoted, {}),
+    "hexadecimal": (lambda c: f"{c.getrandbits(40):010x}", {}),
+    "signs and digits": (lambda c: f"{c.choice('⚓🚢⛵')}{c.randrange(10**6)}", {}),
+    "letters in two parts": (lambda c: letters(c, 3, 9, ["e\u0301", "a\u0308", "n"]), {}),
+    "several currencies": (lambda c: f"{c.choice('€$£')}{money(c)}", {}),
+    "no-break spaces": (lambda c: f"{grouped(c, chr(0xA0), '.')}", {}),
 }  # fmt: skip
 ENDINGS: dict[str, Callable[[str], str]] = {
     "old line ends": lambda text: text.replace("\n", "\r"),

@@ -5,6 +5,7 @@ many is read in bulk.
 """
 
 import re
+from bisect import bisect_left
 from dataclasses import replace
 from decimal import Decimal
 from functools import partial
@@ -109,8 +110,14 @@ def is_written(column: Column) -> bool:
     lane = column.lanes.get(Kind.TEXT)
     if not isinstance(lane, TextLane) or Kind.DATE in column.counts:
         return False
-    some = (*lane.spellings[-_SAMPLE:], *lane.spellings[:_SAMPLE])  # in order: words come last
+    starts = (bisect_left(lane.folded, letter) for letter in _BEFORE_WORDS)
+    places = (*starts, max(len(lane.spellings) - _SAMPLE, 0), 0)
+    some = (each for start in places for each in lane.spellings[start : start + _SAMPLE])
     return all(read_written_number(each) is not None for each in some)
+
+
+#: Letters that come before words in the order of texts: words stand among signs of currencies.
+_BEFORE_WORDS = ("a", "\u00a6", "\u20d0")
 
 
 def _not_text(token: str) -> bool:
