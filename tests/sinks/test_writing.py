@@ -2,6 +2,7 @@
 
 import json
 import zipfile
+from dataclasses import replace
 from datetime import date, datetime
 
 import numpy as np
@@ -11,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import strategies as make
-from even_sieve import CellError, read_table, table_from
+from even_sieve import CellError, Table, read_table, table_from
 from even_sieve.cli.main import main
 from even_sieve.core.errors import CallError, SourceError
 from even_sieve.core.table import Mark
@@ -111,6 +112,22 @@ def test_what_no_workbook_holds_is_refused(tmp_path, ending, text, fact):
 def test_a_text_that_no_csv_holds_is_refused(tmp_path, columns):
     with pytest.raises(SourceError, match=r"the sign U\+0000, which no text file holds"):
         table_from(columns).write(tmp_path / "calls.csv")
+
+
+@pytest.mark.parametrize("cells", [["x;y", "z;w"], ["a|b", None], [2031, 5]])
+def test_a_table_of_one_column_is_not_taken_for_one_of_two(tmp_path, cells):
+    for name in ("a", "a;b", "a|b"):
+        table_from({name: cells}).write(tmp_path / "calls.csv")
+        again = read_table(tmp_path / "calls.csv")
+        assert (list(again.names), again.column(name)) == ([name], cells)
+
+
+@pytest.mark.parametrize("ending", [".xlsx", ".ods"])
+def test_a_date_among_amounts_is_written_as_a_date(tmp_path, ending):
+    table = table_from({"x": [5, date(2031, 1, 27)]}).core
+    shown = replace(table.columns[0], shown="$")  # as a file of amounts shows it
+    Table(replace(table, columns=(shown,))).write(tmp_path / f"calls{ending}")
+    assert read_table(tmp_path / f"calls{ending}").column("x") == [5, date(2031, 1, 27)]
 
 
 @pytest.mark.parametrize("ending", [".xlsx", ".ods"])

@@ -10,21 +10,26 @@ from even_sieve.core.table import Table
 from even_sieve.core.table.arrays import BLOCK
 from even_sieve.core.table.lanes import TextLane
 from even_sieve.sinks.tokens import harmless, token, tokens_of
+from even_sieve.sources.dialect import DELIMITERS
 
 
 def write(table: Table, path: Path, leave_formulas: bool) -> None:
     """Write the table to the path. Raises `SourceError` for a text that no CSV holds."""
+    alone, quoted = len(table.columns) == 1, False
     for column in table.columns:
         lane = column.lanes.get(Kind.TEXT)
-        texts = lane.spellings if isinstance(lane, TextLane) else ()
-        if any("\0" in text for text in (column.name, *texts)):
+        texts = (column.name, *(lane.spellings if isinstance(lane, TextLane) else ()))
+        if alone and any(sign in text for text in texts for sign in DELIMITERS):
+            quoted = True  # else they would be taken for what parts columns
+        if any("\0" in text for text in texts):
             fact = "a text holds the sign U+0000, which no text file holds"
             raise SourceError(f"column {column.name!r}", fact, "Write .jsonl or .parquet")
     spell = (
         token if leave_formulas else lambda cell, decimals: harmless(token(cell, decimals), cell)
     )
     with path.open("w", encoding="utf-8", newline="") as out:
-        writer = csv.writer(out, lineterminator="\n")
+        how = csv.QUOTE_ALL if quoted else csv.QUOTE_MINIMAL
+        writer = csv.writer(out, lineterminator="\n", quoting=how)
         writer.writerow(name if leave_formulas else harmless(name, name) for name in table.names)
         blocks = zip(*(tokens_of(column, spell) for column in table.columns), strict=True)
         for block in steps(blocks, "writing", -(-table.length // BLOCK)):

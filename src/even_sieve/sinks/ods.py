@@ -80,7 +80,7 @@ class _Column:
         if isinstance(cell, bool):
             shown = "true" if cell else "false"
             return _cell("boolean", f' office:boolean-value="{shown}"{self.other[bold]}')
-        shape = self._sheet.shape(self._name, row) if self._shaped else None
+        shape = self._sheet.shape(self._name, row, cell) if self._shaped else None
         shaped = None if shape is None else self._shaped[shape][bold]
         if isinstance(cell, int | float | Decimal):
             value = token(cell, self.decimals)

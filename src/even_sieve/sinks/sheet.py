@@ -3,11 +3,12 @@
 import textwrap
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from datetime import date
 from decimal import Decimal
 from functools import cached_property
 from math import ceil
 
-from even_sieve.core.cells import Kind
+from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.table import Column, Table
 from even_sieve.documents.handout import Shape
 from even_sieve.sinks.files import repeats_others
@@ -67,10 +68,12 @@ class Sheet:
         """Tell whether a row stands out."""
         return row in self.strong or repeats_others(self.table, row)
 
-    def shape(self, column: str, row: int) -> Shape | None:
-        """Return how a cell is shown; None as its column is by itself."""
+    def shape(self, column: str, row: int, cell: Cell) -> Shape | None:
+        """Return how a cell is shown; None as its kind of cell is by itself."""
         found = self.shapes.get(column) or self._own.get(column)
-        return found if found is None or isinstance(found, Shape) else found[row]
+        shape = found if found is None or isinstance(found, Shape) else found[row]
+        is_date = isinstance(cell, date)  # in a column of numbers it is not shown as one
+        return None if shape is None or (shape.kind == "date") is not is_date else shape
 
     @cached_property
     def _own(self) -> dict[str, Shape]:
@@ -101,7 +104,7 @@ class Sheet:
             cell = column.cell(row)
             if cell is None:
                 continue
-            shape, text = self.shape(column.name, row), str(cell)
+            shape, text = self.shape(column.name, row, cell), str(cell)
             if shape is not None and isinstance(cell, int | float | Decimal):
                 text = f"{cell:,.{shape.decimals}f}{shape.unit}{shape.code}"
             longest = max(longest, len(text) * (_BOLD if self.is_strong(row) else 1))

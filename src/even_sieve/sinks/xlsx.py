@@ -112,7 +112,7 @@ class _Column:
             return _text(place, cell, self.other[bold])
         if isinstance(cell, bool):
             return f'{place}{self.other[bold]} t="b"><v>{int(cell)}</v></c>'
-        shape = self._sheet.shape(self._name, row) if self._shaped else None
+        shape = self._sheet.shape(self._name, row, cell) if self._shaped else None
         shaped = None if shape is None else self._shaped[shape][bold]
         if isinstance(cell, int | float | Decimal):
             return f"{place}{shaped or self.number[bold]}><v>{token(cell)}</v></c>"

@@ -16,7 +16,7 @@ _MARKS = (
     (codecs.BOM_UTF16_LE, "utf-16-le"),
     (codecs.BOM_UTF16_BE, "utf-16-be"),
 )
-_DELIMITERS = (",", ";", "\t", "|")
+DELIMITERS = (",", ";", "\t", "|")
 _LOOKED_AT = 64 * 1024
 #: What text is taken for that is not UTF-8, and bytes that stand for nothing in it: control
 #: characters, but for tab and line ends, and five that have no meaning.
@@ -112,7 +112,7 @@ def find_delimiter(content: bytes, quote: str = '"') -> str:
     cut = sample if len(content) <= _LOOKED_AT else sample[: sample.rfind("\n") + 1]
     best, most = ",", 1
     usual = {}
-    for delimiter in _DELIMITERS:
+    for delimiter in DELIMITERS:
         lines = csv.reader(StringIO(cut, newline=""), delimiter=delimiter, quotechar=quote)
         counts = Counter(len(record) for record in lines if record)
         if len(counts) == 1 and (fields := next(iter(counts))) > most:
@@ -125,4 +125,4 @@ def find_delimiter(content: bytes, quote: str = '"') -> str:
     if usual[likely] > _MOST_LINES:  # titles stand above
         return likely
     header = next((line for line in cut.splitlines() if line.strip()), "")
-    return max(_DELIMITERS, key=header.count) if any(d in header for d in _DELIMITERS) else ","
+    return max(DELIMITERS, key=header.count) if any(d in header for d in DELIMITERS) else ","

@@ -28,6 +28,9 @@ _CELL_OF_ANY = re.compile(
 )
 _ATTRIBUTE = re.compile(r' ([\w:.-]+)="([^"]*)"')
 _PLACES = {kind: f"office:{kind}-value" for kind in ("date", "boolean", "string", "time")}
+#: What stands before and after the text of a cell that holds nothing else.
+_IS_TEXT, _TEXT_BEGINS = 'office:value-type="string"', "><text:p>"
+_TEXT_ENDS = "</text:p></table:table-cell>"
 #: So many different cells are kept, none of them longer: most columns have the same again.
 _MOST, _LONG = 1 << 15, 200
 
@@ -46,15 +49,39 @@ class PlainCells(dict[str, Token]):
             raise NotPlain
         return list(map(self.__getitem__, cells))
 
+    def __init__(self) -> None:
+        self._heads: dict[str, tuple[str, ...]] = {}
+
     def __missing__(self, written: str) -> Token:
-        found = _TOKEN.fullmatch(written)
-        token: Any = _in_any_order(written) if found is None else found.groups("")
+        token: Any = self._of_text(written)
+        if token is None:
+            found = _TOKEN.fullmatch(written)
+            token = _in_any_order(written) if found is None else found.groups("")
         if "&" in written:
             token = tuple(map(unescaped, token))
         if len(written) <= _LONG:
             if len(self) >= _MOST:
                 self.clear()
             self[written] = token
+        made: Token = token
+        return made
+
+    def _of_text(self, written: str) -> Token | None:
+        """Return a cell of text by its head, which many have in common; None for another one."""
+        head, begins, rest = written.partition(_TEXT_BEGINS)
+        if not begins or _IS_TEXT not in head or not rest.endswith(_TEXT_ENDS):
+            return None
+        text = rest[: -len(_TEXT_ENDS)]
+        if "<" in text:
+            return None
+        own = self._heads.get(head)
+        if own is None:
+            found = _TOKEN.fullmatch(f"{head}/>")
+            own = (_in_any_order(f"{head}/>") if found is None else found.groups(""))[:-1]
+            if len(self._heads) >= _MOST:
+                self._heads.clear()
+            self._heads[head] = own
+        token: Any = (*own, text)
         made: Token = token
         return made
 

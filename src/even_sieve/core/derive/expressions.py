@@ -221,6 +221,8 @@ def _applied(
 
 
 _EXACT = Context(prec=18, rounding=ROUND_HALF_UP)
+#: From this power of ten on a decimal may be beyond the largest double.
+_LARGEST_EXPONENT = 308
 
 
 def to_cell(found: Fraction | CellError | None) -> Cell:
@@ -235,7 +237,7 @@ def to_cell(found: Fraction | CellError | None) -> Cell:
             rest //= factor
     if rest == 1:
         exact = _EXACT.divide(Decimal(found.numerator), Decimal(found.denominator))
-        if Fraction(exact) == found:
+        if Fraction(exact) == found and exact.adjusted() < _LARGEST_EXPONENT:
             return exact
     try:
         return found.numerator / found.denominator
