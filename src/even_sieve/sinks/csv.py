@@ -28,8 +28,9 @@ def write(table: Table, path: Path, leave_formulas: bool) -> None:
         token if leave_formulas else lambda cell, decimals: harmless(token(cell, decimals), cell)
     )
     with path.open("w", encoding="utf-8", newline="") as out:
-        how = csv.QUOTE_ALL if quoted else csv.QUOTE_MINIMAL
-        writer = csv.writer(out, lineterminator="\n", quoting=how)
+        writer = csv.writer(
+            out, lineterminator="\n", quoting=csv.QUOTE_ALL if quoted else csv.QUOTE_MINIMAL
+        )
         writer.writerow(name if leave_formulas else harmless(name, name) for name in table.names)
         blocks = zip(*(tokens_of(column, spell) for column in table.columns), strict=True)
         for block in steps(blocks, "writing", -(-table.length // BLOCK)):
