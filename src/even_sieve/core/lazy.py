@@ -6,6 +6,23 @@ from typing import TypeVar, overload
 Item = TypeVar("Item")
 
 
+class Anew(Sequence[Item]):
+    """Items of which each is made anew when it is asked for; `_at` makes that of a place."""
+
+    def _at(self, place: int) -> Item:
+        raise NotImplementedError
+
+    @overload
+    def __getitem__(self, place: int) -> Item: ...
+
+    @overload
+    def __getitem__(self, place: slice) -> Sequence[Item]: ...
+
+    def __getitem__(self, place: int | slice) -> Item | Sequence[Item]:
+        places = range(len(self))[place]
+        return self._at(places) if isinstance(places, int) else tuple(map(self._at, places))
+
+
 class LazySequence(Sequence[Item]):
     """So many items, each made from its position, once.
 

@@ -67,7 +67,7 @@ def _writing(column: Column) -> _Writing:
 
     def spelt(rows: slice) -> Any:
         some = islice(cells, rows.stop - rows.start)
-        tokens = ["" if cell is None else token(cell, column.decimals) for cell in some]
+        tokens = [token(cell, column.decimals) for cell in some]
         return array_of(tokens, pa.string(), _blank(column, rows))
 
     return _Writing(pa.string(), spelt, SPELT_OUT)

@@ -183,8 +183,7 @@ def _times_of_day(name: str, array: Any) -> Column:
     """Return the column of times of a day, as texts: with as many digits as they need."""
     fine = array.type == pa.time64("ns")
     try:
-        texts = pc.cast(pc.cast(array, pa.time32("s")), pa.string())
-        return column_of_texts(name, texts)
+        return column_of_texts(name, pc.cast(pc.cast(array, pa.time32("s")), pa.string()))
     except pa.ArrowInvalid:  # some have parts of a second
         texts = pc.cast(array if fine else pc.cast(array, pa.time64("us")), pa.string())
     texts = pc.replace_substring_regex(texts, r"\.0+$", "")

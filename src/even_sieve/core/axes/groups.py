@@ -6,7 +6,7 @@ They are made when they are asked for: most lines are only shown.
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
-from typing import Protocol, overload
+from typing import Protocol
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.criteria import Criteria, all_of, any_of
@@ -14,6 +14,7 @@ from even_sieve.core.criteria.conditions import Compared, Holding, Holds, OneOf,
 from even_sieve.core.criteria.nodes import Condition, negated
 from even_sieve.core.criteria.operands import Number, Period
 from even_sieve.core.criteria.settings import operand_of
+from even_sieve.core.lazy import Anew
 
 
 class Group(Protocol):
@@ -60,7 +61,7 @@ class ValueGroup:
 
 
 @dataclass(frozen=True)
-class ValueGroups(Sequence[Group]):
+class ValueGroups(Anew[Group]):
     """A group for each of many values of a column, made when it is asked for.
 
     >>> ValueGroups("zone", ("Inner", "Outer"))[1]
@@ -73,15 +74,7 @@ class ValueGroups(Sequence[Group]):
     def __len__(self) -> int:
         return len(self.keys)
 
-    @overload
-    def __getitem__(self, place: int) -> Group: ...
-
-    @overload
-    def __getitem__(self, place: slice) -> Sequence[Group]: ...
-
-    def __getitem__(self, place: int | slice) -> Group | Sequence[Group]:
-        if isinstance(place, slice):
-            return ValueGroups(self.column, self.keys[place])
+    def _at(self, place: int) -> Group:
         return ValueGroup(self.column, self.keys[place])
 
 

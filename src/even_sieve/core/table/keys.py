@@ -3,32 +3,16 @@
 from bisect import bisect_right
 from collections.abc import Callable, Iterator, Sequence
 from itertools import accumulate, chain
-from typing import Any, overload
+from typing import Any
 
 from even_sieve.core.cells import Cell
+from even_sieve.core.lazy import Anew
 from even_sieve.core.table.lanes import Array
 
 _BLOCK = 1 << 16
 
 
-class _Keys(Sequence[Cell]):
-    """Cells of which each is made anew; going through all of them takes little for each."""
-
-    def _at(self, place: int) -> Cell:
-        raise NotImplementedError
-
-    @overload
-    def __getitem__(self, key: int) -> Cell: ...
-
-    @overload
-    def __getitem__(self, key: slice) -> Sequence[Cell]: ...
-
-    def __getitem__(self, key: int | slice) -> Cell | Sequence[Cell]:
-        places = range(len(self))[key]
-        return self._at(places) if isinstance(places, int) else tuple(map(self._at, places))
-
-
-class StoredCells(_Keys):
+class StoredCells(Anew[Cell]):
     """Cells by what a lane stores of them (an array), and what makes a cell of that.
 
     >>> import numpy as np
@@ -51,7 +35,7 @@ class StoredCells(_Keys):
             yield from map(self._to_cell, self._stored[start : start + _BLOCK].tolist())
 
 
-class ChainedKeys(_Keys):
+class ChainedKeys(Anew[Cell]):
     """Several sequences of cells, one after the other.
 
     >>> found = ChainedKeys([("Inner", "Outer"), (None,)])

@@ -3,11 +3,11 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import overload
 
 import numpy as np
 
 from even_sieve.core.axes import Axis
+from even_sieve.core.lazy import Anew
 from even_sieve.core.measures import Gathered
 from even_sieve.core.table.distinct import numbered
 from even_sieve.core.table.lanes import Array
@@ -32,7 +32,7 @@ class Level:
 
 
 @dataclass(frozen=True)
-class Alone(Sequence[tuple[int, ...]]):
+class Alone(Anew[tuple[int, ...]]):
     """So many groups, each of them by itself.
 
     >>> Alone(3)[1], list(Alone(2))
@@ -44,15 +44,8 @@ class Alone(Sequence[tuple[int, ...]]):
     def __len__(self) -> int:
         return self.groups
 
-    @overload
-    def __getitem__(self, place: int) -> tuple[int, ...]: ...
-
-    @overload
-    def __getitem__(self, place: slice) -> Sequence[tuple[int, ...]]: ...
-
-    def __getitem__(self, place: int | slice) -> tuple[int, ...] | Sequence[tuple[int, ...]]:
-        found = range(self.groups)[place]
-        return (found,) if isinstance(found, int) else [(each,) for each in found]
+    def _at(self, place: int) -> tuple[int, ...]:
+        return (place,)
 
 
 def level_of(every: Sequence[Axis], places: tuple[int, ...]) -> Level:
