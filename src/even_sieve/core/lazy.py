@@ -1,9 +1,13 @@
 """Sequences whose items are made when they are asked for, and kept."""
 
 from collections.abc import Callable, Iterator, Sequence
-from typing import TypeVar, overload
+from typing import Any, TypeAlias, TypeVar, overload
+
+import numpy as np
+from numpy.typing import NDArray
 
 Item = TypeVar("Item")
+Places: TypeAlias = NDArray[np.integer[Any]]
 
 
 class Anew(Sequence[Item]):
@@ -21,6 +25,23 @@ class Anew(Sequence[Item]):
     def __getitem__(self, place: int | slice) -> Item | Sequence[Item]:
         places = range(len(self))[place]
         return self._at(places) if isinstance(places, int) else tuple(map(self._at, places))
+
+    def many(self, places: Places) -> list[Item]:
+        """Return the items of many places, an array of whole numbers."""
+        return list(map(self._at, places.tolist()))
+
+
+def many_of(items: Sequence[Item], places: Places) -> list[Item]:
+    """Return the items of many places of any sequence, at once where it can.
+
+    >>> many_of("abc", np.array([2, 0]))
+    ['c', 'a']
+    """
+    many = getattr(items, "many", None)
+    if many is not None:
+        found: list[Item] = many(places)
+        return found
+    return [items[place] for place in places.tolist()]
 
 
 class LazySequence(Sequence[Item]):

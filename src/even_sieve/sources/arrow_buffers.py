@@ -32,6 +32,10 @@ def mask_of(array: Any) -> Array:
     return bits[array.offset :].view(np.bool_)
 
 
+#: So many strings are made at once.
+_TAKEN = 1 << 20
+
+
 class Strings(Sequence[str]):
     """An Arrow array of strings as a sequence: made into Python strings when all are asked for.
 
@@ -70,6 +74,13 @@ class Strings(Sequence[str]):
             some.type, len(some), [None, offsets, zeros]
         ).dictionary_encode()
         return coded.dictionary.to_pylist(), stored(coded.indices, np.int32)
+
+    def many(self, places: Array) -> list[str]:
+        """Return the strings at these places."""
+        found: list[str] = []
+        for start in range(0, len(places), _TAKEN):
+            found += take_any(self._array, places[start : start + _TAKEN]).to_pylist()
+        return found
 
     @overload
     def __getitem__(self, key: int) -> str: ...

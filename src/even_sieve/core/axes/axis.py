@@ -11,7 +11,7 @@ Cells that an axis has no group for (a text among dates) are groups of their own
 
 import re
 from collections import Counter
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
@@ -70,7 +70,7 @@ class Axis:
     listed: bool = False
 
     @property
-    def keys(self) -> Iterable[Cell]:
+    def keys(self) -> Sequence[Cell]:
         """What each group is shown as."""
         groups = self.groups
         return groups.keys if isinstance(groups, ValueGroups) else [each.key for each in groups]

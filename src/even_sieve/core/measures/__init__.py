@@ -1,6 +1,14 @@
 """Measures: requests, the cells they use, mergeable states, and finished figures."""
 
-from even_sieve.core.measures import arithmetic, counts, extremes, order, places  # noqa: F401
+from even_sieve.core.measures import (  # noqa: F401
+    arithmetic,
+    counts,
+    extremes,
+    mode,
+    order,
+    places,
+    spread,
+)
 from even_sieve.core.measures.cell_filter import Bucket, CellFilter
 from even_sieve.core.measures.cells import BlockCells, Selected
 from even_sieve.core.measures.composites import COMPOSITES, parse_measures
@@ -12,7 +20,7 @@ from even_sieve.core.measures.measure import (
     Need,
     is_error,
 )
-from even_sieve.core.measures.ranks import Target
+from even_sieve.core.measures.ranked import Target
 from even_sieve.core.measures.request import (
     Keep,
     MeasureRequest,

@@ -1,18 +1,18 @@
 """Measures of the numbers of a column: how many, sum, product, average, spread."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from fractions import Fraction
-from typing import Any, ClassVar
+from typing import ClassVar
 
 from even_sieve.core.cells import Cell, Kind
-from even_sieve.core.measures.cell_filter import CellFilter
-from even_sieve.core.measures.exact import ExactSums
+from even_sieve.core.measures.cell_filter import Bucket, CellFilter
 from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need, counts_of
-from even_sieve.core.measures.rounding import TOO_LARGE, as_double, root_to_double, to_double
+from even_sieve.core.measures.quotients import quotients, total_of, totals_of
+from even_sieve.core.measures.rounding import TOO_LARGE, as_double, to_double
 from even_sieve.core.measures.states import State
-from even_sieve.core.measures.totals import Factors, Squares, Sums, Totals, Weighted, Weights
+from even_sieve.core.measures.totals import Factors, Sums, Weighted, Weights
 from even_sieve.core.notices import Code, Notice
-from even_sieve.core.table.lanes import FixedLane
+from even_sieve.core.table.lanes import Array, FixedLane
 
 
 class Numeric(Measure):
@@ -77,7 +77,7 @@ class Numbers(Numeric):
         """Return the count."""
         return Figure(gathered.used(group), notices=self._notices(gathered))
 
-    def values(self, gathered: Gathered, groups: Sequence[int]) -> list[Cell]:
+    def values(self, gathered: Gathered, groups: Array) -> list[Cell]:
         """Return the counts of many groups."""
         return counts_of(gathered, groups)
 
@@ -90,7 +90,7 @@ class Sum(Numeric):
 
     def needs(self) -> tuple[Need, ...]:
         """Gather exact sums."""
-        return (_need("sums", Sums, self._numbers()),)
+        return (need("sums", Sums, self._numbers()),)
 
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the sum."""
@@ -100,20 +100,11 @@ class Sum(Numeric):
         total = total_of(gathered, "sums", group)
         return self._rounded(gathered, total, whole=self._in_whole_numbers())
 
-    def values(self, gathered: Gathered, groups: Sequence[int]) -> list[Cell]:
-        """Return the sums of many groups."""
-        sums = gathered.state("sums", Totals).sums
-        if not isinstance(sums, ExactSums) or (gathered.counts.first_error >= 0).any():
-            return super().values(gathered, groups)
-        totals, unit, used = sums.totals, sums.unit, counts_of(gathered, groups)
-        tops = [totals[group] * unit.numerator for group in groups]
-        return self._divided(tops, unit.denominator, used)
-
-    def _divided(self, tops: list[int], bottom: int, used: list[Any]) -> list[Cell]:
-        """Return the values of totals over `bottom`, each rounded once."""
+    def _at_once(self, gathered: Gathered, groups: Array) -> list[Cell]:
+        tops, bottom = totals_of(gathered, "sums", groups)
         if self._in_whole_numbers():
-            return [top // bottom for top in tops]
-        return [as_double(top, bottom) for top in tops]
+            return [top // bottom for top in tops.tolist()]
+        return quotients(tops, bottom)
 
 
 class Average(Sum):
@@ -128,9 +119,9 @@ class Average(Sum):
             return kept or self._no_number(gathered)
         return self._rounded(gathered, total_of(gathered, "sums", group) / used)
 
-    def _divided(self, tops: list[int], bottom: int, used: list[Any]) -> list[Cell]:
-        pairs = zip(tops, used, strict=True)
-        return [as_double(top, bottom * count) if count else None for top, count in pairs]
+    def _at_once(self, gathered: Gathered, groups: Array) -> list[Cell]:
+        tops, bottom = totals_of(gathered, "sums", groups)
+        return quotients(tops, bottom, gathered.counts.buckets[groups, Bucket.USED])
 
 
 class Share(Numeric):
@@ -144,7 +135,7 @@ class Share(Numeric):
 
     def needs(self) -> tuple[Need, ...]:
         """Gather exact sums."""
-        return (_need("sums", Sums, self._numbers()),)
+        return (need("sums", Sums, self._numbers()),)
 
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the share. No value where the whole is 0."""
@@ -160,6 +151,15 @@ class Share(Numeric):
             return Figure(None, reason, (), self._notices(gathered))
         return self._rounded(gathered, total_of(gathered, "sums", group) / total)
 
+    def _at_once(self, gathered: Gathered, groups: Array) -> list[Cell] | None:
+        whole = gathered.whole
+        total = Fraction(0) if whole is None else total_of(whole, "sums", 0)
+        if whole is None or not total or self._kept_error(whole, 0) is not None:
+            return None
+        tops, bottom = totals_of(gathered, "sums", groups)
+        times, over = total.denominator, bottom * total.numerator
+        return [as_double(top * times, over) for top in tops.tolist()]
+
 
 class WeightedAverage(Numeric):
     """The exact sum of the numbers times their weights over that of the weights."""
@@ -170,7 +170,7 @@ class WeightedAverage(Numeric):
     def needs(self) -> tuple[Need, ...]:
         """Gather exact sums of products and of weights."""
         used = self._numbers()
-        return _need("weighted", Weighted, used), _need("weights", Weights, used)
+        return need("weighted", Weighted, used), need("weights", Weights, used)
 
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the average. No value where the weights add up to 0."""
@@ -182,42 +182,12 @@ class WeightedAverage(Numeric):
             return Figure(None, "the weights add up to 0", (), self._notices(gathered))
         return self._rounded(gathered, total_of(gathered, "weighted", group) / weights)
 
-
-class Variance(Numeric):
-    """The mean squared distance from the average; of a sample, over one less than the count."""
-
-    kind = "variance"
-    no_dates = "dates have no spread in numbers"
-
-    def needs(self) -> tuple[Need, ...]:
-        """Gather exact sums, and exact sums of squares."""
-        used = self._numbers()
-        return _need("sums", Sums, used), _need("squares", Squares, used)
-
-    def finish(self, gathered: Gathered, group: int) -> Figure:
-        """Return the variance. No value of a sample of one."""
-        kept, used = self._kept_error(gathered, group), gathered.used(group)
-        if kept is not None or not used:
-            return kept or self._no_number(gathered)
-        over = used if self.request.way == "population" else used - 1
-        if not over:
-            reason = "one number was used: a sample of one has no spread"
-            return Figure(None, reason, (), self._notices(gathered))
-        total, squares = (total_of(gathered, name, group) for name in ("sums", "squares"))
-        return self._spread(gathered, (squares * used - total * total) / (used * over))
-
-    def _spread(self, gathered: Gathered, variance: Fraction) -> Figure:
-        return self._rounded(gathered, variance)
-
-
-class Deviation(Variance):
-    """The square root of the variance."""
-
-    kind = "deviation"
-
-    def _spread(self, gathered: Gathered, variance: Fraction) -> Figure:
-        value, notices = root_to_double(variance), self._notices(gathered)
-        return Figure(value, TOO_LARGE if value is None else None, (), notices)
+    def _at_once(self, gathered: Gathered, groups: Array) -> list[Cell]:
+        (tops, bottom), (weights, under) = (
+            totals_of(gathered, name, groups) for name in ("weighted", "weights")
+        )
+        pairs = zip(tops.tolist(), weights.tolist(), strict=True)
+        return [as_double(top * under, bottom * each) if each else None for top, each in pairs]
 
 
 class ProductOf(Numeric):
@@ -228,7 +198,7 @@ class ProductOf(Numeric):
 
     def needs(self) -> tuple[Need, ...]:
         """Gather products."""
-        return (_need("factors", Factors, self._numbers()),)
+        return (need("factors", Factors, self._numbers()),)
 
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the product."""
@@ -248,11 +218,6 @@ class ProductOf(Numeric):
         return Figure(value, None, (), notices, exact)
 
 
-def _need(name: str, state: Callable[[int, CellFilter], State], used: CellFilter) -> Need:
+def need(name: str, state: Callable[[int, CellFilter], State], used: CellFilter) -> Need:
+    """Return the need of a state of these cells."""
     return Need(name, lambda groups, _: state(groups, used))
-
-
-def total_of(gathered: Gathered, name: str, group: int) -> Fraction:
-    """Return the exact total that a state gathered for a group; 0 where nothing adds up."""
-    sums = gathered.state(name, Totals).sums
-    return Fraction(0) if sums is None else sums.total(group)

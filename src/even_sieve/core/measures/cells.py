@@ -7,6 +7,7 @@ import numpy as np
 
 from even_sieve.core.cells import Kind
 from even_sieve.core.measures.cell_filter import Bucket, CellFilter
+from even_sieve.core.measures.scattering import are_many, count_in
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import Array, Lane
 
@@ -55,9 +56,16 @@ class Selected:
         """The groups of the selected rows."""
         return self.groups if self.groups is None or self.has_all else self.groups[self.mask]
 
+    def count_in(self, totals: Array) -> None:
+        """Add how many rows are selected to totals (int64, shape (groups,))."""
+        own = self.own_groups
+        if own is not None and are_many(self.group_count, len(own)):
+            count_in(totals, own)
+        else:
+            totals += self._counts
+
     @cached_property
-    def counts(self) -> Array:
-        """How many rows are selected, int64, shape (groups,)."""
+    def _counts(self) -> Array:
         if self.own_groups is None:
             return np.array([np.count_nonzero(self.mask)])
         return np.bincount(self.own_groups, minlength=self.group_count)
@@ -188,32 +196,28 @@ class BlockCells:
         """The positions of the used rows in the table, counted from 0, in order."""
         return self._positions + self.start
 
-    def buckets(self) -> Array:
-        """Return how many selected rows fall into each bucket, int64, shape (groups, 4)."""
+    def count_in(self, buckets: Array) -> None:
+        """Add how many selected rows fall into each bucket (int64, shape (groups, 4))."""
         if self.states is None:
             only = self.filter.column.only_kind
-            counts = np.zeros((self.group_count, Bucket.COUNT), dtype=np.int64)
-            counts[:, self.filter.bucket_of[only]] = self.selected.counts
-            return counts
-        found = self.filter.bucket_of[self.states]
-        if self.selected_groups is None:
-            counts = np.bincount(found, minlength=Bucket.COUNT)
-        else:
-            pairs = self.selected_groups.astype(np.intp) * Bucket.COUNT + found
-            counts = np.bincount(pairs, minlength=self.group_count * Bucket.COUNT)
-        return counts.reshape(self.group_count, Bucket.COUNT)
+            self.selected.count_in(buckets[:, self.filter.bucket_of[only]])
+            return
+        found = self.filter.bucket_of[self.states].astype(np.intp)
+        if self.selected_groups is not None:
+            found += self.selected_groups * Bucket.COUNT
+        count_in(buckets.reshape(-1), found)
 
-    def first_error(self) -> Array:
-        """Return the first selected row that holds an error, shape (groups,), or -1."""
-        first = np.full(self.group_count, -1, dtype=np.int64)
+    def first_errors(self) -> tuple[Array, Array]:
+        """Return the groups with an error among the selected rows, and the first row of each."""
         states = self.filter.states
         if states is None:
             wrong = self.mask if Kind.ERROR in self.filter.column.lanes else self.mask[:0]
         else:
             wrong = self.mask & (states[self.start : self.stop] == Kind.ERROR)
-        for row in np.flatnonzero(wrong)[::-1]:
-            first[0 if self.groups is None else self.groups[row]] = row + self.start
-        return first
+        rows = np.flatnonzero(wrong)
+        own = np.zeros(len(rows), dtype=np.intp) if self.groups is None else self.groups[rows]
+        groups, first = np.unique(own, return_index=True)
+        return groups, rows[first] + self.start
 
     def text_like_numbers(self) -> int:
         """Return how many selected text cells look like numbers, in all groups together."""

@@ -1,6 +1,5 @@
 """Measures that count rows, cells and values."""
 
-from collections.abc import Sequence
 from typing import ClassVar
 
 from even_sieve.core.cells import Cell
@@ -8,6 +7,7 @@ from even_sieve.core.measures.cell_filter import Bucket, CellFilter
 from even_sieve.core.measures.frequent import Different, start_different
 from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need, counts_of
 from even_sieve.core.measures.request import Keep
+from even_sieve.core.table.lanes import Array
 
 
 class _Bucket(Measure):
@@ -19,7 +19,7 @@ class _Bucket(Measure):
         """Return the count."""
         return Figure(gathered.bucket(group, self.bucket))
 
-    def values(self, gathered: Gathered, groups: Sequence[int]) -> list[Cell]:
+    def values(self, gathered: Gathered, groups: Array) -> list[Cell]:
         """Return the counts of many groups."""
         return counts_of(gathered, groups, self.bucket)
 
@@ -81,6 +81,9 @@ class DistinctValues(Measure):
         if kept is not None:
             return kept
         return Figure(gathered.state("different", Different).count(group))
+
+    def _at_once(self, gathered: Gathered, groups: Array) -> list[Cell]:
+        return gathered.state("different", Different).counts(groups)
 
 
 class DistinctOrBlank(DistinctValues):

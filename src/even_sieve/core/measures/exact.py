@@ -9,6 +9,7 @@ from fractions import Fraction
 
 import numpy as np
 
+from even_sieve.core.measures.scattering import are_many
 from even_sieve.core.table.lanes import Array
 
 _HALF = np.int64(2**32 - 1)
@@ -20,63 +21,84 @@ _NEARLY_ALL = 0.75
 
 @dataclass
 class ExactSums:
-    """Exact totals, one a group, as Python integers of `unit` each.
+    """Exact totals, one a group, in whole numbers of `unit` each.
 
-    Sums of blocks wait in an array of int64 as long as they fit; `room` is what still does.
+    Sums of blocks stand in two arrays of int64, ones and multiples of 2 ** 32, as long as they
+    fit: `room` is what still does. What no longer fits is kept in Python integers.
     """
 
     groups: int
     unit: Fraction
-    _totals: list[int] = field(default_factory=list)
-    _waiting: list[Array] = field(default_factory=list, repr=False)
+    _kept: list[int] = field(default_factory=list, repr=False)
+    _waiting: list[Array | None] = field(default_factory=lambda: [None, None], repr=False)
     _room: list[int] = field(default_factory=lambda: [_MOST, _MOST], repr=False)
-
-    def __post_init__(self) -> None:
-        self._totals = self._totals or [0] * self.groups
 
     @property
     def totals(self) -> list[int]:
         """The totals, one a group."""
-        for shift, waiting in zip((0, 32), self._waiting, strict=False):
-            more = waiting.tolist()
-            self._totals = [a + (b << shift) for a, b in zip(self._totals, more, strict=True)]
-        self._waiting, self._room = [], [_MOST, _MOST]
-        return self._totals
+        return self.of(np.arange(self.groups))
 
     @totals.setter
     def totals(self, totals: list[int]) -> None:
-        self._totals, self._waiting, self._room = totals, [], [_MOST, _MOST]
+        self._kept, self._waiting, self._room = totals, [None, None], [_MOST, _MOST]
 
-    def add(self, sums: Array, bound: int) -> None:
-        """Add one int64 a group, all groups together none larger than `bound`."""
-        self._add(0, sums, bound)
+    def numbers(self, groups: Array) -> Array | None:
+        """Return the totals of these groups as int64; None where they may not fit."""
+        low, high = self._waiting
+        if self._kept or high is not None:
+            return None
+        return np.zeros(len(groups), dtype=np.int64) if low is None else low[groups]
 
-    def add_high(self, sums: Array, bound: int) -> None:
-        """Add 2 ** 32 times one int64 a group."""
-        self._add(1, sums, bound)
+    def of(self, groups: Array) -> list[int]:
+        """Return the totals of these groups."""
+        low, high = (None if each is None else each[groups].tolist() for each in self._waiting)
+        found = low or [0] * len(groups)
+        if high is not None:
+            found = [a + (b << 32) for a, b in zip(found, high, strict=True)]
+        if self._kept:
+            found = [self._kept[g] + own for g, own in zip(groups.tolist(), found, strict=True)]
+        return found
 
-    def _add(self, half: int, sums: Array, bound: int) -> None:
+    def add(self, sums: Array, bound: int, groups: Array | None = None) -> None:
+        """Add one int64 a group, or to these groups; together none is larger than `bound`."""
+        self._add(0, sums, bound, groups)
+
+    def add_high(self, sums: Array, bound: int, groups: Array | None = None) -> None:
+        """Add 2 ** 32 times one int64 a group, or to these groups."""
+        self._add(1, sums, bound, groups)
+
+    def _add(self, half: int, sums: Array, bound: int, groups: Array | None) -> None:
         if bound > self._room[half]:
-            self._totals = self.totals
-        if not self._waiting:
-            self._waiting = [np.zeros(self.groups, dtype=np.int64) for _ in range(2)]
-        self._waiting[half] += sums
+            self.totals = self.totals
+        waiting = self._waiting[half]
+        if waiting is None:
+            waiting = self._waiting[half] = np.zeros(self.groups, dtype=np.int64)
+        if groups is None:
+            waiting += sums
+        else:
+            np.add.at(waiting, groups, sums)
         self._room[half] -= bound
 
     def merge(self, other: "ExactSums", shift: int = 0) -> None:
         """Add another state's totals, times 2 ** shift; the order of merging does not matter."""
-        pairs = zip(self.totals, other.totals, strict=True)
-        self.totals = [own + (more << shift) for own, more in pairs]
+        if other._kept or shift:
+            pairs = zip(self.totals, other.totals, strict=True)
+            self.totals = [own + (more << shift) for own, more in pairs]
+            return
+        for half, waiting in enumerate(other._waiting):
+            if waiting is not None:
+                self._add(half, waiting, _MOST - other._room[half], None)
 
     def total(self, group: int) -> Fraction:
         """Return the exact total of a group."""
-        return Fraction(self.totals[group] * self.unit.numerator, self.unit.denominator)
+        (found,) = self.of(np.array([group]))
+        return found * self.unit
 
     def together(self) -> Fraction:
         """Return the exact total of all groups."""
         # What waits fits, all groups taken together: the bounds are of whole blocks.
-        low, high = (int(each.sum()) for each in self._waiting) if self._waiting else (0, 0)
-        return (sum(self._totals) + low + (high << 32)) * self.unit
+        low, high = (0 if each is None else int(each.sum()) for each in self._waiting)
+        return (sum(self._kept) + low + (high << 32)) * self.unit
 
 
 def sum_integers(values: Array, bound: int) -> int:
@@ -88,10 +110,21 @@ def sum_integers(values: Array, bound: int) -> int:
 
 def add_integers(sums: ExactSums, values: Array, bound: int, groups: Array | None) -> None:
     """Add int64 values of at most `bound` (shape (n,), n at most 2 ** 20) to their groups."""
-    if groups is None:
-        sums.totals[0] += sum_integers(values, bound)
-        return
     whole = bound * len(values)
+    if groups is None:
+        total = sum_integers(values, bound)
+        if abs(total) < 2**_BITS:
+            sums.add(np.array([total]), abs(total))
+        else:
+            sums.totals = [sums.totals[0] + total]
+        return
+    if are_many(sums.groups, len(values)):
+        if whole < _MOST:
+            sums.add(values, whole, groups)
+        else:
+            sums.add(values & _HALF, len(values) << 32, groups)
+            sums.add_high(values >> 32, len(values) << 31, groups)
+        return
     if whole < 2**_BITS:
         weighed = np.bincount(groups, weights=values, minlength=sums.groups)
         sums.add(weighed.astype(np.int64), whole)
@@ -134,6 +167,11 @@ class DecimalSums:
     def _add_together(self, whole: Array, above: Array, least: int, groups: Array | None) -> None:
         """Add in one go: every number of decimals of every group is a place of its own."""
         kinds = int(above.max()) + 1
+        if groups is not None and are_many(self.groups * kinds, len(whole)):
+            for kind in np.flatnonzero(np.bincount(above)).tolist():
+                rows = np.flatnonzero(above == kind)
+                add_integers(self.part(least + kind), whole[rows], 2**63 - 1, groups[rows])
+            return
         cells = above if groups is None else groups.astype(np.intp) * kinds + above
         found = ExactSums(self.groups * kinds, Fraction(1))
         add_integers(found, whole, 2**63 - 1, cells)
@@ -154,6 +192,15 @@ class DecimalSums:
         """Add another state's totals, times 2 ** shift; the order of merging does not matter."""
         for places, sums in other.parts.items():
             self.part(places).merge(sums, shift)
+
+    def of(self, groups: Array) -> tuple[list[int], int]:
+        """Return the totals of these groups over a power of ten, and that."""
+        most = max((0, *self.parts))
+        found = [0] * len(groups)
+        for places, part in self.parts.items():
+            times = 10 ** (most - places)
+            found = [a + b * times for a, b in zip(found, part.of(groups), strict=True)]
+        return found, 10**most
 
     def total(self, group: int) -> Fraction:
         """Return the exact total of a group."""

@@ -1,18 +1,24 @@
 """The smallest and the largest value with the rows that hold them, and what lies between."""
 
-from fractions import Fraction
 from typing import ClassVar
+
+import numpy as np
 
 from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.measures.arithmetic import Numeric
+from even_sieve.core.measures.best import Extremes
 from even_sieve.core.measures.cell_filter import CellFilter
-from even_sieve.core.measures.holders import MOST_ROWS
+from even_sieve.core.measures.first_rows import MOST_ROWS
+from even_sieve.core.measures.many import to_exact, where
 from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need
+from even_sieve.core.measures.quotients import quotients
 from even_sieve.core.measures.rounding import TOO_LARGE, to_double
-from even_sieve.core.measures.states import Extremes
 from even_sieve.core.notices import Code, Notice
-from even_sieve.core.table.lanes import FixedLane, FloatLane, TextLane
-from even_sieve.core.table.shortest import exact_decimal
+from even_sieve.core.table.keys import cells_of
+from even_sieve.core.table.lanes import Array, FixedLane, TextLane
+
+#: Whole numbers below have differences that are int64.
+_ROOM = 2**62
 
 
 class Ordered(Measure):
@@ -69,18 +75,25 @@ class Least(Ordered):
         if kept is not None:
             return kept
         state = gathered.state(f"extreme {self.largest}", Extremes)
-        best = state.best[group]
-        if best is None:
+        found = int(state.found[group])
+        if not found:
             return self._nothing(gathered, self._kind)
-        rows = tuple(state.rows[group].tolist())
-        notices = self._like(gathered) + self._many(state.found[group])
-        return Figure(self._value(best, rows), None, rows, notices)
+        notices = self._like(gathered) + self._many(found)
+        (value,) = self._cells_of(state, np.array([group]))
+        return Figure(value, None, state.rows(group), notices)
 
-    def _value(self, stored: int | float, rows: tuple[int, ...]) -> Cell:
+    def _at_once(self, gathered: Gathered, groups: Array) -> list[Cell]:
+        state = gathered.state(f"extreme {self.largest}", Extremes)
+        return where(state.found[groups] > 0, lambda own: self._cells_of(state, groups[own]))
+
+    def _cells_of(self, state: Extremes, groups: Array) -> list[Cell]:
+        """Return the extremes of groups that have one; texts as they are first spelt."""
+        if not len(groups):
+            return []
         lane = self._lane()
         if isinstance(lane, TextLane):
-            return self._column().cell(rows[0])
-        return lane.to_cell(stored)  # type: ignore[arg-type]
+            return [*self._column().cells(state.firsts(groups).tolist())]
+        return cells_of(lane, state.best[groups])
 
 
 class Greatest(Least):
@@ -107,22 +120,28 @@ class Range(Numeric):
         if kept is not None:
             return kept
         least, most = (gathered.state(f"extreme {largest}", Extremes) for largest in (False, True))
-        low, high = least.best[group], most.best[group]
-        if low is None or high is None:
+        if not least.found[group]:
             return self._no_number(gathered)
         lane = self._lane()
-        exact = to_exact(lane, high) - to_exact(lane, low)
+        exact = to_exact(lane, most.best[group].item()) - to_exact(lane, least.best[group].item())
         value = int(exact) if self._in_whole_numbers() else to_double(exact)
-        every = {row for state in (least, most) for row in state.rows[group].tolist()}
+        every = {row for state in (least, most) for row in state.rows(group)}
         rows, notices = tuple(sorted(every)), self._notices(gathered)
         return Figure(value, TOO_LARGE if value is None else None, rows, notices, exact)
 
+    def _at_once(self, gathered: Gathered, groups: Array) -> list[Cell]:
+        least, most = (gathered.state(f"extreme {largest}", Extremes) for largest in (False, True))
 
-def to_exact(lane: object, stored: int | float) -> Fraction:
-    """Return the number that a lane stores, exactly."""
-    if isinstance(lane, FixedLane):
-        return Fraction(int(stored), 10**lane.scale)
-    if isinstance(lane, FloatLane):
-        cell = lane.to_cell(float(stored))
-        return exact_decimal(cell) if isinstance(cell, float) else Fraction(cell)
-    raise TypeError("numbers stand in fixed point or as doubles")
+        def cells(own: Array) -> list[Cell]:
+            if not len(own):
+                return []
+            lane, low, high = self._lane(), least.best[groups[own]], most.best[groups[own]]
+            if isinstance(lane, FixedLane) and lane.bound < _ROOM:
+                whole = high - low
+                return cells_of(lane, whole) if not lane.scale else quotients(whole, 10**lane.scale)
+            pairs = zip(low.tolist(), high.tolist(), strict=True)
+            exact = [to_exact(lane, last) - to_exact(lane, first) for first, last in pairs]
+            whole_numbers = self._in_whole_numbers()
+            return [int(each) if whole_numbers else to_double(each) for each in exact]
+
+        return where(least.found[groups] > 0, cells)

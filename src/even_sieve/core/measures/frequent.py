@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -10,6 +11,7 @@ from even_sieve.core.measures.cell_filter import CellFilter
 from even_sieve.core.measures.cells import BlockCells
 from even_sieve.core.measures.census import Batch, Spread, Standing, ValueCounts, start_census
 from even_sieve.core.measures.holders import Holders
+from even_sieve.core.table.lanes import Array
 
 
 @dataclass
@@ -98,6 +100,11 @@ class Different:
     def count(self, group: int) -> int:
         """Return how many different values a group has."""
         return int(self.done[group]) + bool(self.blank[group])
+
+    def counts(self, groups: Array) -> list[Any]:
+        """Return how many different values many groups have."""
+        found: list[Any] = (self.done[groups] + self.blank[groups]).tolist()
+        return found
 
 
 def start_different(used: CellFilter, groups: int) -> Different:

@@ -5,9 +5,9 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from even_sieve.core.measures.cells import BlockCells
+from even_sieve.core.measures.first_rows import FirstRows
+from even_sieve.core.measures.scattering import count_in
 from even_sieve.core.table.lanes import Array
-
-MOST_ROWS = 100
 
 
 @dataclass
@@ -21,9 +21,7 @@ class Holders:
     wanted: Array
     asked: Array
     found: Array = field(init=False)
-    _cells: list[Array] = field(init=False, default_factory=list)
-    _rows: list[Array] = field(init=False, default_factory=list)
-    _starts: list[int] | None = field(init=False, default=None)
+    first: FirstRows = field(init=False, default_factory=FirstRows)
 
     def __post_init__(self) -> None:
         self.found = np.zeros(self.wanted.shape, dtype=np.int64)
@@ -43,51 +41,17 @@ class Holders:
                 same = keys == self.wanted[cells.used_groups, place]
                 hits = np.flatnonzero(same & self.asked[cells.used_groups, place])
                 groups = cells.used_groups[hits].astype(np.int64)
-            self.found[:, place] += np.bincount(groups, minlength=len(self.wanted))
-            self._keep(groups * width + place, cells.rows[hits])
-
-    def _keep(self, cells: Array, rows: Array) -> None:
-        cells, rows = first_of_each(cells, rows)
-        self._cells.append(cells)
-        self._rows.append(rows)
-        self._starts = None
+            count_in(self.found[:, place], groups)
+            self.first.add(groups * width + place, cells.rows[hits])
 
     def merge(self, other: "Holders") -> None:
         """Take in what another one found."""
         self.found += other.found
-        self._cells += other._cells
-        self._rows += other._rows
-        self._starts = None
+        self.first.merge(other.first)
 
     def following(self) -> None:
         """Nothing follows."""
 
     def rows(self, group: int, place: int) -> tuple[int, ...]:
         """Return the first rows that hold the key, ascending."""
-        if self._starts is None:
-            cells, rows = self._together()
-            self._cells, self._rows = [cells], [rows]
-            self._starts = np.searchsorted(cells, np.arange(self.wanted.size + 1)).tolist()
-        cell = group * self.wanted.shape[1] + place
-        return tuple(self._rows[0][self._starts[cell] : self._starts[cell + 1]].tolist())
-
-    def _together(self) -> tuple[Array, Array]:
-        if len(self._cells) == 1:
-            return self._cells[0], self._rows[0]
-        if not self._cells:
-            return np.empty(0, dtype=np.int64), np.empty(0, dtype=np.int64)
-        cells, rows = np.concatenate(self._cells), np.concatenate(self._rows)
-        order = np.lexsort((rows, cells))
-        return first_of_each(cells[order], rows[order])
-
-
-def first_of_each(cells: Array, rows: Array, most: int = MOST_ROWS) -> tuple[Array, Array]:
-    """Return the first rows of each cell, sorted by cell; the rows come in ascending order."""
-    if len(cells) and cells[0] == cells[-1] and (cells == cells[0]).all():
-        return cells[:most], rows[:most]
-    order = np.argsort(cells, kind="stable")
-    cells, rows = cells[order], rows[order]
-    starts = np.flatnonzero(np.concatenate(([True], cells[1:] != cells[:-1])))
-    sizes = np.diff(np.append(starts, len(cells)))
-    kept = np.arange(len(cells)) - np.repeat(starts, sizes) < most
-    return cells[kept], rows[kept]
+        return self.first.of(group * self.wanted.shape[1] + place)

@@ -3,7 +3,7 @@
 Measures that want the same cells and the same state share them.
 """
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
@@ -12,12 +12,12 @@ from typing import Any, ClassVar, TypeVar
 from even_sieve.core.cells import Cell, CellError, Kind
 from even_sieve.core.errors import UnsuitableColumn
 from even_sieve.core.measures.cell_filter import Bucket, CellFilter
-from even_sieve.core.measures.ranks import Target
+from even_sieve.core.measures.ranked import Target
 from even_sieve.core.measures.request import Keep, MeasureRequest
 from even_sieve.core.measures.states import Counts, State
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column
-from even_sieve.core.table.lanes import Lane
+from even_sieve.core.table.lanes import Array, Lane
 
 #: What one cell of a kind is called.
 ONE_OF = {
@@ -115,9 +115,21 @@ class Measure:
         """Return the figure of one group."""
         raise NotImplementedError
 
-    def values(self, gathered: Gathered, groups: Sequence[int]) -> list[Cell]:
-        """Return the values of the figures of many groups."""
-        return [self.finish(gathered, group).value for group in groups]
+    def values(self, gathered: Gathered, groups: Array) -> list[Cell]:
+        """Return the values of the figures of many groups (int64, shape (n,))."""
+        wrong = gathered.counts.first_error[groups] >= 0
+        some = groups[~wrong] if wrong.any() else groups
+        found = self._at_once(gathered, some)
+        if found is None:
+            return [self.finish(gathered, group).value for group in groups.tolist()]
+        if some is groups:
+            return found
+        others = iter(found)
+        alone = (self.finish(gathered, group).value for group in groups[wrong].tolist())
+        return [next(alone if each else others) for each in wrong.tolist()]
+
+    def _at_once(self, gathered: Gathered, groups: Array) -> list[Cell] | None:
+        """Return the values of groups without a kept error; None: each is to be finished alone."""
 
     def _column(self) -> Column:
         if self.column is None:
@@ -172,9 +184,9 @@ class Measure:
         )
 
 
-def counts_of(gathered: Gathered, groups: Sequence[int], bucket: int = Bucket.USED) -> list[Any]:
+def counts_of(gathered: Gathered, groups: Array, bucket: int = Bucket.USED) -> list[Any]:
     """Return a bucket's counts of many groups."""
-    counts: list[Any] = gathered.counts.buckets[:, bucket][groups].tolist()
+    counts: list[Any] = gathered.counts.buckets[groups, bucket].tolist()
     return counts
 
 

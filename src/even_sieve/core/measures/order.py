@@ -1,20 +1,25 @@
-"""Order statistics: ranks from either end, the median, percentiles, and the mode."""
+"""Order statistics: ranks from either end, the median, percentiles."""
 
 from collections.abc import Sequence
 from datetime import date
 from fractions import Fraction
 from math import floor
 
+import numpy as np
+
 from even_sieve.core.cells import Cell, Kind, format_date
 from even_sieve.core.measures.arithmetic import Numeric
-from even_sieve.core.measures.census import start_census
-from even_sieve.core.measures.extremes import Ordered, to_exact
-from even_sieve.core.measures.frequent import Frequent, ModeState
-from even_sieve.core.measures.measure import ONE_OF, Figure, Gathered, Measure, Need, counts_of
-from even_sieve.core.measures.ranks import GroupedRanks, Ranked, start_search
+from even_sieve.core.measures.cell_filter import Bucket
+from even_sieve.core.measures.extremes import Ordered
+from even_sieve.core.measures.many import between, to_exact, where
+from even_sieve.core.measures.measure import ONE_OF, Figure, Gathered, Measure, Need
+from even_sieve.core.measures.ranked import Ranked
+from even_sieve.core.measures.ranks import GroupedRanks, start_search
 from even_sieve.core.measures.rounding import TOO_LARGE, to_double
 from even_sieve.core.notices import Code, Notice, counted
-from even_sieve.core.table.lanes import TextLane
+from even_sieve.core.table.distinct import once_each
+from even_sieve.core.table.keys import cells_of
+from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, TextLane
 
 
 class _AtRank(Measure):
@@ -42,6 +47,27 @@ class _AtRank(Measure):
         if self.cells is None or self.cells.ordinals is None:
             raise RuntimeError(f"{self.kind} needs values")
         return self.cells.ordinals.stored(self._ranked(gathered).key(group, rank))
+
+    def _stored_at(self, gathered: Gathered, groups: Array, ranks: Array) -> Array:
+        """Return the stored value at a rank of each of many groups."""
+        if self.cells is None or self.cells.ordinals is None:
+            raise RuntimeError(f"{self.kind} needs values")
+        ranked = self._ranked(gathered)
+        return self.cells.ordinals.stored_of(ranked.keys[ranked.at(groups, ranks)])
+
+    def _between_ranks(
+        self,
+        gathered: Gathered,
+        groups: Array,
+        ranks: tuple[Array, Array],
+        part: tuple[Array, Array],
+    ) -> list[Cell]:
+        """Return what lies a part of the way from one rank to another, of many groups."""
+        low, high = (self._stored_at(gathered, groups, own) for own in ranks)
+        lane = self._lane()
+        if not isinstance(lane, FixedLane | FloatLane):
+            raise TypeError("numbers stand in fixed point or as doubles")
+        return between(lane, (low, high), part)
 
     def _holders(
         self, gathered: Gathered, group: int, ranks: Sequence[int]
@@ -80,18 +106,24 @@ class Smallest(_AtRank, Ordered):
         value = self._cell(self._stored(gathered, group, rank), rows)
         return Figure(value, None, rows, self._like(gathered) + self._many(found))
 
-    def values(self, gathered: Gathered, groups: Sequence[int]) -> list[Cell]:
-        """Return the values of many groups; those of texts need their rows."""
-        used = counts_of(gathered, groups)
-        errors = bool((gathered.counts.first_error >= 0).any())
-        if errors or not any(used) or isinstance(self._lane(), TextLane):
-            return super().values(gathered, groups)
-        pairs = zip(groups, used, strict=True)
-        return [self._value(gathered, group, count) for group, count in pairs]
+    def _at_once(self, gathered: Gathered, groups: Array) -> list[Cell]:
+        ranks = self._ranks_of(gathered.counts.buckets[groups, Bucket.USED])
+        return where(ranks >= 0, lambda own: self._cells_at(gathered, groups[own], ranks[own]))
 
-    def _value(self, gathered: Gathered, group: int, used: int) -> Cell:
-        rank = self._rank(used) if used else None
-        return None if rank is None else self._cell(self._stored(gathered, group, rank), ())
+    def _ranks_of(self, used: Array) -> Array:
+        """Return the rank of the figure among so many values each, -1 where there is none."""
+        return np.where(self._place <= used, self._place - 1, -1)
+
+    def _cells_at(self, gathered: Gathered, groups: Array, ranks: Array) -> list[Cell]:
+        """Return the cells at a rank of many groups; of texts as they are first spelt."""
+        if not len(groups):
+            return []
+        lane = self._lane()
+        if not isinstance(lane, TextLane):
+            return cells_of(lane, self._stored_at(gathered, groups, ranks))
+        ranked = self._ranked(gathered)
+        rows = ranked.first.firsts(ranked.cells[ranked.at(groups, ranks)])
+        return [*self._column().cells(rows.tolist())]
 
     def _cell(self, stored: int | float, rows: tuple[int, ...]) -> Cell:
         lane = self._lane()
@@ -107,6 +139,9 @@ class Largest(Smallest):
 
     def _rank(self, count: int) -> int | None:
         return count - self._place if self._place <= count else None
+
+    def _ranks_of(self, used: Array) -> Array:
+        return np.where(self._place <= used, used - self._place, -1)
 
 
 class Median(Smallest):
@@ -136,15 +171,15 @@ class Median(Smallest):
         value = self._cell(lower, below)
         return Figure(value, None, below, (*notices, self._between(self._cell(upper, above))))
 
-    def _value(self, gathered: Gathered, group: int, used: int) -> Cell:
-        if not used:
-            return None
-        lower = self._stored(gathered, group, (used - 1) // 2)
-        upper = self._stored(gathered, group, used // 2)
-        if lower == upper or self._kind is not Kind.NUMBER:
-            return self._cell(lower, ())
-        lane = self._lane()
-        return to_double((to_exact(lane, lower) + to_exact(lane, upper)) / 2)
+    def _ranks_of(self, used: Array) -> Array:
+        return (used - 1) // 2
+
+    def _cells_at(self, gathered: Gathered, groups: Array, ranks: Array) -> list[Cell]:
+        if self._kind is not Kind.NUMBER or not len(groups):
+            return super()._cells_at(gathered, groups, ranks)
+        upper = gathered.counts.buckets[groups, Bucket.USED] // 2
+        one = np.ones(len(groups), dtype=np.int64)
+        return self._between_ranks(gathered, groups, (ranks, upper), (one, 2 * one))
 
     def _between(self, upper: Cell) -> Notice:
         text = (
@@ -205,6 +240,26 @@ class Percentile(_AtRank, Numeric):
         value = to_double(exact)
         return Figure(value, TOO_LARGE if value is None else None, rows, notices, exact)
 
+    def _at_once(self, gathered: Gathered, groups: Array) -> list[Cell]:
+        used = gathered.counts.buckets[groups, Bucket.USED]
+        counts = once_each(used)
+        which = np.searchsorted(counts, used)
+        places = [self._place(count) if count else None for count in counts.tolist()]
+        known = [Fraction(0) if place is None else place for place in places]
+        low = np.array([floor(place) for place in known], dtype=np.int64)[which]
+        some, whole = (
+            np.array([getattr(place % 1, name) for place in known], dtype=np.int64)[which]
+            for name in ("numerator", "denominator")
+        )
+
+        def cells(own: Array) -> list[Cell]:
+            if not len(own):
+                return []
+            ranks = low[own], low[own] + (some[own] > 0)
+            return self._between_ranks(gathered, groups[own], ranks, (some[own], whole[own]))
+
+        return where(np.array([place is not None for place in places])[which], cells)
+
 
 class Quartile(Percentile):
     """The percentile of 25 times Q."""
@@ -214,41 +269,3 @@ class Quartile(Percentile):
     @property
     def _unit(self) -> int:
         return 25
-
-
-class Mode(Smallest):
-    """The most frequent value, the smallest where several tie; none where none occurs twice."""
-
-    kind = "mode"
-    takes_yes_no = True
-
-    def needs(self) -> tuple[Need, ...]:
-        """Gather how often each value occurs, and the rows of the most frequent one."""
-        used = self.cell_filter()
-        return (Need("mode", lambda groups, _: ModeState(start_census(used, groups))),)
-
-    def values(self, gathered: Gathered, groups: Sequence[int]) -> list[Cell]:
-        """Return the values of many groups."""
-        return Measure.values(self, gathered, groups)
-
-    def finish(self, gathered: Gathered, group: int) -> Figure:
-        """Return the value with the rows that hold it."""
-        kept, used = self._kept_error(gathered, group), gathered.used(group)
-        if kept is not None or not used:
-            return kept or self._nothing(gathered, self._kind)
-        state = gathered.state("mode", Frequent)
-        top, sharing = int(state.standing.top[group]), int(state.standing.sharing[group])
-        if top < 2:
-            return Figure(None, "no value occurs twice", (), self._like(gathered))
-        rows = state.rows(group, 0)
-        notices = self._like(gathered) + self._many(top)
-        if sharing > 1:
-            text = (
-                f"{self.request.words}: {sharing:,} values occur {top:,} times each; this is "
-                "the smallest of them"
-            )
-            notices += (Notice(Code.MODE_TIES, text, {"values": sharing, "times": top}),)
-        if self.cells is None or self.cells.ordinals is None:
-            raise RuntimeError("mode needs values")
-        stored = self.cells.ordinals.stored(int(state.standing.key[group]))
-        return Figure(self._cell(stored, rows), None, rows, notices)

@@ -62,12 +62,18 @@ class Ordinals:
 
     def stored(self, key: int) -> int | float:
         """Return the stored value of a key; of a text the code of its first spelling."""
+        found: int | float = self.stored_of(np.array([key], dtype=np.uint64))[0].item()
+        return found
+
+    def stored_of(self, keys: Array) -> Array:
+        """Return the stored values of many keys."""
         lane = self.lane
-        whole = self._ends[0] + key
+        whole: Array = (keys + np.uint64(self._ends[0] % _WRAP)).view(np.int64)
         if isinstance(lane, TextLane):
-            return lane.group_starts[whole]
+            return np.asarray(lane.group_starts)[whole]
         if isinstance(lane, FloatLane):
-            return float(_turned(np.array([whole])).view(np.float64)[0])
+            found: Array = _turned(whole).view(np.float64)
+            return found
         return whole
 
 

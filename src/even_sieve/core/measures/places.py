@@ -1,10 +1,15 @@
 """Measures of single cells: the only one, the first, the last."""
 
-from even_sieve.core.cells import CellError
-from even_sieve.core.measures.holders import MOST_ROWS
+import numpy as np
+
+from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.measures.cell_filter import Bucket
+from even_sieve.core.measures.first_rows import MOST_ROWS
+from even_sieve.core.measures.many import where
 from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need
 from even_sieve.core.measures.states import Places
 from even_sieve.core.notices import counted
+from even_sieve.core.table.lanes import Array
 
 #: What stands in the place of the one value where there is none, or several.
 NONE_FOUND, SEVERAL_FOUND = "no value", "several values"
@@ -30,7 +35,15 @@ class First(Measure):
         return Figure(self._column().cell(row), None, (row,))
 
     def _row(self, places: Places, group: int) -> int:
-        return next(iter(places.rows(group)), -1)
+        return next(iter(places.first.of(group)), -1)
+
+    def _at_once(self, gathered: Gathered, groups: Array) -> list[Cell]:
+        rows = self._rows(gathered.state("places", Places), groups)
+        return where(rows >= 0, lambda own: [*self._column().cells(rows[own].tolist())])
+
+    def _rows(self, places: Places, groups: Array) -> Array:
+        """Return the row of many groups, -1 where there is none."""
+        return places.first.firsts(groups)
 
 
 class Last(First):
@@ -41,18 +54,29 @@ class Last(First):
     def _row(self, places: Places, group: int) -> int:
         return int(places.last[group])
 
+    def _rows(self, places: Places, groups: Array) -> Array:
+        found: Array = places.last[groups]
+        return found
+
 
 class Only(First):
     """The one cell that holds anything; an error if there is none, or if there are several."""
 
     kind = "only"
 
+    def _at_once(self, gathered: Gathered, groups: Array) -> list[Cell]:
+        used = gathered.counts.buckets[groups, Bucket.USED]
+        found = super()._at_once(gathered, groups)
+        for place in np.flatnonzero(used != 1).tolist():
+            found[place] = self.finish(gathered, int(groups[place])).value
+        return found
+
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the cell with its row, or an error with the rows that there are."""
         kept, used = self._kept_error(gathered, group), gathered.used(group)
         if kept is not None:
             return kept
-        rows = gathered.state("places", Places).rows(group)
+        rows = gathered.state("places", Places).first.of(group)
         if used == 1:
             return Figure(self._column().cell(rows[0]), None, rows)
         if not used:

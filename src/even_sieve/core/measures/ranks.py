@@ -3,7 +3,8 @@
 A first pass counts the used keys by their leading bits. The bins that hold the wanted
 ranks are all that later passes look at: they are counted by the bits that follow, until
 so few keys are left that they are gathered and sorted, with their rows. A table of few rows
-is gathered at once. Where counting alone tells the values, a last pass finds the rows.
+is gathered at once, and one of very many groups by ranges of them. Where counting alone tells
+the values, a last pass finds the rows.
 """
 
 from collections.abc import Callable, Sequence
@@ -14,7 +15,17 @@ import numpy as np
 
 from even_sieve.core.measures.cell_filter import CellFilter
 from even_sieve.core.measures.cells import BlockCells
-from even_sieve.core.measures.holders import MOST_ROWS, Holders
+from even_sieve.core.measures.ranked import (
+    Places,
+    Ranked,
+    Search,
+    Spotted,
+    Target,
+    begin_ranked,
+    ranked_of,
+)
+from even_sieve.core.measures.scattering import count_in
+from even_sieve.core.table.distinct import once_each
 from even_sieve.core.table.lanes import Array
 
 #: So many keys are gathered and sorted rather than counted once more.
@@ -22,28 +33,10 @@ MOST_GATHERED = 1 << 20
 _BINS = 18
 _MOST_BITS = 16
 _FEWEST_BITS = 4
-
-#: Which ranks (from 0, ascending) are wanted of so many used values.
-Target = Callable[[int], Sequence[int]]
-#: A wanted rank of a group.
-Place = tuple[int, int]
-
-
-@dataclass(frozen=True, eq=False)
-class Search:
-    """What is looked for: the ranks that each target wants of each group."""
-
-    used: CellFilter
-    groups: int
-    targets: tuple[Target, ...]
-
-    def places(self, counts: Sequence[int]) -> list[Place]:
-        """Return the ranks wanted, each once, given how many values each group has."""
-        ranks = {count: self._ranks(count) for count in set(counts)}
-        return [(group, rank) for group, count in enumerate(counts) for rank in ranks[count]]
-
-    def _ranks(self, count: int) -> list[int]:
-        return sorted({rank for target in self.targets for rank in target(count)} if count else ())
+#: Of more groups those of so many rows are gathered in a pass, however their keys begin.
+_MANY_GROUPS, _MOST_TOGETHER = 1 << 12, 1 << 22
+#: So many places are looked for at once.
+_PLACES = 1 << 14
 
 
 @dataclass(frozen=True, eq=False)
@@ -82,11 +75,13 @@ def followed(
 
 def start_search(
     used: CellFilter, groups: int, targets: tuple[Target, ...]
-) -> "GroupedRanks | Counting":
+) -> "GroupedRanks | GroupSizes | Counting":
     """Return the state of the first pass."""
     search = Search(used, groups, targets)
     if used.column.length <= MOST_GATHERED or used.ordinals is None:
         return GroupedRanks(search)
+    if groups > _MANY_GROUPS:
+        return GroupSizes(search)
     return Counting(search, (), groups, used.ordinals.span.bit_length())
 
 
@@ -94,15 +89,16 @@ def start_search(
 class GroupedRanks:
     """Gathers the keys that are looked at, and their rows.
 
-    `open` names for each wanted place the cell in which its rank is counted, and the rank
-    there; None where the ranks hang on how many keys there are. `known` are places whose
-    keys are known already.
+    `open` are the wanted places; None where the ranks hang on how many keys there are. Of very
+    many groups on many rows some are looked at in a pass, from one number up to another: the
+    first of `ranges`; `done` is what there is of those before.
     """
 
     search: Search
     levels: tuple[RankBins, ...] = ()
-    open: dict[Place, tuple[int, int]] | None = None
-    known: dict[Place, int] = field(default_factory=dict)
+    open: Places | None = None
+    ranges: tuple[tuple[int, int], ...] = ()
+    done: tuple[Spotted, ...] = ()
     _cells: list[Array] = field(init=False, default_factory=list)
     _keys: list[Array] = field(init=False, default_factory=list)
     _rows: list[Array] = field(init=False, default_factory=list)
@@ -112,6 +108,10 @@ class GroupedRanks:
         if self.search.used.ordinals is None:
             return
         found, keys, kept = followed(self.levels, cells.keys, cells.used_groups)
+        if found is not None and self.ranges:
+            low, high = self.ranges[0]
+            kept = np.flatnonzero((found >= low) & (found < high))
+            found, keys = found[kept], keys[kept]
         if found is not None:
             self._cells.append(found)
         self._keys.append(keys)
@@ -123,12 +123,20 @@ class GroupedRanks:
         self._keys += other._keys
         self._rows += other._rows
 
-    def following(self) -> None:
-        """Nothing follows: the rows are here."""
+    def following(self) -> "Callable[[], GroupedRanks] | None":
+        """Return the pass over the next groups; nothing follows where all rows are here."""
+        if len(self.ranges) < 2:
+            return None
+        search, rest, done = self.search, self.ranges[1:], (*self.done, self._spotted())
+        self._cells, self._keys, self._rows = [], [], []
+        return lambda: GroupedRanks(search, ranges=rest, done=done)
 
     @cached_property
-    def ranked(self) -> "Ranked":
+    def ranked(self) -> Ranked:
         """The keys at the wanted ranks, and the rows that hold them."""
+        return ranked_of(self.search, (*self.done, self._spotted()))
+
+    def _spotted(self) -> Spotted:
         keys = np.concatenate(self._keys) if self._keys else np.empty(0, dtype=np.uint64)
         rows = np.concatenate(self._rows) if self._rows else np.empty(0, dtype=np.int64)
         if not self._cells:
@@ -137,33 +145,57 @@ class GroupedRanks:
         order = np.lexsort((rows, keys, cells))
         keys, cells, rows = keys[order], cells[order], rows[order]
         count = max(int(cells[-1]) + 1 if len(cells) else 0, self.search.groups)
-        starts = np.searchsorted(cells, np.arange(count + 1)).tolist()
-        places = self._places(np.diff(starts)[: self.search.groups].tolist())
-        spots = np.array([starts[cell] + rank for cell, rank in places.values()], dtype=np.int64)
-        at = dict(zip(places, keys[spots].tolist(), strict=True))
-        found = begin_ranked(self.search, self.known | at)()
-        new = np.ones(len(keys) + 1, dtype=bool)
-        new[1:-1] = (keys[1:] != keys[:-1]) | (cells[1:] != cells[:-1])
-        bounds = np.flatnonzero(new)
-        runs = np.searchsorted(bounds, spots, "right")
-        found.put_all(list(places), bounds[runs - 1], bounds[runs], rows)
-        return found
+        starts = np.searchsorted(cells, np.arange(count + 1))
+        places = self.open
+        if places is None:
+            places = self.search.places(np.diff(starts)[: self.search.groups])
+        return Spotted.among(places, starts[places.cells] + places.within, keys, cells, rows)
 
-    def _places(self, counts: list[int]) -> dict[Place, tuple[int, int]]:
-        if self.open is not None:
-            return self.open
-        return {place: place for place in self.search.places(counts)}
-
-    def _of_one_cell(self, keys: Array, rows: Array) -> "Ranked":
+    def _of_one_cell(self, keys: Array, rows: Array) -> Spotted:
         """Put only the wanted ranks into their places: faster than sorting all keys."""
-        places = self._places([len(keys)])
-        ranks = sorted({rank for _, rank in places.values()})
-        parted = np.partition(keys, ranks) if ranks else keys
-        at = {place: int(parted[rank]) for place, (_, rank) in places.items()}
-        found = begin_ranked(self.search, self.known | at)()
-        for place, key in at.items():
-            found.put(place, np.sort(rows[keys == np.uint64(key)]))
-        return found
+        places = self.search.places(np.array([len(keys)])) if self.open is None else self.open
+        wanted = once_each(places.within)
+        if len(wanted):
+            found = np.partition(keys, wanted)[wanted]
+            left = np.flatnonzero(np.isin(keys, found))
+            keys, rows = keys[left], rows[left]
+            order = np.lexsort((rows, keys))
+            keys, rows = keys[order], rows[order]
+            at = found[np.searchsorted(wanted, places.within)]
+            spots = np.searchsorted(keys, at)
+        else:
+            spots = wanted
+        return Spotted.among(places, spots, keys, np.zeros(len(keys), dtype=np.int64), rows)
+
+
+@dataclass
+class GroupSizes:
+    """Counts the values of each of very many groups, to gather those of some at a time."""
+
+    search: Search
+    sizes: Array = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.sizes = np.zeros(self.search.groups, dtype=np.int64)
+
+    def add(self, cells: BlockCells) -> None:
+        """Take in a block."""
+        if cells.used_groups is not None:
+            count_in(self.sizes, cells.used_groups)
+
+    def merge(self, other: "GroupSizes") -> None:
+        """Add up the counts."""
+        self.sizes += other.sizes
+
+    def following(self) -> Callable[[], GroupedRanks]:
+        """Return the pass over the first groups."""
+        upto, low, ranges = np.cumsum(self.sizes), 0, []
+        while low < len(upto):
+            before = int(upto[low - 1]) if low else 0
+            high = int(np.searchsorted(upto, before + _MOST_TOGETHER, side="right"))
+            ranges.append((low, max(high, low + 1)))
+            low = ranges[-1][1]
+        return lambda: GroupedRanks(self.search, ranges=tuple(ranges))
 
 
 @dataclass
@@ -174,9 +206,8 @@ class Counting:
     levels: tuple[RankBins, ...]
     cells: int
     bits: int
-    open: dict[Place, tuple[int, int]] | None = None
-    known: dict[Place, int] = field(default_factory=dict)
-    prefixes: list[int] = field(default_factory=list)
+    open: Places | None = None
+    prefixes: Array | None = None
     counts: Array = field(init=False)
 
     def __post_init__(self) -> None:
@@ -190,8 +221,7 @@ class Counting:
     def add(self, cells: BlockCells) -> None:
         """Take in a block."""
         found, keys, _ = followed(self.levels, cells.keys, cells.used_groups)
-        bins = self._level.index(found, keys)
-        self.counts += np.bincount(bins, minlength=len(self.counts))
+        count_in(self.counts, self._level.index(found, keys))
 
     def merge(self, other: "Counting") -> None:
         """Add up the counts."""
@@ -199,101 +229,31 @@ class Counting:
 
     def following(self) -> "Callable[[], Counting | GroupedRanks | Ranked]":
         """Return the next pass: what is looked for lies in the bins that hold the ranks."""
-        table = self.counts.reshape(self.cells, -1)
-        if self.open is None:
-            whole = table.sum(axis=1).tolist()
-            self.open = {place: place for place in self.search.places(whole)}
-            self.prefixes = [0] * self.cells
+        table, width = self.counts.reshape(self.cells, -1), self._width
+        places = self.search.places(table.sum(axis=1)) if self.open is None else self.open
+        before = np.zeros(self.cells, dtype=np.uint64) if self.prefixes is None else self.prefixes
         upto = np.cumsum(table, axis=1)
-        chosen: dict[int, int] = {}
-        following: dict[Place, tuple[int, int]] = {}
-        for place, (cell, rank) in self.open.items():
-            bin_ = int(np.searchsorted(upto[cell], rank, side="right"))
-            before = int(upto[cell, bin_ - 1]) if bin_ else 0
-            number = (cell << self._width) + bin_
-            following[place] = chosen.setdefault(number, len(chosen)), rank - before
-        prefixes = [
-            (self.prefixes[number >> self._width] << self._width)
-            | (number & (1 << self._width) - 1)
-            for number in chosen
-        ]
-        left = self.bits - self._width
-        if not left:
-            known = {place: prefixes[cell] for place, (cell, _) in following.items()}
-            return begin_ranked(self.search, self.known | known)
-        return self._next(chosen, following, prefixes, left)
+        bins = np.empty(len(places), dtype=np.int64)
+        for start in range(0, len(places), _PLACES):
+            some = slice(start, start + _PLACES)
+            bins[some] = (upto[places.cells[some]] <= places.within[some, None]).sum(axis=1)
+        numbers = (places.cells << width) + bins
+        within = places.within - (upto - table)[places.cells, bins]
+        chosen = once_each(numbers)
+        bits = (chosen & ((1 << width) - 1)).astype(np.uint64)
+        prefixes = before[chosen >> width] << np.uint64(width) | bits
+        moved = places.moved(np.searchsorted(chosen, numbers), within)
+        if self.bits == width:
+            return begin_ranked(self.search, places, prefixes[moved.cells])
+        return self._next(chosen, moved, prefixes)
 
     def _next(
-        self,
-        chosen: dict[int, int],
-        following: dict[Place, tuple[int, int]],
-        prefixes: list[int],
-        left: int,
+        self, chosen: Array, places: Places, prefixes: Array
     ) -> "Callable[[], Counting | GroupedRanks]":
         table = np.full(len(self.counts), -1, dtype=np.int64)
-        numbers = list(chosen)
-        table[numbers] = np.arange(len(numbers))
+        table[chosen] = np.arange(len(chosen))
         level = RankBins(self._level.shift, self._level.bins, table)
-        levels = (*self.levels, level)
-        search, known = self.search, self.known
-        if int(self.counts[numbers].sum()) <= MOST_GATHERED:
-            return lambda: GroupedRanks(search, levels, following, known)
-        return lambda: Counting(search, levels, len(numbers), left, following, known, prefixes)
-
-
-def begin_ranked(search: Search, keys: dict[Place, int]) -> "Callable[[], Ranked]":
-    """Return the last pass, which finds the rows of these keys."""
-    by_group: dict[int, list[int]] = {}
-    for (group, _), key in sorted(keys.items()):
-        own = by_group.setdefault(group, [])
-        if key not in own:
-            own.append(key)
-    width = max(map(len, by_group.values()), default=0)
-    wanted = np.zeros((search.groups, width), dtype=np.uint64)
-    asked = np.zeros((search.groups, width), dtype=bool)
-    for group, own in by_group.items():
-        wanted[group, : len(own)], asked[group, : len(own)] = own, True
-    return lambda: Ranked(wanted, asked, keys)
-
-
-@dataclass
-class Ranked(Holders):
-    """The key at each wanted rank, and the rows that hold it."""
-
-    at: dict[Place, int]
-
-    @property
-    def ranked(self) -> "Ranked":
-        """Itself: the last pass has been."""
-        return self
-
-    def put(self, place: Place, rows: Array) -> None:
-        """Put in the rows that hold the key at a place, ascending."""
-        group, key = place[0], np.uint64(self.at[place])
-        column = int(np.flatnonzero((self.wanted[group] == key) & self.asked[group])[0])
-        if not self.found[group, column]:
-            self.found[group, column] = len(rows)
-            self._keep(np.full(len(rows), group * self.wanted.shape[1] + column), rows)
-
-    def put_all(self, places: Sequence[Place], starts: Array, stops: Array, rows: Array) -> None:
-        """Put in the rows from `starts` to `stops` (int64, a place each) that hold the keys."""
-        groups = np.array([group for group, _ in places], dtype=np.int64)
-        keys = np.array([self.at[place] for place in places], dtype=np.uint64)
-        columns = np.argmax((self.wanted[groups] == keys[:, None]) & self.asked[groups], axis=1)
-        cells, first = np.unique(groups * self.wanted.shape[1] + columns, return_index=True)
-        starts, stops = starts[first], stops[first]
-        self.found.reshape(-1)[cells] = stops - starts
-        counts = np.minimum(stops - starts, MOST_ROWS)
-        within = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
-        self._keep(np.repeat(cells, counts), rows[np.repeat(starts, counts) + within])
-
-    def key(self, group: int, rank: int) -> int:
-        """Return the key at a rank of a group."""
-        return self.at[group, rank]
-
-    def holders(self, group: int, keys: Sequence[int]) -> tuple[tuple[int, ...], int]:
-        """Return the first rows that hold one of the keys, and how many hold one."""
-        pairs = enumerate(zip(self.wanted[group].tolist(), self.asked[group].tolist(), strict=True))
-        places = [place for place, (key, asked) in pairs if asked and key in keys]
-        rows = sorted(row for p in places for row in self.rows(group, p))
-        return tuple(rows), int(sum(self.found[group, p] for p in places))
+        search, levels, left = self.search, (*self.levels, level), self.bits - self._width
+        if int(self.counts[chosen].sum()) <= MOST_GATHERED:
+            return lambda: GroupedRanks(search, levels, places)
+        return lambda: Counting(search, levels, len(chosen), left, places, prefixes)

@@ -283,4 +283,4 @@ def _distinct(column: Column, kind: Kind) -> tuple[Sequence[Cell], Array]:
         lambda rows: values[rows],
         lambda rows: None if states is None else states[rows] == kind,
     )
-    return StoredCells(stored, lane.to_cell), codes
+    return StoredCells(stored, lane), codes

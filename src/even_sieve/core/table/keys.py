@@ -1,38 +1,64 @@
 """Values of a column in order, made from what its lanes store when they are asked for."""
 
 from bisect import bisect_right
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from itertools import accumulate, chain
-from typing import Any
+
+import numpy as np
 
 from even_sieve.core.cells import Cell
-from even_sieve.core.lazy import Anew
-from even_sieve.core.table.lanes import Array
+from even_sieve.core.lazy import Anew, many_of
+from even_sieve.core.table.lanes import MOST_EXACT, Array, FixedLane, FloatLane, Lane, TextLane
 
 _BLOCK = 1 << 16
+#: Powers of ten up to this one are doubles without loss.
+_MOST_POWER = 22
+
+
+def cells_of(lane: Lane, stored: Array) -> list[Cell]:
+    """Return the cells that a lane stores as these, many at once.
+
+    >>> cells_of(FixedLane(np.array([150]), 2), np.array([150, 25]))
+    [1.5, 0.25]
+    """
+    if isinstance(lane, TextLane):
+        return [*many_of(lane.spellings, stored)]
+    if isinstance(lane, FloatLane) and not lane.longer:
+        return [*(stored + 0.0).tolist()]  # -0.0 is 0.0
+    if isinstance(lane, FixedLane):
+        if not lane.scale:
+            return [*stored.tolist()]
+        bound = max(int(stored.max()), -int(stored.min())) if len(stored) else 0
+        if bound < MOST_EXACT and lane.scale <= _MOST_POWER:
+            # Both are doubles without loss: dividing them rounds once.
+            return [*(stored / 10.0**lane.scale).tolist()]
+    return list(map(lane.to_cell, stored.tolist()))
 
 
 class StoredCells(Anew[Cell]):
-    """Cells by what a lane stores of them (an array), and what makes a cell of that.
+    """Cells of a lane by what it stores of them, an array.
 
-    >>> import numpy as np
-    >>> found = StoredCells(np.array([3, 5, 8]), str)
-    >>> found[1], list(found), found[1:]
-    ('5', ['3', '5', '8'], ('5', '8'))
+    >>> found = StoredCells(np.array([3, 5, 8]), FixedLane(np.array([8]), 1))
+    >>> found[1], list(found), found[1:], found.many(np.array([2, 0]))
+    (0.5, [0.3, 0.5, 0.8], (0.5, 0.8), [0.8, 0.3])
     """
 
-    def __init__(self, stored: Array, to_cell: Callable[[Any], Cell]) -> None:
-        self._stored, self._to_cell = stored, to_cell
+    def __init__(self, stored: Array, lane: Lane) -> None:
+        self._stored, self._lane = stored, lane
 
     def __len__(self) -> int:
         return len(self._stored)
 
     def _at(self, place: int) -> Cell:
-        return self._to_cell(self._stored[place].item())
+        return self._lane.to_cell(self._stored[place].item())
 
     def __iter__(self) -> Iterator[Cell]:
         for start in range(0, len(self._stored), _BLOCK):
-            yield from map(self._to_cell, self._stored[start : start + _BLOCK].tolist())
+            yield from cells_of(self._lane, self._stored[start : start + _BLOCK])
+
+    def many(self, places: Array) -> list[Cell]:
+        """Return the cells of many places."""
+        return cells_of(self._lane, self._stored[places])
 
 
 class ChainedKeys(Anew[Cell]):
@@ -56,3 +82,15 @@ class ChainedKeys(Anew[Cell]):
 
     def __iter__(self) -> Iterator[Cell]:
         return chain.from_iterable(self._parts)
+
+    def many(self, places: Array) -> list[Cell]:
+        """Return the cells of many places."""
+        parts = np.searchsorted(self._starts, places, side="right") - 1
+        if len(parts) and (parts[1:] >= parts[:-1]).all():  # as they stand
+            ends = np.searchsorted(parts, range(len(self._parts) + 1))
+            own = (
+                many_of(part, places[ends[i] : ends[i + 1]] - self._starts[i])
+                for i, part in enumerate(self._parts)
+            )
+            return [*chain.from_iterable(own)]
+        return super().many(places)

@@ -9,12 +9,14 @@ import numpy as np
 from even_sieve.core.axes import Axis, as_derived, axis_of, is_period, refuse_no_dates
 from even_sieve.core.cells import Cell
 from even_sieve.core.errors import AccountError, CallError
+from even_sieve.core.lazy import many_of
 from even_sieve.core.measures import Bucket, Gathered, MeasureRequest
-from even_sieve.core.measures.arithmetic import total_of
+from even_sieve.core.measures.quotients import total_of
 from even_sieve.core.measures.totals import Totals
 from even_sieve.core.notices import Code, Notice, each_once
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table
+from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.answers import Breakdown, Tallies, Tally
 from even_sieve.core.tally.composite_figures import Combiner, Composites
 from even_sieve.core.tally.cutting import cut, without_rest
@@ -27,13 +29,10 @@ from even_sieve.core.tally.keyed_lines import (
     picked,
 )
 from even_sieve.core.tally.layout import Layout, ordered, sorts_by_composite, sorts_by_label
-from even_sieve.core.tally.levels import Found, level_of
+from even_sieve.core.tally.levels import Found, Level, level_of
 from even_sieve.core.tally.passes import Grouping, run_pass
 from even_sieve.core.tally.plan import Plan
 from even_sieve.core.tally.review import review
-
-#: Keys of so many lines are had at once.
-_MANY = 1000
 
 
 def break_down(
@@ -205,15 +204,13 @@ class BreakdownBuilder:
             in_play += each.counts.buckets.sum(axis=1)
         if len(self.axes) == 1 and self.axes[0].listed:
             in_play[:-1] += 1
-        shown: list[int] = np.flatnonzero(in_play).tolist()
-        members = level.members
+        shown = np.flatnonzero(in_play)
         return LazyLines(
             len(shown),
-            lambda i: self.line(found, places, shown[i]),
-            lambda lines: self._keys(places, [members[shown[i]] for i in lines]),
-            lambda position, lines: self._values(
-                found, places, position, [shown[i] for i in lines]
-            ),
+            lambda i: self.line(found, places, int(shown[i])),
+            lambda lines: self._keys(level, shown[lines]),
+            lambda position, lines: self._values(found, places, position, shown[lines]),
+            shown,
         )
 
     def _key(self, places: tuple[int, ...], members: tuple[int, ...]) -> tuple[object, ...]:
@@ -223,20 +220,15 @@ class BreakdownBuilder:
             key[place] = self.axes[place].groups[member].key
         return tuple(key)
 
-    def _keys(
-        self, places: tuple[int, ...], members: Sequence[tuple[int, ...]]
-    ) -> list[tuple[object, ...]]:
+    def _keys(self, level: Level, numbers: Array) -> list[tuple[object, ...]]:
         """Return the keys of many lines."""
-        if len(members) < _MANY:
-            return [self._key(places, member) for member in members]
         columns: list[Iterable[object]] = [repeat(ALL_VALUES) for _ in self.axes]
-        for at, place in enumerate(places):
-            keys = list(self.axes[place].keys)
-            columns[place] = [keys[member[at]] for member in members]
+        for place, own in zip(level.places, level.members_of(numbers), strict=True):
+            columns[place] = many_of(self.axes[place].keys, own)
         return list(zip(*columns, strict=False))
 
     def _values(
-        self, found: Found, places: tuple[int, ...], position: int, numbers: list[int]
+        self, found: Found, places: tuple[int, ...], position: int, numbers: Array
     ) -> list[Cell]:
         """Return the values of a measure on the lines of these numbers."""
         kept, measure = self.kept(self.requests[position], places), found.jobs[position].measure
@@ -245,7 +237,7 @@ class BreakdownBuilder:
         members = found.levels[places][0].members
         ats = [
             found.at(kept, dict(zip(places, members[number], strict=True)), position)
-            for number in numbers
+            for number in numbers.tolist()
         ]
         return [measure.finish(gathered, place).value for gathered, place in ats]
 

@@ -15,6 +15,7 @@ from even_sieve.core.errors import CallError
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.measures.composites import leaves
 from even_sieve.core.measures.rounding import to_double
+from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.answers import Breakdown, Tallies, Tally
 from even_sieve.core.tally.composite_arithmetic import combine, exact_of
 from even_sieve.core.tally.keyed_lines import (
@@ -23,6 +24,7 @@ from even_sieve.core.tally.keyed_lines import (
     Line,
     identified,
     keys_of,
+    picked,
     values_of,
 )
 
@@ -106,19 +108,18 @@ class Combiner:
         )
 
     def _lines(self) -> LazyLines:
-        found, keys = self._found.lines, keys_of(self._found.lines)
+        found = self._found.lines
 
-        def values(position: int, places: Sequence[int]) -> list[Cell]:
+        def values(position: int, places: Array) -> list[Cell]:
             request = self._composites.wanted[position]
             if request.parts:
-                return [lines[place].tallies[position].value for place in places]
-            own = values_of(found, self._composites.base.index(request))
-            return [own[place] for place in places]
+                return [lines[place].tallies[position].value for place in places.tolist()]
+            return values_of(picked(found, places), self._composites.base.index(request))
 
         lines = LazyLines(
             len(found),
             lambda i: self.line(found[i]),
-            lambda places: [keys[place] for place in places],
+            lambda places: keys_of(picked(found, places)),
             values,
         )
         return lines

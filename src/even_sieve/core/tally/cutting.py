@@ -8,20 +8,16 @@ from even_sieve.core.axes import Axis, OthersGroup
 from even_sieve.core.errors import CallError
 from even_sieve.core.table.arrays import pick
 from even_sieve.core.table.lanes import narrowest
-from even_sieve.core.tally.keyed_lines import Line, identified, keys_of, picked
+from even_sieve.core.tally.keyed_lines import LazyLines, Line, keys_of, picked
 
 
 def cut(axis: Axis, lines: Sequence[Line], top: int, *, in_axis_order: bool) -> Axis:
     """Return the axis of the first lines in order, and of all other groups as one."""
+    if not isinstance(lines, LazyLines) or lines.groups is None:
+        raise TypeError("lines are cut as they were gathered")
     if top < 1:
         raise CallError("at least one line is chosen\nWrite for example: --top 10")
-    wanted = {identified(key): place for place, key in enumerate(keys_of(lines[:top]))}
-    number_of = {
-        found: number
-        for number, key in enumerate(axis.keys)
-        if (found := identified((key,))) in wanted
-    }
-    chosen = [number_of[each] for each in wanted]
+    chosen: list[int] = lines.groups[:top].tolist()
     if in_axis_order:
         chosen.sort()
     number = np.full(len(axis.groups), top, dtype=np.int64)

@@ -4,8 +4,11 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+import numpy as np
+
 from even_sieve.core.cells import Cell
 from even_sieve.core.lazy import LazySequence
+from even_sieve.core.table.lanes import Array
 
 if TYPE_CHECKING:
     from even_sieve.core.tally.answers import Tallies, Tally
@@ -61,6 +64,8 @@ class Line:
 class LazyLines(LazySequence[Line]):
     """So many lines: what makes one, keys alone, and the values of one measure at these places.
 
+    `groups` are the numbers of their groups, where they are the lines of a level.
+
     A line holds a tally with its account for every measure; by the ten thousand, keys and values
     are had many times faster as columns.
     """
@@ -69,27 +74,30 @@ class LazyLines(LazySequence[Line]):
         self,
         length: int,
         make: Callable[[int], Line],
-        keys: Callable[[Sequence[int]], list[tuple[Any, ...]]],
-        values: Callable[[int, Sequence[int]], list[Cell]],
+        keys: Callable[[Array], list[tuple[Any, ...]]],
+        values: Callable[[int, Array], list[Cell]],
+        groups: Array | None = None,
     ) -> None:
         super().__init__(length, make)
-        self._keys, self._values = keys, values
+        self._keys, self._values, self.groups = keys, values, groups
 
     def keys(self) -> list[tuple[Any, ...]]:
         """Return the keys of all lines."""
-        return self._keys(range(len(self)))
+        return self._keys(np.arange(len(self)))
 
     def values(self, position: int) -> list[Cell]:
         """Return the values of the measure at this position on all lines."""
-        return self._values(position, range(len(self)))
+        return self._values(position, np.arange(len(self)))
 
-    def picked(self, order: Sequence[int]) -> "LazyLines":
+    def picked(self, order: Sequence[int] | Array) -> "LazyLines":
         """Return these lines, in this order."""
+        chosen = np.asarray(order, dtype=np.int64)
         return LazyLines(
-            len(order),
-            lambda i: self[order[i]],
-            lambda places: self._keys([order[i] for i in places]),
-            lambda position, places: self._values(position, [order[i] for i in places]),
+            len(chosen),
+            lambda i: self[int(chosen[i])],
+            lambda places: self._keys(chosen[places]),
+            lambda position, places: self._values(position, chosen[places]),
+            None if self.groups is None else self.groups[chosen],
         )
 
 
@@ -105,8 +113,8 @@ def values_of(lines: Sequence[Line], position: int) -> list[Cell]:
     return [line.tallies[position].value for line in lines]
 
 
-def picked(lines: Sequence[Line], order: Sequence[int]) -> Sequence[Line]:
+def picked(lines: Sequence[Line], order: Sequence[int] | Array) -> Sequence[Line]:
     """Return some lines, in this order."""
     if isinstance(lines, LazyLines):
         return lines.picked(order)
-    return tuple(lines[i] for i in order)
+    return tuple(lines[int(i)] for i in order)

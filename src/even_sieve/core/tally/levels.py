@@ -16,11 +16,19 @@ from even_sieve.core.tally.passes import MeasureJob
 
 @dataclass(frozen=True, eq=False)
 class Level:
-    """Rows grouped by some of the axes: `places` are these, `members` the groups that occur."""
+    """Rows grouped by some of the axes: `places` are these, `members` the groups that occur.
+
+    `present` are the groups along each of several axes, shape (members,) each.
+    """
 
     places: tuple[int, ...]
     codes: Array
     members: Sequence[tuple[int, ...]]
+    present: tuple[Array, ...] = ()
+
+    def members_of(self, numbers: Array) -> tuple[Array, ...]:
+        """Return the group along each of the axes of many combinations."""
+        return tuple(own[numbers] for own in self.present) if self.present else (numbers,)
 
     def number(self, member: tuple[int, ...]) -> int:
         """Return the number of a combination of groups."""
@@ -48,6 +56,23 @@ class Alone(Anew[tuple[int, ...]]):
         return (place,)
 
 
+@dataclass(frozen=True)
+class Together(Anew[tuple[int, ...]]):
+    """Groups that are put together, by their numbers along each axis.
+
+    >>> Together((np.array([0, 1]), np.array([5, 7])))[1]
+    (1, 7)
+    """
+
+    parts: tuple[Array, ...]
+
+    def __len__(self) -> int:
+        return len(self.parts[0])
+
+    def _at(self, place: int) -> tuple[int, ...]:
+        return tuple(int(part[place]) for part in self.parts)
+
+
 def level_of(every: Sequence[Axis], places: tuple[int, ...]) -> Level:
     """Group the rows by some of the axes; a list of labels alone keeps all of its groups."""
     axes = [every[place] for place in places]
@@ -60,8 +85,8 @@ def level_of(every: Sequence[Axis], places: tuple[int, ...]) -> Level:
         return np.ravel_multi_index(tuple(axis.codes[rows] for axis in axes), sizes)
 
     present, codes = numbered(length, together, lambda _: None)
-    members = zip(*(part.tolist() for part in np.unravel_index(present, sizes)), strict=True)
-    return Level(places, codes, tuple(members))
+    parts = tuple(np.unravel_index(present, sizes))
+    return Level(places, codes, Together(parts), parts)
 
 
 @dataclass(frozen=True, eq=False)

@@ -98,7 +98,7 @@ class _Gatherer:
         for view in views:
             counts, used = self.counts.get(view), view[1]
             if used is None:
-                self.counts[view].buckets[:, Bucket.USED] += selected.counts
+                selected.count_in(self.counts[view].buckets[:, Bucket.USED])
                 continue
             cells = BlockCells(used, selected)
             if counts is not None:

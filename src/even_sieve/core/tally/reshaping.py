@@ -6,6 +6,7 @@ from typing import Any
 
 from even_sieve.core.errors import CallError, NoSuchFigure, closest, listed
 from even_sieve.core.notices import Code, Notice, counted
+from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.answers import Breakdown, Tallies, Tally
 from even_sieve.core.tally.keyed_lines import LazyLines, Line, keys_of, picked, values_of
 from even_sieve.core.tally.layout import Layout, ordered
@@ -72,12 +73,12 @@ def _changed(
     def line(each: Line) -> Line:
         return Line(each.key, change(each.tallies))
 
-    def values(position: int, at: Sequence[int]) -> list[Any]:
-        every = values_of(lines, places[position])
-        return [every[place] for place in at]
+    def values(position: int, at: Array) -> list[Any]:
+        return values_of(picked(lines, at), places[position])
 
-    keys = keys_of(lines)
-    made = LazyLines(len(lines), lambda i: line(lines[i]), lambda at: [keys[i] for i in at], values)
+    made = LazyLines(
+        len(lines), lambda i: line(lines[i]), lambda at: keys_of(picked(lines, at)), values
+    )
     return replace(
         found,
         lines=made,

@@ -1,0 +1,71 @@
+"""Cells of many groups at once: where there are any, and what lies between two of them."""
+
+from collections.abc import Callable
+from fractions import Fraction
+
+import numpy as np
+
+from even_sieve.core.cells import Cell
+from even_sieve.core.measures.quotients import quotients
+from even_sieve.core.measures.rounding import to_double
+from even_sieve.core.table.keys import cells_of
+from even_sieve.core.table.lanes import Array, FixedLane, FloatLane
+from even_sieve.core.table.shortest import exact_decimal
+
+_ROOM = 2**62
+
+
+def where(has: Array, cells: Callable[[Array], list[Cell]]) -> list[Cell]:
+    """Return the cells of the places where `has` (bool, shape (n,)) says so, None elsewhere.
+
+    >>> where(np.array([True, False, True]), lambda places: [int(each) for each in places])
+    [0, None, 2]
+    """
+    places = np.flatnonzero(has)
+    found = cells(places)
+    if len(found) == len(has):
+        return found
+    every: list[Cell] = [None] * len(has)
+    for place, cell in zip(places.tolist(), found, strict=True):
+        every[place] = cell
+    return every
+
+
+def between(
+    lane: FixedLane | FloatLane, ends: tuple[Array, Array], part: tuple[Array, Array]
+) -> list[Cell]:
+    """Return what lies a part of the way from one stored number to another, each rounded once.
+
+    `part` are whole numbers: so many out of so many. Where both ends are one number it is that.
+    """
+    (low, high), (some, whole) = ends, part
+    found = cells_of(lane, low)
+    apart = np.flatnonzero(low != high)
+    low, high, some, whole = (each[apart] for each in (low, high, some, whole))
+    if isinstance(lane, FixedLane):
+        bound = max(int(np.abs(each).max(initial=0)) for each in (low, high))
+        if 2 * bound * int(whole.max(initial=1)) >= _ROOM:
+            low, high, some, whole = (e.astype(object) for e in (low, high, some, whole))
+        tops = low * whole + some * (high - low)
+        worked_out = quotients(tops, 10**lane.scale, whole)
+    else:
+        own = zip(*(each.tolist() for each in (low, high, some, whole)), strict=True)
+        worked_out = [_between_doubles(lane, *each) for each in own]
+    for place, value in zip(apart.tolist(), worked_out, strict=True):
+        found[place] = value
+    return found
+
+
+def _between_doubles(lane: FloatLane, low: float, high: float, some: int, whole: int) -> Cell:
+    lower, upper = (to_exact(lane, each) for each in (low, high))
+    return to_double(lower + (upper - lower) * some / whole)
+
+
+def to_exact(lane: object, stored: int | float) -> Fraction:
+    """Return the number that a lane stores, exactly."""
+    if isinstance(lane, FixedLane):
+        return Fraction(int(stored), 10**lane.scale)
+    if isinstance(lane, FloatLane):
+        cell = lane.to_cell(float(stored))
+        return exact_decimal(cell) if isinstance(cell, float) else Fraction(cell)
+    raise TypeError("numbers stand in fixed point or as doubles")
