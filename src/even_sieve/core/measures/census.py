@@ -14,10 +14,10 @@ import numpy as np
 from even_sieve.core.measures.cell_filter import CellFilter
 from even_sieve.core.measures.cells import BlockCells
 from even_sieve.core.measures.ranks import MOST_GATHERED
+from even_sieve.core.measures.scattering import count_in
 from even_sieve.core.table.lanes import Array
 
 _LARGEST_TABLE = 1 << 21
-_BLOCKWISE = 1 << 18
 _BITS = 14
 
 
@@ -89,11 +89,7 @@ class ValueCounts:
         index = cells.keys.view(np.int64)
         if cells.used_groups is not None:
             index = index + cells.used_groups.astype(np.int64) * self.span
-        if len(self.counts) <= _BLOCKWISE:
-            self.counts += np.bincount(index, minlength=len(self.counts))
-        else:
-            found, counts = np.unique(index, return_counts=True)
-            self.counts[found] += counts
+        count_in(self.counts, index)
 
     def merge(self, other: "ValueCounts") -> None:
         """Add up the counts."""

@@ -91,8 +91,9 @@ class ExactSums:
 
     def total(self, group: int) -> Fraction:
         """Return the exact total of a group."""
-        (found,) = self.of(np.array([group]))
-        return found * self.unit
+        low, high = (0 if each is None else int(each[group]) for each in self._waiting)
+        kept = self._kept[group] if self._kept else 0
+        return (kept + low + (high << 32)) * self.unit
 
     def together(self) -> Fraction:
         """Return the exact total of all groups."""

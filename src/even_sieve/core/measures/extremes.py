@@ -2,8 +2,6 @@
 
 from typing import ClassVar
 
-import numpy as np
-
 from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.measures.arithmetic import Numeric
 from even_sieve.core.measures.best import Extremes
@@ -79,8 +77,10 @@ class Least(Ordered):
         if not found:
             return self._nothing(gathered, self._kind)
         notices = self._like(gathered) + self._many(found)
-        (value,) = self._cells_of(state, np.array([group]))
-        return Figure(value, None, state.rows(group), notices)
+        rows, lane = state.rows(group), self._lane()
+        if isinstance(lane, TextLane):
+            return Figure(self._column().cell(rows[0]), None, rows, notices)
+        return Figure(lane.to_cell(state.best[group].item()), None, rows, notices)
 
     def _at_once(self, gathered: Gathered, groups: Array) -> list[Cell]:
         state = gathered.state(f"extreme {self.largest}", Extremes)

@@ -39,6 +39,11 @@ class Ordinals:
             return 0, 1
         return lane.ends
 
+    @cached_property
+    def _starts(self) -> Array:
+        """The code of the first spelling of each text."""
+        return np.asarray(lane.group_starts if isinstance(lane := self.lane, TextLane) else ())
+
     @property
     def span(self) -> int:
         """The largest key; the least is 0."""
@@ -70,7 +75,7 @@ class Ordinals:
         lane = self.lane
         whole: Array = (keys + np.uint64(self._ends[0] % _WRAP)).view(np.int64)
         if isinstance(lane, TextLane):
-            return np.asarray(lane.group_starts)[whole]
+            return self._starts[whole]
         if isinstance(lane, FloatLane):
             found: Array = _turned(whole).view(np.float64)
             return found

@@ -159,7 +159,9 @@ class Ranked(Holders):
 
     def key(self, group: int, rank: int) -> int:
         """Return the key at a rank of a group."""
-        (place,) = self.at(np.array([group]), np.array([rank]))
+        place = int(np.searchsorted(self.places.groups, group))
+        while self.places.ranks[place] != rank:
+            place += 1
         return int(self.keys[place])
 
     def holders(self, group: int, keys: Sequence[int]) -> tuple[tuple[int, ...], int]:

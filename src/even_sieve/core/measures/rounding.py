@@ -19,7 +19,7 @@ def as_double(top: int, bottom: int) -> float | None:
     Python divides whole numbers with one correct rounding.
     """
     try:
-        return top / bottom
+        return top / bottom if top else 0.0  # no -0.0 over a negative number
     except OverflowError:
         return None
 
