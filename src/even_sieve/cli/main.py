@@ -92,6 +92,7 @@ def tally(
     with clear_errors():
         from even_sieve.cli.verify import Receipts
         from even_sieve.core import tally as core
+        from even_sieve.core.answer import MOST_LINES
 
         if explain and options.form == "csv":
             raise CallError("--explain has no place in CSV\nUse --format table, json or markdown.")
@@ -107,7 +108,11 @@ def tally(
         if recheck:
             beside["rechecks"] = core.recheck(query, table, answer)
         receipt = None if receipts is None else receipts.of(query, table)
-        show(answer, options.form, beside, receipt=receipt)
+        shown = answer
+        if to is not None and options.form == "table" and isinstance(answer, core.Breakdown):
+            # All lines are in the file; with an axis across, columns are of all of them.
+            shown = answer if across or top else answer.head(MOST_LINES)
+        show(shown, options.form, beside, receipt=receipt)
         if explain:
             say_how_it_ran(table, options.source.get("cluster"))
         _write(answer, to)

@@ -1,5 +1,6 @@
 """A breakdown laid out: lines with subtotals under them, or side by side; the total last."""
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from itertools import cycle
 from typing import TYPE_CHECKING, Any
@@ -101,12 +102,10 @@ class BreakdownDocument(Document):
     def records(self) -> Records:
         """Return a row a line, each group's subtotals below it, and the total."""
         result, every = self.answer, EveryLine(self.answer)
-        order = every.order()
-        keys = [every.keys[place] for place in order]
+        keys = every.keys()
         columns = _key_columns(result.axes, keys)
         for i, tally in enumerate(result.total):
-            values = every.values(i)
-            columns[free_name(tally.name, columns)] = [values[place] for place in order]
+            columns[free_name(tally.name, columns)] = every.values(i)
         return Records(columns, _marks(keys), len(result.axes), spelt=True)
 
     def sheet(self) -> Records:
@@ -115,12 +114,13 @@ class BreakdownDocument(Document):
         if result.across is None:
             return self.records()
         every = EveryLine(result)
-        order = every.order()
-        sides: list[Any] = list(dict.fromkeys(every.keys[place][-1] for place in order))
+        every_key = [*zip(*every.keys(), strict=True)]
+        sides: list[Any] = list(dict.fromkeys(key[-1] for key in every_key))
         sides = [*(each for each in sides if each is not ALL_VALUES), ALL_VALUES]
-        keys = list(dict.fromkeys(every.keys[place][:-1] for place in order))
-        known = {key: place for place, key in enumerate(every.keys)}
-        columns = _key_columns(result.by, keys)
+        keys = list(dict.fromkeys(key[:-1] for key in every_key))
+        known = {key: place for place, key in enumerate(every_key)}
+        key_columns = [*zip(*keys, strict=True)]
+        columns = _key_columns(result.by, key_columns)
         repeating = set()
         for side in sides:
             label = TOTAL if side is ALL_VALUES else BLANK_KEY if side is None else plain_text(side)
@@ -133,7 +133,7 @@ class BreakdownDocument(Document):
                 columns[name] = cells
                 if side is ALL_VALUES:
                     repeating.add(name)
-        marks = _marks(keys)
+        marks = _marks(key_columns)
         return Records(columns, marks, len(result.by), spelt=True, repeating=frozenset(repeating))
 
     def handout(self) -> Handout:
@@ -172,25 +172,26 @@ def _is_filler(columns: Mapping[str, Sequence[Cell]], before: Sequence[str], row
     return any(columns[name][row] == TOTAL for name in before)
 
 
-def _key_columns(names: Sequence[str], keys: list[tuple[Any, ...]]) -> dict[str, Sequence[Cell]]:
+def _key_columns(names: Sequence[str], keys: Sequence[Sequence[Any]]) -> dict[str, Sequence[Cell]]:
     """Return the columns of the keys: `total` where all values are in a line, and blanks after."""
-    firsts = [next((i for i, part in enumerate(key) if part is ALL_VALUES), -1) for key in keys]
-    return {
-        name: [
-            TOTAL if i == first else None if key[i] is ALL_VALUES else key[i]
-            for key, first in zip(keys, firsts, strict=True)
-        ]
-        for i, name in enumerate(names)
-    }
+    found: dict[str, Sequence[Cell]] = {}
+    said: set[int] = set()
+    for name, column in zip(names, keys, strict=True):
+        own = list(column)
+        for place in [place for place, key in enumerate(own) if key is ALL_VALUES]:
+            own[place] = None if place in said else TOTAL
+            said.add(place)
+        found[name] = own
+    return found
 
 
-def _marks(keys: list[tuple[Any, ...]]) -> list[str | None]:
+def _marks(keys: Sequence[Sequence[Any]]) -> list[str | None]:
     """Return the mark of each line: rows of all values are a total, of some a subtotal."""
-    alls = [sum(part is ALL_VALUES for part in key) for key in keys]
-    return [
-        TOTAL if count == len(key) else SUBTOTAL if count else None
-        for count, key in zip(alls, keys, strict=True)
-    ]
+    found: list[str | None] = [None] * len(keys[0])
+    alls = Counter(place for own in keys for place, key in enumerate(own) if key is ALL_VALUES)
+    for place, count in alls.items():
+        found[place] = TOTAL if count == len(keys) else SUBTOTAL
+    return found
 
 
 def _plain_line(line: Line) -> dict[str, object]:

@@ -10,7 +10,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from even_sieve.core.measures import KINDS, census, parse_measure, ranks
+from even_sieve.core.measures import (
+    KINDS,
+    best,
+    census,
+    first_rows,
+    parse_measure,
+    ranks,
+    scattering,
+)
 from even_sieve.core.measures.factors import Product, product_of
 from even_sieve.core.measures.rounding import root_to_double, to_double
 from even_sieve.core.query import Query
@@ -192,17 +200,25 @@ def test_percentiles_are_numpys_and_quartiles_those_of_statistics(values, part):
 
 
 IN_PASSES = ["median of x", "largest 3 of x", "percentile 12.5 of x", "mode of x", "distinct of x",
-             "quartile 3 exclusive of x", "smallest 2 of t", "mode of t", "distinct of t"]  # fmt: skip
+             "quartile 3 exclusive of x", "smallest 2 of t", "mode of t", "distinct of t", "min of x",
+             "max of t", "range of x", "first of t", "last of x", "sum of x", "variance of x"]  # fmt: skip
 
 
 @contextmanager
-def small_limits():
-    """So little is gathered at once that every search takes several passes."""
+def small_limits(many=False):
+    """So little is gathered at once that every search takes several passes.
+
+    With `many` every breakdown counts as one of very many groups.
+    """
     with pytest.MonkeyPatch.context() as change:
         for module, limits in (
             (ranks, {"MOST_GATHERED": 6, "_BINS": 4, "_MOST_BITS": 3, "_FEWEST_BITS": 1}),
-            (census, {"MOST_GATHERED": 6, "_LARGEST_TABLE": 16, "_BITS": 3, "_BLOCKWISE": 8}),
+            (census, {"MOST_GATHERED": 6, "_LARGEST_TABLE": 16, "_BITS": 3}),
             (passes, {"BLOCK": 5, "PIECE": 2}),
+            (first_rows, {"_WAITING": 3}),
+            (best, {"_WAITING": 3}),
+            (scattering, {"_MANY": 0} if many else {}),
+            (ranks, {"_MANY_GROUPS": 1, "_MOST_TOGETHER": 4} if many else {}),
         ):
             for name, limit in limits.items():
                 change.setattr(module, name, limit)
@@ -217,16 +233,19 @@ def small_limits():
     ),
     st.sets(st.sampled_from(IN_PASSES), min_size=1, max_size=4),
     st.integers(1, 3),
+    st.booleans(),
 )  # fmt: skip
-def test_order_and_frequency_are_exact_over_many_passes(rows, texts, threads):
+def test_order_and_frequency_are_exact_over_many_passes(rows, texts, threads, many):
     x, t, s = zip(*rows, strict=True) if rows else ((), (), ())
     table = table_from_columns({"x": list(x), "t": list(t), "s": list(s)})
     requests = [parse_measure(text) for text in sorted(texts)]
     usual = tally(Query(), table, requests)
-    with small_limits():
+    of_groups = break_down(Query(), table, requests, Layout(("s",)))
+    with small_limits(many):
         found = tally(Query.of(threads=threads), table, requests)
-        lines = break_down(Query(), table, requests, Layout(("s",)))
+        lines = break_down(Query.of(threads=threads), table, requests, Layout(("s",)))
     assert found == usual
+    assert list(lines) == list(of_groups)
     defence = Defence(Query(), table)
     for each in (*found, *(each for line in lines for each in line.tallies)):
         defence.recheck(each)

@@ -12,7 +12,7 @@ from even_sieve.core.tally.defence import Defence, explain, figures_of, has_erro
 from even_sieve.core.tally.evaluate import tally
 from even_sieve.core.tally.explain import Explanation, Explanations
 from even_sieve.core.tally.funnel import Funnel, FunnelStep, make_funnel
-from even_sieve.core.tally.keyed_lines import ALL_VALUES, Line, keys_of, values_of
+from even_sieve.core.tally.keyed_lines import ALL_VALUES, Line, key_columns_of, keys_of, values_of
 from even_sieve.core.tally.layout import Layout
 from even_sieve.core.tally.lines import (
     Added,
@@ -60,6 +60,7 @@ __all__ = [
     "explain",
     "figures_of",
     "has_error",
+    "key_columns_of",
     "keys_of",
     "list_rows",
     "make_bridge",

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
-from itertools import repeat
 
 import numpy as np
 
@@ -220,12 +219,12 @@ class BreakdownBuilder:
             key[place] = self.axes[place].groups[member].key
         return tuple(key)
 
-    def _keys(self, level: Level, numbers: Array) -> list[tuple[object, ...]]:
-        """Return the keys of many lines."""
-        columns: list[Iterable[object]] = [repeat(ALL_VALUES) for _ in self.axes]
+    def _keys(self, level: Level, numbers: Array) -> list[Sequence[object]]:
+        """Return the keys of many lines, a column for each axis."""
+        columns: list[Sequence[object]] = [(ALL_VALUES,) * len(numbers) for _ in self.axes]
         for place, own in zip(level.places, level.members_of(numbers), strict=True):
             columns[place] = many_of(self.axes[place].keys, own)
-        return list(zip(*columns, strict=False))
+        return columns
 
     def _values(
         self, found: Found, places: tuple[int, ...], position: int, numbers: Array

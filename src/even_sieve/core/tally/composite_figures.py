@@ -23,7 +23,7 @@ from even_sieve.core.tally.keyed_lines import (
     LazyLines,
     Line,
     identified,
-    keys_of,
+    key_columns_of,
     picked,
     values_of,
 )
@@ -119,7 +119,7 @@ class Combiner:
         lines = LazyLines(
             len(found),
             lambda i: self.line(found[i]),
-            lambda places: keys_of(picked(found, places)),
+            lambda places: key_columns_of(picked(found, places), len(self._axes)),
             values,
         )
         return lines

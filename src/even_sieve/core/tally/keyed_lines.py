@@ -74,15 +74,15 @@ class LazyLines(LazySequence[Line]):
         self,
         length: int,
         make: Callable[[int], Line],
-        keys: Callable[[Array], list[tuple[Any, ...]]],
+        keys: Callable[[Array], list[Sequence[Any]]],
         values: Callable[[int, Array], list[Cell]],
         groups: Array | None = None,
     ) -> None:
         super().__init__(length, make)
         self._keys, self._values, self.groups = keys, values, groups
 
-    def keys(self) -> list[tuple[Any, ...]]:
-        """Return the keys of all lines."""
+    def key_columns(self) -> list[Sequence[Any]]:
+        """Return the keys of all lines, a column for each axis."""
         return self._keys(np.arange(len(self)))
 
     def values(self, position: int) -> list[Cell]:
@@ -103,7 +103,16 @@ class LazyLines(LazySequence[Line]):
 
 def keys_of(lines: Sequence[Line]) -> list[tuple[Any, ...]]:
     """Return the keys of lines."""
-    return lines.keys() if isinstance(lines, LazyLines) else [line.key for line in lines]
+    if isinstance(lines, LazyLines):
+        return [*zip(*lines.key_columns(), strict=True)]
+    return [line.key for line in lines]
+
+
+def key_columns_of(lines: Sequence[Line], axes: int) -> list[Sequence[Any]]:
+    """Return the keys of lines as a column for each of so many axes."""
+    if isinstance(lines, LazyLines):
+        return lines.key_columns()
+    return [[line.key[place] for line in lines] for place in range(axes)]
 
 
 def values_of(lines: Sequence[Line], position: int) -> list[Cell]:

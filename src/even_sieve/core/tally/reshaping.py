@@ -8,7 +8,14 @@ from even_sieve.core.errors import CallError, NoSuchFigure, closest, listed
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.answers import Breakdown, Tallies, Tally
-from even_sieve.core.tally.keyed_lines import LazyLines, Line, keys_of, picked, values_of
+from even_sieve.core.tally.keyed_lines import (
+    LazyLines,
+    Line,
+    key_columns_of,
+    keys_of,
+    picked,
+    values_of,
+)
 from even_sieve.core.tally.layout import Layout, ordered
 from even_sieve.core.understood import refused, text_of, whole_of
 
@@ -77,7 +84,10 @@ def _changed(
         return values_of(picked(lines, at), places[position])
 
     made = LazyLines(
-        len(lines), lambda i: line(lines[i]), lambda at: keys_of(picked(lines, at)), values
+        len(lines),
+        lambda i: line(lines[i]),
+        lambda at: key_columns_of(picked(lines, at), len(found.axes)),
+        values,
     )
     return replace(
         found,
