@@ -4,31 +4,25 @@ The library that writes them holds a whole document as objects, some 20 MiB a th
 rows; here each row is let go once it is read.
 """
 
-import re
-from collections.abc import Callable
+from contextlib import ExitStack
 from dataclasses import dataclass, field
-from datetime import date, datetime
-from decimal import Decimal, InvalidOperation
-from sys import intern
-from typing import Any, NoReturn, TypeAlias
+from decimal import InvalidOperation
+from typing import NoReturn
 from xml.etree.ElementTree import Element, ParseError
 
-from even_sieve.core.cells import Cell, CellError, error_from_token
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
-from even_sieve.sources.ods_cells import COVERED
+from even_sieve.sources.ods_made import Made, begin_rows, made_of
 from even_sieve.sources.ods_rows import PIECE, ROW, ContentXml, Row, row_of
 from even_sieve.sources.packed import Packed, open_packed, read_ahead, right_ending
+from even_sieve.sources.second import Shared
 from even_sieve.sources.sheets import (
-    NO_RESULT,
     Sheet,
     Workbook,
-    day_or_moment,
     is_subtotalling,
     table_of,
 )
-from even_sieve.sources.shown_by_source import PERCENT
-from even_sieve.sources.source_options import Limits, SourceOptions
+from even_sieve.sources.source_options import SourceOptions
 
 _CONTENT = "content.xml"
 _OFFICE, _TABLE, _TEXT = (
@@ -39,9 +33,6 @@ _CELL, _COVERED = f"{_TABLE}table-cell", f"{_TABLE}covered-table-cell"
 _STYLE = "{urn:oasis:names:tc:opendocument:xmlns:style:1.0}"
 _PROPERTIES, _STYLE_NAME = f"{_STYLE}table-properties", f"{_STYLE}name"
 _PARAGRAPH = f"{_TEXT}p"
-_LONGEST_WHOLE = 10**15
-#: A number of at most 15 digits, written plainly.
-_SHORT = re.compile(r"-?(?=[0-9.]{1,16}\Z)[0-9]{1,15}(?:\.[0-9]{1,14})?\Z")
 _VALUE_TYPE, _VALUE, _FORMULA = f"{_OFFICE}value-type", f"{_OFFICE}value", f"{_TABLE}formula"
 _REPEATED = {what: f"{_TABLE}number-{what}-repeated" for what in ("rows", "columns")}
 
@@ -105,7 +96,7 @@ class _SheetReader:
     def read(self, archive: Packed) -> None:
         """Read all sheets. Raises `SourceError` for one beyond the limits."""
         size, tell = archive.getinfo(_CONTENT).file_size, self.options.progress
-        with read_ahead(archive, _CONTENT, PIECE) as part:
+        with read_ahead(archive, _CONTENT, PIECE) as part, ExitStack() as stack:
             above: list[Element] = []
             rows = 0  # how many rows we are inside of: in a cell of one there can be others
 
@@ -113,9 +104,15 @@ class _SheetReader:
                 if tell is not None and size:
                     tell(min(1.0, done / size))
 
-            for event, element in ContentXml(part, self.options.limits.cell, told).events():
+            limits = self.options.limits
+            work = stack.enter_context(Shared(begin_rows, (limits,), size))
+            for event, element in ContentXml(part, limits.cell, told, work).events():
+                if event == "made":
+                    for row in element:
+                        self._add(row)
+                    continue
                 if isinstance(element, Row):
-                    self._add(element)
+                    self._add(made_of(element, limits))
                     continue
                 is_row = element.tag == ROW
                 if event == "start":
@@ -130,7 +127,7 @@ class _SheetReader:
                     self._count_cell(element, rows)
                     continue  # the row as a whole is read at its end
                 if is_row:
-                    self._add(row_of(element, self.options.limits.cell))
+                    self._add(made_of(row_of(element, limits.cell), limits))
                 elif element.tag in _NAMED:
                     self._name(element)
                 if above:
@@ -162,18 +159,14 @@ class _SheetReader:
         name, address = element.get(f"{_TABLE}name", ""), element.get(key, "")
         self.names.append((name, address, is_table))
 
-    def _add(self, row: Row) -> None:
+    def _add(self, row: Made) -> None:
         """Add a row to the last sheet, as often as it is repeated."""
         sheet, limits = self.sheets[-1], self.options.limits
         self._cells = 0
-        made = _cells(row, self._number + 1, limits)
-        if made is None:
+        if row.cells is None:
             self._refuse(self._number + 1)
-        cells, subtotals, looks = made
-        first, self._number = (
-            self._number + 1,
-            self._number + (_repeated(row.repeated, "rows") if row.repeated else 1),
-        )
+        cells = row.cells
+        first, self._number = self._number + 1, self._number + row.times
         marks = {"collapse": sheet.hidden, "filter": sheet.filtered}.get(row.visibility)
         if not cells:  # a run of blank rows costs nothing until something follows it
             return
@@ -181,7 +174,13 @@ class _SheetReader:
         if self._count > limits.cells:
             self._refuse(self._number)
         sheet.rows.extend([] for _ in range(first - 1 - len(sheet.rows)))
-        for column, look in looks:
+        subtotals = {
+            column
+            for start, stop, formula in row.formulas
+            if is_subtotalling(formula, first, start)
+            for column in range(start, stop)
+        }
+        for column, look in row.looks:
             sheet.shown.add(column, look, first, self._number)
         for repeat in range(first, self._number + 1):
             sheet.rows.append(list(cells))
@@ -195,106 +194,4 @@ class _SheetReader:
 _NAMED = {
     f"{_TABLE}named-range": (f"{_TABLE}cell-range-address", False),
     f"{_TABLE}database-range": (f"{_TABLE}target-range-address", True),
-}
-
-
-def _repeated(given: str, what: str) -> int:
-    """Return how often a row or a cell is repeated. Raises `ValueError` for less than once."""
-    times = int(given)
-    if times < 1:
-        raise ValueError(f"{what} are repeated {times} times")
-    return times
-
-
-PERCENTAGE = "percentage"
-#: Cells of a row, its columns that subtotal, and how a column's number is shown, if in a way of
-#: its own.
-_Made: TypeAlias = tuple[list[Cell], set[int], list[tuple[int, str]]]
-
-
-def _cells(row: Row, number: int, limits: Limits) -> _Made | None:
-    """Return a row's cells up to the last filled one, the columns that subtotal, and looks.
-
-    None where there are more cells than may be: they are not made.
-    """
-    cells: list[Cell] = []
-    subtotals: set[int] = set()
-    looks: list[tuple[int, str]] = []
-    position = 0
-    longest, most, put = limits.cell, limits.columns, cells.append
-    if len(row.cells) > most:
-        return None
-    for tag, times, formula, kind, currency, value, error, text in row.cells:
-        repeated = _repeated(times, "columns") if times else 1
-        if tag == COVERED or not (kind or text or formula):
-            position += repeated
-            continue
-        plain = not (formula or error)
-        if plain and kind == "float" and _SHORT.match(value):  # as most are
-            cell: Cell = float(value) if "." in value else int(value)
-        elif plain and kind == "string" and text and len(text) <= longest:
-            cell = intern(text.strip() or value.strip()) or None
-        else:
-            cell = _cell(formula, kind, value, error, text, longest)
-            look = PERCENT if kind == PERCENTAGE else currency
-            if look:
-                looks += ((each, look) for each in range(position + 1, position + repeated + 1))
-        if cell is not None:
-            if position + repeated > most:
-                return None
-            if position > len(cells):
-                cells.extend([None] * (position - len(cells)))
-            if repeated == 1:
-                put(cell)
-            else:
-                cells.extend([cell] * repeated)
-            if formula and is_subtotalling(formula, number, position + 1):
-                subtotals.update(range(position + 1, position + repeated + 1))
-        position += repeated
-    return cells, subtotals, looks
-
-
-def _cell(formula: str, kind: str, value: str, error: str, text: str, longest: int) -> Cell:
-    read = _TYPED.get(kind)
-    if not formula and read is not None and not error:
-        return read(value)
-    if len(text) > longest:
-        raise ValueError(f"a cell has more than {longest:,} characters")
-    text = text.strip()
-    if error or (formula and error_from_token(text)):
-        return error_from_token(text) or CellError(text or "error", "the formula gave an error")
-    if read is not None:
-        return read(value)
-    if formula and not kind and not text:
-        return NO_RESULT
-    text = text or (value.strip() if kind == "string" else "")
-    return intern(text) if text else None  # a value that comes again takes no more memory
-
-
-def _number(text: str) -> Cell:
-    """Return the number as the file writes it, exactly: a double shows up to 15 digits as such."""
-    if _SHORT.match(text):
-        return float(text) if "." in text else int(text)
-    number = Decimal(text)
-    whole = number == number.to_integral_value() and abs(number) < _LONGEST_WHOLE
-    return int(number) if whole else number
-
-
-def _date(value: str) -> date:
-    if "T" in value:
-        return day_or_moment(datetime.fromisoformat(value))
-    return date.fromisoformat(value)
-
-
-def _yes_no(value: str) -> bool:
-    return value.lower() == "true"
-
-
-#: How a value of a type is read; of other types it is text.
-_TYPED: dict[str, Callable[[Any], Cell]] = {
-    "float": _number,
-    PERCENTAGE: _number,
-    "currency": _number,
-    "date": _date,
-    "boolean": _yes_no,
 }

@@ -15,6 +15,7 @@ from xml.sax.saxutils import quoteattr
 from even_sieve.sources.ods_cells import COVERED, NotPlain, PlainCells, Token
 from even_sieve.sources.ods_text import text_of
 from even_sieve.sources.plain_xml import plain_text
+from even_sieve.sources.second import Shared
 
 #: The tag of a row.
 ROW = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}table-row"
@@ -23,6 +24,8 @@ PIECE = 1 << 21
 _LONGEST = 1 << 23
 _BEGIN = re.compile(rb"<table:table-row[\s/>]")
 _END = b"</table:table-row>"
+#: A table in a cell: the parser tells which rows are its own.
+_INNER = re.compile(rb"<table:table[\s/>]")
 _DECLARED = re.compile(rb"\s*<\?xml[^>]*\?>")
 _OTHER_ENCODING = re.compile(rb"<\?xml[^>]*encoding=[\"'](?!utf-?8)", re.IGNORECASE)
 
@@ -122,17 +125,24 @@ def token_of(cell: Element, longest: int) -> Token:
 class ContentXml:
     """Goes through a document once: what it holds outside of rows, and its rows."""
 
-    def __init__(self, part: IO[bytes], longest: int, told: Callable[[int], None]) -> None:
+    def __init__(
+        self,
+        part: IO[bytes],
+        longest: int,
+        told: Callable[[int], None],
+        work: Shared[bytes, Any],
+    ) -> None:
         self._part, self._longest, self._told, self._done = part, longest, told, 0
         self._parser: Any = XMLPullParser(("start", "end", "start-ns", "end-ns"))
         self._spaces: list[tuple[str, str]] = []
-        self._inside, self._cells = 0, PlainCells()
+        self._inside, self._cells, self._work = 0, PlainCells(), work
         self._plain = True
 
-    def events(self) -> Iterator[tuple[str, Element | Row]]:
-        """Yield `start` and `end` of elements, and `row` for rows that were parsed apart.
+    def events(self) -> Iterator[tuple[str, Any]]:
+        """Yield `start` and `end` of elements, and what stands among them.
 
-        Raises `ParseError` for what is no XML.
+        `row` comes with a row that was parsed apart, `made` with what the work made of a piece of
+        rows. Raises `ParseError` for what is no XML.
         """
         waiting = self._more()
         self._plain = not _OTHER_ENCODING.match(waiting)
@@ -143,6 +153,7 @@ class ContentXml:
         while waiting:
             yield from self._taken(waiting)
             waiting = self._left + self._more(self._left)
+        yield from self._made(every=True)
         self._parser.close()
         yield from self._read()
 
@@ -155,7 +166,7 @@ class ContentXml:
             self._plain = False  # the last of it goes to the parser as it is
         return piece
 
-    def _taken(self, text: bytes) -> Iterator[tuple[str, Element | Row]]:
+    def _taken(self, text: bytes) -> Iterator[tuple[str, Any]]:
         """Yield what is in a text, and leave what cannot be told yet."""
         self._left = b""
         if b"<!" in text or b"<?" in text:  # what looks like a row could be in a comment
@@ -177,14 +188,34 @@ class ContentXml:
         yield from self._rows(text[begin.start() : end])
         self._left = text[end:]
 
-    def _rows(self, text: bytes) -> Iterator[tuple[str, Element | Row]]:
+    def _rows(self, text: bytes) -> Iterator[tuple[str, Any]]:
+        if self._is_usual() and _INNER.search(text) is None:
+            self._work.give(text)
+            yield from self._made()
+        else:
+            yield from self._made(every=True)
+            yield from self._parsed(text)
+
+    def _is_usual(self) -> bool:
         usual = dict(self._spaces)
         known = usual.get("calcext", _EXTENSION) == _EXTENSION
-        if known and all(usual.get(prefix) == uri for prefix, uri in _USUAL.items()):
-            plain = plain_rows(text, self._cells)
-            if plain is not None:
-                yield from (("row", row) for row in plain)
-                return
+        return known and all(usual.get(prefix) == uri for prefix, uri in _USUAL.items())
+
+    def _made(self, *, every: bool = False) -> Iterator[tuple[str, Any]]:
+        """Yield what was made of the pieces of rows so far; what was not is looked at here."""
+        for text, made in self._work.ready(every=every):
+            if made is not None:
+                yield "made", made
+            else:
+                yield from self._parsed(text)
+
+    def _parsed(self, text: bytes) -> Iterator[tuple[str, Any]]:
+        """Yield the rows of a text by themselves or, of one that holds more, its events."""
+        usual = dict(self._spaces)
+        plain = plain_rows(text, self._cells) if self._is_usual() else None
+        if plain is not None:
+            yield from (("row", row) for row in plain)
+            return
         spaces = "".join(
             f" xmlns{':' if prefix else ''}{prefix}={quoteattr(uri)}"
             for prefix, uri in usual.items()
@@ -194,11 +225,14 @@ class ContentXml:
         except ParseError:
             rows = None
         if rows is None or any(row.tag != ROW for row in rows):
-            yield from self._fed(text)
+            self._parser.feed(text)
+            yield from self._read()
             return
         yield from (("row", row_of(row, self._longest)) for row in rows)
 
-    def _fed(self, text: bytes) -> Iterator[tuple[str, Element | Row]]:
+    def _fed(self, text: bytes) -> Iterator[tuple[str, Any]]:
+        if text:  # the parser is told of what stands before it first
+            yield from self._made(every=True)
         self._parser.feed(text)
         yield from self._read()
 

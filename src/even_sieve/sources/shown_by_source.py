@@ -104,6 +104,12 @@ class ShownRuns:
         else:
             runs.append((look, first, last or first))
 
+    def take(self, other: "ShownRuns") -> None:
+        """Add the runs of cells below."""
+        for column, runs in other._runs.items():
+            for look, first, last in runs:
+                self.add(column, look, first, last)
+
     def of(self, column: int, rows: range) -> dict[str, int]:
         """Return how many cells of a column, among these rows, are shown in which way."""
         found: dict[str, int] = {}

@@ -20,8 +20,9 @@ from even_sieve.sources.sheets import (
 )
 from even_sieve.sources.shown_by_source import PERCENT, look_of_format
 from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.xlsx_pieces import Values
 from even_sieve.sources.xlsx_rows import PIECE, text_of
-from even_sieve.sources.xlsx_sheet import SheetReader, Values
+from even_sieve.sources.xlsx_sheet import SheetReader
 
 _GUARD = "OPENPYXL_DEFUSEDXML"
 _MAIN = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"
@@ -80,11 +81,12 @@ def _open(archive: Packed, source: str, options: SourceOptions) -> Workbook:
             options.progress(min(1.0, (done + read) / whole))
 
     for name, path in sheets:
+        size = archive.getinfo(path).file_size
         with read_ahead(archive, path, PIECE) as part:
-            reader = SheetReader(source, values, options.limits, tell)
+            reader = SheetReader(source, values, options.limits, tell, size)
             workbook.sheets.append(reader.read(name, part))
         workbook.sheets[-1].is_hidden = hidden[path]
-        done += archive.getinfo(path).file_size
+        done += size
     for name, defined in book.defined_names.items():
         for sheet, block in defined.destinations:
             if ":" in block or block.replace("$", "").isalnum():

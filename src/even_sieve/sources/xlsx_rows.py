@@ -8,6 +8,7 @@ anything else is parsed as XML. Both give the same tokens. An XML that cannot be
 import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from itertools import islice
 from operator import itemgetter
 from typing import IO, Any, TypeAlias
 from xml.etree.ElementTree import Element, fromstring
@@ -16,6 +17,8 @@ from even_sieve.sources.plain_xml import plain_text, unescaped
 
 PIECE = 1 << 22
 _LONGEST_HEAD = 1 << 24
+#: So many rows of an XML that was parsed as a whole are given out at once.
+_ROWS = 1 << 12
 _DATA = re.compile(rb"<((?:[\w.-]+:)?)sheetData(?:\s[^>]*)?(?<!/)>")
 _ROOT = re.compile(rb"<(?:[\w.-]+:)?worksheet(?:\s[^>]*)?>")
 _OTHER_ENCODING = re.compile(rb"<\?xml[^>]*encoding=[\"'](?!utf-?8)", re.IGNORECASE)
@@ -209,8 +212,26 @@ def text_of(element: Element) -> str:
     )
 
 
+@dataclass(frozen=True)
+class Cut:
+    """A piece of the XML of a sheet that holds whole rows, and the root element around it."""
+
+    content: bytes
+    opening: bytes
+    closing: bytes
+    plain: bool
+
+    def rows(self) -> list[Row]:
+        """Return the rows."""
+        found = plain_rows(self.content) if self.plain else None
+        if found is not None:
+            return found
+        elements = fromstring(self.opening + self.content + self.closing)
+        return [row_of(each) for each in elements if each.tag.endswith("}row")]
+
+
 class SheetXml:
-    """The XML of a sheet: its rows one after the other; then `rest`, all but the rows."""
+    """The XML of a sheet: its rows, some at a time; then `rest`, all but the rows."""
 
     def __init__(self, part: IO[bytes], told: Callable[[int], None]) -> None:
         self._part, self._told, self._done = part, told, 0
@@ -222,8 +243,8 @@ class SheetXml:
         self._told(self._done)
         return piece
 
-    def rows(self) -> Iterator[Row]:
-        """Yield the rows."""
+    def pieces(self) -> Iterator["Cut | list[Row]"]:
+        """Yield pieces that hold rows, or the rows themselves."""
         head, found = self._more(), None
         while (found := _DATA.search(head)) is None and len(head) < _LONGEST_HEAD:
             piece = self._more()
@@ -236,16 +257,18 @@ class SheetXml:
         else:
             yield from self._in_pieces(head, found, opening[0])
 
-    def _whole(self, head: bytes) -> Iterator[Row]:
+    def _whole(self, head: bytes) -> Iterator[list[Row]]:
         pieces = [head]
         while piece := self._more():
             pieces.append(piece)
         self.rest = fromstring(b"".join(pieces))
         for element in self.rest:
             if element.tag.endswith("}sheetData"):
-                yield from map(row_of, element)
+                rows = map(row_of, element)
+                while some := list(islice(rows, _ROWS)):
+                    yield some
 
-    def _in_pieces(self, head: bytes, found: re.Match[bytes], opening: bytes) -> Iterator[Row]:
+    def _in_pieces(self, head: bytes, found: re.Match[bytes], opening: bytes) -> Iterator[Cut]:
         prefix = found[1]
         row_ends, data_ends = b"</" + prefix + b"row>", b"</" + prefix + b"sheetData>"
         closing = b"</" + opening[1:].split(None, 1)[0].rstrip(b">") + b">"
@@ -254,7 +277,7 @@ class SheetXml:
             stop = rest.find(data_ends)
             cut = stop if stop >= 0 else rest.rfind(row_ends) + len(row_ends)
             if stop >= 0 or cut >= len(row_ends):
-                yield from _rows(rest[:cut], opening, closing, plain=not prefix)
+                yield Cut(rest[:cut], opening, closing, not prefix)
                 rest = rest[cut:]
             if stop >= 0:
                 break
@@ -265,12 +288,3 @@ class SheetXml:
         while piece := self._more():
             rest += piece
         self.rest = fromstring(head[: found.end()] + rest)
-
-
-def _rows(piece: bytes, opening: bytes, closing: bytes, *, plain: bool) -> list[Row]:
-    """Return the rows of a piece that holds whole ones."""
-    found = plain_rows(piece) if plain else None
-    if found is not None:
-        return found
-    elements = fromstring(opening + piece + closing)
-    return [row_of(each) for each in elements if each.tag.endswith("}row")]

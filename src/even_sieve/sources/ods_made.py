@@ -1,0 +1,150 @@
+"""What the rows of an OpenDocument sheet hold, worked out from their tokens, each by itself."""
+
+import re
+from collections.abc import Callable
+from datetime import date, datetime
+from decimal import Decimal
+from sys import intern
+from typing import Any, NamedTuple
+
+from even_sieve.core.cells import Cell, CellError, error_from_token
+from even_sieve.sources import ods_rows
+from even_sieve.sources.ods_cells import COVERED, PlainCells
+from even_sieve.sources.ods_rows import Row
+from even_sieve.sources.sheets import NO_RESULT, day_or_moment
+from even_sieve.sources.shown_by_source import PERCENT
+from even_sieve.sources.source_options import Limits
+
+_LONGEST_WHOLE = 10**15
+#: A number of at most 15 digits, written plainly.
+_SHORT = re.compile(r"-?(?=[0-9.]{1,16}\Z)[0-9]{1,15}(?:\.[0-9]{1,14})?\Z")
+
+
+def _repeated(given: str, what: str) -> int:
+    """Return how often a row or a cell is repeated. Raises `ValueError` for less than once."""
+    times = int(given)
+    if times < 1:
+        raise ValueError(f"{what} are repeated {times} times")
+    return times
+
+
+PERCENTAGE = "percentage"
+
+
+class Made(NamedTuple):
+    """A row: how often it stands there, what is seen of it, its cells up to the last filled one.
+
+    `cells` is None where there are more than may be. `formulas` are those of the columns from one
+    up to another, `looks` how a column's number is shown, if in a way of its own.
+    """
+
+    times: int
+    visibility: str
+    cells: list[Cell] | None
+    formulas: list[tuple[int, int, str]]
+    looks: list[tuple[int, str]]
+
+
+def begin_rows(limits: Limits) -> Callable[[bytes], list[Made] | None]:
+    """Return what reads pieces of plain rows, here or in another process."""
+    cells = PlainCells()
+
+    def read(text: bytes) -> list[Made] | None:
+        rows = ods_rows.plain_rows(text, cells)
+        return None if rows is None else [made_of(row, limits) for row in rows]
+
+    return read
+
+
+def made_of(row: Row, limits: Limits) -> Made:
+    """Return what a row holds. Raises `ValueError` for what is no cell, or none that is read."""
+    formulas: list[tuple[int, int, str]] = []
+    looks: list[tuple[int, str]] = []
+    cells = _cells(row, limits, formulas, looks)
+    times = _repeated(row.repeated, "rows") if row.repeated and cells is not None else 1
+    return Made(times, row.visibility, cells, formulas, looks)
+
+
+def _cells(
+    row: Row, limits: Limits, formulas: list[tuple[int, int, str]], looks: list[tuple[int, str]]
+) -> list[Cell] | None:
+    """Return a row's cells; put its formulas and looks into the lists."""
+    cells: list[Cell] = []
+    position = 0
+    longest, most, put = limits.cell, limits.columns, cells.append
+    if len(row.cells) > most:
+        return None
+    for tag, times, formula, kind, currency, value, error, text in row.cells:
+        repeated = _repeated(times, "columns") if times else 1
+        if tag == COVERED or not (kind or text or formula):
+            position += repeated
+            continue
+        plain = not (formula or error)
+        if plain and kind == "float" and _SHORT.match(value):  # as most are
+            cell: Cell = float(value) if "." in value else int(value)
+        elif plain and kind == "string" and text and len(text) <= longest:
+            cell = intern(text.strip() or value.strip()) or None
+        else:
+            cell = _cell(formula, kind, value, error, text, longest)
+            look = PERCENT if kind == PERCENTAGE else currency
+            if look:
+                looks += ((each, look) for each in range(position + 1, position + repeated + 1))
+        if cell is not None:
+            if position + repeated > most:
+                return None
+            if position > len(cells):
+                cells.extend([None] * (position - len(cells)))
+            if repeated == 1:
+                put(cell)
+            else:
+                cells.extend([cell] * repeated)
+            if formula:
+                formulas.append((position + 1, position + repeated + 1, formula))
+        position += repeated
+    return cells
+
+
+def _cell(formula: str, kind: str, value: str, error: str, text: str, longest: int) -> Cell:
+    read = _TYPED.get(kind)
+    if not formula and read is not None and not error:
+        return read(value)
+    if len(text) > longest:
+        raise ValueError(f"a cell has more than {longest:,} characters")
+    text = text.strip()
+    if error or (formula and error_from_token(text)):
+        return error_from_token(text) or CellError(text or "error", "the formula gave an error")
+    if read is not None:
+        return read(value)
+    if formula and not kind and not text:
+        return NO_RESULT
+    text = text or (value.strip() if kind == "string" else "")
+    return intern(text) if text else None  # a value that comes again takes no more memory
+
+
+def _number(text: str) -> Cell:
+    """Return the number as the file writes it, exactly: a double shows up to 15 digits as such."""
+    if _SHORT.match(text):
+        return float(text) if "." in text else int(text)
+    number = Decimal(text)
+    whole = number == number.to_integral_value() and abs(number) < _LONGEST_WHOLE
+    return int(number) if whole else number
+
+
+def _date(value: str) -> date:
+    if "T" in value:
+        return day_or_moment(datetime.fromisoformat(value))
+    return date.fromisoformat(value)
+
+
+def _yes_no(value: str) -> bool:
+    return value.lower() == "true"
+
+
+#: How a value of a type is read; of other types it is text.
+_TYPED: dict[str, Callable[[Any], Cell]] = {
+    "float": _number,
+    PERCENTAGE: _number,
+    "currency": _number,
+    "date": _date,
+    "boolean": _yes_no,
+}
