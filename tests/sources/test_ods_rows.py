@@ -76,7 +76,7 @@ def told(content):
 def three_ways(content, piece=1 << 21):
     """What the fast way tells, what the parser of pieces tells, and what all events tell."""
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(ods_rows, "PIECE", piece)
+        patch.setattr(ods, "PIECE", piece)  # what is unpacked at once
         fast = told(content)
         patch.setattr(ods_rows, "plain_rows", lambda *_: None)
         parsed = told(content)
