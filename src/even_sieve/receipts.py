@@ -6,6 +6,7 @@ it: what was changed by hand afterwards is told.
 """
 
 import hashlib
+import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
@@ -20,6 +21,8 @@ from even_sieve.documents.since import Moved, RowsSince, Since
 from even_sieve.documents.values import show_value
 
 KEY = "receipt"
+#: A number with a power of ten, as a double is written.
+_POWER = re.compile(r"\de[-+]?\d")
 _FORM = 1
 _KNOWN = ("tally", "run")
 #: What says where an entry of a list stands, the first of these that it has.
@@ -51,8 +54,9 @@ def with_receipt(plain: Mapping[str, Any], receipt: Mapping[str, Any]) -> dict[s
 
 def _seal(plain: Mapping[str, Any], receipt: Mapping[str, Any]) -> str:
     text = simplejson.dumps([plain, receipt], sort_keys=True, ensure_ascii=True, allow_nan=False)
-    again = simplejson.loads(text, use_decimal=True)  # as one who reads it back finds it
-    text = simplejson.dumps(again, sort_keys=True, ensure_ascii=True, use_decimal=True)
+    if _POWER.search(text):  # the one thing that is spelt another way once it was read back
+        again = simplejson.loads(text, use_decimal=True)
+        text = simplejson.dumps(again, sort_keys=True, ensure_ascii=True, use_decimal=True)
     return hashlib.sha256(text.encode()).hexdigest()
 
 

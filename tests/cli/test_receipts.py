@@ -6,11 +6,16 @@ import shlex
 from pathlib import Path
 
 import pytest
+import simplejson
 from click.testing import CliRunner
+from hypothesis import given
+from hypothesis import strategies as st
 
 from even_sieve.cli.main import main
 from even_sieve.core import tally as core
 from even_sieve.demo.make import write_files
+from even_sieve.receipts import with_receipt
+from even_sieve.renderers.formats.json import dump
 
 CALLS = [
     'tally calls.csv "sum of dues" rows --where "zone = Outer" --explain --recheck',
@@ -152,3 +157,22 @@ def test_a_file_that_changes_while_it_is_asked_gives_no_receipt(call, monkeypatc
     found = call("tally calls.csv rows --format json")
     assert (found.exit_code, found.stdout) == (2, "")
     assert "changed meanwhile" in found.stderr
+
+
+LEAVES = st.one_of(
+    st.none(), st.booleans(), st.integers(), st.floats(allow_nan=False, allow_infinity=False),
+    st.text(), st.sampled_from(["1e5", "x 3e-7 y"]), st.decimals(allow_nan=False, allow_infinity=False),
+)  # fmt: skip
+INNER = st.text(max_size=3)
+
+
+@given(
+    st.recursive(
+        LEAVES, lambda one: st.one_of(st.lists(one, max_size=4), st.dictionaries(INNER, one))
+    )
+)
+def test_what_is_read_back_has_the_same_seal(value):
+    receipt = {"command": "tally"}
+    whole = simplejson.loads(dump(with_receipt({"a": value}, receipt)), use_decimal=True)
+    seal = whole.pop("receipt").pop("seal")
+    assert seal == with_receipt(whole, receipt)["receipt"]["seal"]

@@ -212,13 +212,6 @@ class BreakdownBuilder:
             shown,
         )
 
-    def _key(self, places: tuple[int, ...], members: tuple[int, ...]) -> tuple[object, ...]:
-        """Return the key of the line of these groups."""
-        key: list[object] = [ALL_VALUES] * len(self.axes)
-        for place, member in zip(places, members, strict=True):
-            key[place] = self.axes[place].groups[member].key
-        return tuple(key)
-
     def _keys(self, level: Level, numbers: Array) -> list[Sequence[object]]:
         """Return the keys of many lines, a column for each axis."""
         columns: list[Sequence[object]] = [(ALL_VALUES,) * len(numbers) for _ in self.axes]
@@ -248,14 +241,20 @@ class BreakdownBuilder:
             for place, member in zip(places, members, strict=True)
         }
         tallies: list[Tally] = []
+        every, gathered_here = tuple(groups.values()), found.levels[places][1]
         for position, request in enumerate(self.requests):
-            kept = self.kept(request, places)
-            own = tuple(groups[place] for place in kept)
-            gathered, place = found.at(kept, dict(zip(places, members, strict=True)), position)
+            kept, own, place = self.kept(request, places), every, number
+            gathered = gathered_here[position]
+            if kept != places:
+                own = tuple(groups[each] for each in kept)
+                which = dict(zip(places, members, strict=True))
+                gathered, place = found.at(kept, which, position)
             job = found.jobs[position : position + 1]
             tallies += tallies_of(self.plan, [request], job, [gathered], place, own)
-        key = self._key(places, members)
-        return Line(key, Tallies(tuple(tallies), query=self.plan.asked))
+        key: list[object] = [ALL_VALUES] * len(self.axes)
+        for place, group in groups.items():
+            key[place] = group.key
+        return Line(tuple(key), Tallies(tuple(tallies), query=self.plan.asked))
 
 
 def _check_total(
