@@ -20,6 +20,7 @@ from even_sieve.core.table.growing import Growing
 from even_sieve.core.table.joined import aligned, blanks, joined_numbers, told_together
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.origins import Origins
+from even_sieve.sources.growing_texts import GrowingTexts
 from even_sieve.sources.guard import guarded
 from even_sieve.sources.readers import READERS
 from even_sieve.sources.source_options import SourceOptions
@@ -158,7 +159,7 @@ def _grown(
     """Return the columns of all files; they are told how many rows they have."""
     keep_memory()
     most = sum(each.file.most for each in opened)
-    growing = [_Told(Growing(name, most)) for name, _ in wanted]
+    growing = [_Told(Growing(name, most, GrowingTexts)) for name, _ in wanted]
     done = 0
     with ThreadPoolExecutor(threads) if threads else _Here() as pool:
         for number, each in enumerate(opened):

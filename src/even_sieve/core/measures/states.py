@@ -47,14 +47,13 @@ class Counts:
 
     def __post_init__(self) -> None:
         self.buckets = np.zeros((self.groups, Bucket.COUNT), dtype=np.int64)
-        self.first_error = np.full(self.groups, -1, dtype=np.int64)
+        self.first_error = np.broadcast_to(np.int64(-1), self.groups)  # takes up no memory
 
     def add(self, cells: BlockCells) -> None:
         """Take in a block."""
         cells.count_in(self.buckets)
         if cells.filter.keep_errors:
-            groups, rows = cells.first_errors()
-            self.first_error[groups] = _earlier(self.first_error[groups], rows)
+            self._put_errors(*cells.first_errors())
         if cells.filter.kind is not None:
             self.text_like_numbers += cells.text_like_numbers()
 
@@ -62,8 +61,14 @@ class Counts:
         """Add up the counts; the first error is the earliest row."""
         self.buckets += other.buckets
         found = np.flatnonzero(other.first_error >= 0)
-        self.first_error[found] = _earlier(self.first_error[found], other.first_error[found])
+        self._put_errors(found, other.first_error[found])
         self.text_like_numbers += other.text_like_numbers
+
+    def _put_errors(self, groups: Array, rows: Array) -> None:
+        if len(groups):
+            if not self.first_error.flags.writeable:
+                self.first_error = self.first_error.copy()
+            self.first_error[groups] = _earlier(self.first_error[groups], rows)
 
 
 def _earlier(first: Array, second: Array) -> Array:

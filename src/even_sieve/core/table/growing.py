@@ -8,7 +8,7 @@ come, and filled in place.
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from fractions import Fraction
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 
@@ -38,6 +38,8 @@ _MOST_EXACT = 2**53
 class Growing:
     """One column while its pieces come in; `most` is how many rows may come.
 
+    `texts` is what keeps its texts, if not what is usual.
+
     >>> from even_sieve.core.table import column_from
     >>> grown = Growing("dues", 3)
     >>> for cells in ([120], [80.5, "-"]):
@@ -46,8 +48,11 @@ class Growing:
     [120.0, 80.5, '-']
     """
 
-    def __init__(self, name: str, most: int) -> None:
+    def __init__(
+        self, name: str, most: int, texts: "Callable[[int], _Store] | None" = None
+    ) -> None:
         self._name, self._most, self._end, self._trimmed = name, most, 0, 0
+        self._begin = _STORES if texts is None else {**_STORES, Kind.TEXT: texts}
         self._states: Array | None = None
         self._only: Kind | None = None
         self._stores: dict[Kind, _Store] = {}
@@ -62,7 +67,7 @@ class Growing:
         self._put_states(column, start)
         for kind, lane in column.lanes.items():
             if kind not in self._stores:
-                self._stores[kind] = _STORES[kind](self._most)
+                self._stores[kind] = self._begin[kind](self._most)
             self._stores[kind].put(lane, start)
         self._trimmed += column.trimmed
         if self._conventions == PLAIN:
@@ -210,7 +215,7 @@ class _Dates:
         return DateLane(self._values[:end], self._timed)
 
 
-class _Coded:
+class Coded:
     """Texts, or errors, as numbers in the order first met."""
 
     def __init__(
@@ -234,9 +239,33 @@ class _Coded:
         numbering = np.array(own or [0], dtype=self._codes.dtype)
         np.take(numbering, lane.codes, out=self._codes[start : self._end], mode="clip")
 
+    @property
+    def count(self) -> int:
+        """How many different ones there are."""
+        return len(self._numbers)
+
+    def taken(self) -> tuple[list[Any], Array]:
+        """Return the different ones, and the numbers of all rows so far, to go on with."""
+        return list(self._numbers), self._codes
+
     def lane(self, end: int) -> Lane:
         """Return the lane of all rows."""
         return self._make(list(self._numbers), self._codes[:end])
+
+
+def few_texts(most: int) -> Coded:
+    """Return what keeps texts of which few are different."""
+    return Coded(most, lambda lane: lane.spellings, text_lane)
+
+
+class _Store(Protocol):
+    """What keeps the cells of one kind."""
+
+    def put(self, lane: Any, start: int) -> None:
+        """Put the lane of the rows from `start` on."""
+
+    def lane(self, end: int) -> Lane:
+        """Return the lane of all rows."""
 
 
 class _YesNo:
@@ -254,13 +283,12 @@ class _YesNo:
         return YesNoLane(self._values[:end])
 
 
-_Store = _Numbers | _Dates | _Coded | _YesNo
 _STORES: dict[Kind, Callable[[int], _Store]] = {
     Kind.NUMBER: _Numbers,
     Kind.DATE: _Dates,
-    Kind.TEXT: lambda most: _Coded(most, lambda lane: lane.spellings, text_lane),
+    Kind.TEXT: few_texts,
     Kind.YES_NO: _YesNo,
-    Kind.ERROR: lambda most: _Coded(most, lambda lane: lane.errors, error_lane),
+    Kind.ERROR: lambda most: Coded(most, lambda lane: lane.errors, error_lane),
 }
 
 

@@ -9,7 +9,7 @@ from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.cells.quoting import split_direction
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.measures import MeasureRequest
-from even_sieve.core.table.lanes import MOST_EXACT
+from even_sieve.core.table.lanes import MOST_EXACT, Array
 from even_sieve.core.tally.answers import Breakdown
 from even_sieve.core.tally.composite_figures import Composites
 from even_sieve.core.tally.keyed_lines import ALL_VALUES, identified, keys_of, values_of
@@ -53,7 +53,9 @@ def sorts_by_label(layout: Layout, requests: Sequence[MeasureRequest]) -> bool:
     return layout.sort is not None and _sort_words(layout, requests)[0] is None
 
 
-def ordered(layout: Layout, requests: Sequence[MeasureRequest], found: Breakdown) -> Sequence[int]:
+def ordered(
+    layout: Layout, requests: Sequence[MeasureRequest], found: Breakdown
+) -> Sequence[int] | Array:
     """Return the places of the lines as asked: groups of the outer axes by their subtotals."""
     name, descending = _sort_words(layout, requests)
     if name is None:
@@ -63,6 +65,10 @@ def ordered(layout: Layout, requests: Sequence[MeasureRequest], found: Breakdown
     known = {identified(line.key): line.tallies[position].value for line in found.subtotals}
     count = len(layout.by)
     size = count + (layout.across is not None)
+    if count == size == 1:
+        at_once = _order_of_numbers(values_of(found.lines, position), descending)
+        if at_once is not None:
+            return at_once
     keys, ranks = keys_of(found.lines), []
     for depth in range(1, count + 1):
         if depth == size:
@@ -70,15 +76,12 @@ def ordered(layout: Layout, requests: Sequence[MeasureRequest], found: Breakdown
         else:
             others = (ALL_VALUES,) * (size - depth)
             own = [known.get(identified((*key[:depth], *others))) for key in keys]
-        at_once = _order_of_numbers(own, descending) if depth == count == 1 else None
-        if at_once is not None:
-            return at_once
         ranks.append([_sort_key(value, descending) for value in own])
     each = list(zip(*ranks, strict=True))
     return sorted(range(len(found.lines)), key=each.__getitem__)
 
 
-def _order_of_numbers(values: list[Cell], descending: bool) -> list[int] | None:
+def _order_of_numbers(values: list[Cell], descending: bool) -> Array | None:
     """Return the places of numbers in order, equal ones as they stand; None for others.
 
     Whole numbers that no double holds are others.
@@ -89,8 +92,7 @@ def _order_of_numbers(values: list[Cell], descending: bool) -> list[int] | None:
     if int in kinds and max(abs(each) for each in values if type(each) is int) >= MOST_EXACT:
         return None
     numbers = np.array(values, dtype=np.float64)
-    order: list[int] = np.argsort(-numbers if descending else numbers, kind="stable").tolist()
-    return order
+    return np.argsort(-numbers if descending else numbers, kind="stable")
 
 
 def _sort_words(layout: Layout, requests: Sequence[MeasureRequest]) -> tuple[str | None, bool]:

@@ -36,6 +36,8 @@ PIECE = 1 << 16
 _MOST_MASKS = 1 << 27
 #: With fewer rows a group in a piece, going through the groups takes as long as the rows.
 _ROWS_A_GROUP = 16
+#: With fewer rows a group, one thread goes through them all.
+_ROWS_OF_MANY = 4
 
 
 @dataclass(frozen=True, eq=False)
@@ -236,7 +238,9 @@ def _one_pass(
     keep_memory()
     told = Steps("going through the rows", table.length)
     size = min(BLOCK, _MOST_MASKS // (len(selections) + len(shared) + 1) + 1)
-    pieces = _pieces(table.length, threads or cpu_count())
+    # Where most rows are groups of their own, what each thread gathers takes as much as the table.
+    many = max(each.grouping.count for each in work) * _ROWS_OF_MANY > table.length > BLOCK
+    pieces = _pieces(table.length, 1 if many else threads or cpu_count())
     if len(pieces) == 1:
         return run(pieces[0])
     with ThreadPoolExecutor(len(pieces)) as pool:
