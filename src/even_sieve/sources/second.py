@@ -26,6 +26,8 @@ Made = TypeVar("Made")
 _LONG = 1 << 24
 #: So many pieces the other process has at a time, and so many are held until their turn comes.
 _AT_ONCE, _HELD = 2, 6
+#: After so many pieces of which nothing was made, the others are left to their turn.
+_TRIED = 3
 _LENGTH = 8
 _BEGIN = (
     "import sys, pickle; sys.path[:] = pickle.load(sys.stdin.buffer); "
@@ -56,6 +58,7 @@ class Shared(Generic[Piece, Made]):
         self._do = begin(*given)
         self._other: _Other | None = None
         self._begin = (begin, given) if size >= _LONG and (cpu_count() or 1) > 1 else None
+        self._failed = 0
         self._waiting: deque[tuple[Piece, Future[Made | None]]] = deque()
 
     def __enter__(self) -> "Shared[Piece, Made]":
@@ -70,11 +73,11 @@ class Shared(Generic[Piece, Made]):
 
     def give(self, piece: Piece) -> None:
         """Take in the next piece."""
-        if self._other is not None and self._other.open < _AT_ONCE:
+        if self._other is not None and self._other.open < _AT_ONCE and self._failed < _TRIED:
             self._waiting.append((piece, self._other.submit(piece)))
             return
         done: Future[Made | None] = Future()
-        done.set_result(_tried(self._do, piece))
+        done.set_result(_tried(self._do, piece) if self._failed < _TRIED else None)
         self._waiting.append((piece, done))
 
     def ready(self, *, every: bool = False) -> Iterator[tuple[Piece, Made | None]]:
@@ -86,6 +89,7 @@ class Shared(Generic[Piece, Made]):
                 made = future.result()
             except (EOFError, OSError, pickle.PickleError):  # the other process is gone
                 made = _tried(self._do, piece)
+            self._failed += made is None
             yield piece, made
 
 

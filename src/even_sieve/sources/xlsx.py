@@ -8,7 +8,14 @@ from collections.abc import Iterator
 from io import BytesIO
 from posixpath import basename, dirname, join, normpath
 from typing import Any
-from xml.etree.ElementTree import ParseError, iterparse, parse
+from xml.etree.ElementTree import (
+    ParseError,
+    SubElement,
+    fromstring,
+    iterparse,
+    parse,
+    tostring,
+)
 from zipfile import ZipFile
 
 from even_sieve.core.errors import SourceError
@@ -24,6 +31,7 @@ from even_sieve.sources.xlsx_pieces import Values
 from even_sieve.sources.xlsx_rows import PIECE, text_of
 from even_sieve.sources.xlsx_sheet import SheetReader
 
+_TYPES = "[Content_Types].xml"
 _GUARD = "OPENPYXL_DEFUSEDXML"
 _MAIN = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"
 #: What stands for the parts that are read apart.
@@ -31,6 +39,13 @@ _STUBS = {
     "worksheet": f'<worksheet xmlns="{_MAIN}"><dimension ref="A1"/><sheetData/></worksheet>',
     "sharedStrings": f'<sst xmlns="{_MAIN}"/>',
 }
+
+#: Styles that say nothing.
+_STYLES = (
+    f'<styleSheet xmlns="{_MAIN}"><numFmts/><fonts><font/></fonts>'
+    "<fills><fill><patternFill/></fill></fills><borders><border/></borders><cellStyleXfs><xf/></cellStyleXfs><cellXfs/>"
+    '<cellStyles><cellStyle name="plain" xfId="0"/></cellStyles></styleSheet>'
+)
 
 #: The options that a file is read by.
 READS_BY = frozenset({"sheet", "cells", "header", "sideways", "blank_as"})
@@ -44,7 +59,7 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
 def open_workbook(content: bytes, source: str, options: SourceOptions) -> Workbook:
     """Return all sheets of the file and what has a name in it."""
     archive = open_packed(content, source, options.limits)
-    if "xl/workbook.xml" not in archive.namelist():
+    if not _is_workbook(archive):
         hint = right_ending(archive)
         raise SourceError(source, "this is no ISO/IEC 29500 workbook", hint)
     try:
@@ -53,6 +68,16 @@ def open_workbook(content: bytes, source: str, options: SourceOptions) -> Workbo
         raise SourceError(source, f"the file cannot be read: {error}") from error
     archive.look_through_others()
     return workbook
+
+
+def _is_workbook(archive: Packed) -> bool:
+    """Tell whether there is a workbook among the parts, whatever it is called."""
+    if "xl/workbook.xml" in archive.namelist():
+        return True
+    kinds = archive.read(_TYPES) if _TYPES in archive.namelist() else b""
+    return b"spreadsheetml.sheet.main" in kinds or any(
+        each in kinds for each in (b"sheet.macroEnabled.main", b"spreadsheetml.template.main")
+    )
 
 
 #: Formats of a workbook's own are numbered from here on.
@@ -103,7 +128,7 @@ def _kinds(archive: Packed) -> dict[str, str]:
         str(each.get("PartName", "")).lstrip("/"): str(each.get("ContentType", ""))
         .removesuffix("+xml")
         .rpartition(".")[2]
-        for each in _root(archive, "[Content_Types].xml")
+        for each in _root(archive, _TYPES)
     }
 
 
@@ -114,9 +139,33 @@ def _emptied(archive: Packed, kinds: dict[str, str]) -> BytesIO:
         for path in archive.namelist():
             stub = _STUBS.get(kinds.get(path, ""))
             if stub is not None or path.endswith((".xml", ".rels")):
-                made.writestr(path, archive.read(path) if stub is None else stub)
+                if stub is not None:
+                    made.writestr(path, stub)
+                    continue
+                own = archive.read(path)
+                made.writestr(path, _bare(own) if kinds.get(path) == "styles" else own)
     out.seek(0)
     return out
+
+
+def _bare(styles: bytes) -> bytes:
+    """Return the styles of a workbook with what tells how numbers are shown, and no more.
+
+    The rest, which writers write in many ways, is of no concern here.
+    """
+    found = fromstring(styles)
+    space = found.tag.rpartition("}")[0] + "}"
+    formats, cells = found.find(f"{space}numFmts"), found.find(f"{space}cellXfs")
+    bare = fromstring(_STYLES)
+    for name, given, known in (
+        ("numFmts", formats, ("numFmtId", "formatCode")),
+        ("cellXfs", cells, ("numFmtId",)),
+    ):
+        for own in bare.iterfind(f"{{{_MAIN}}}{name}"):
+            for each in () if given is None else given:
+                held = {key: value for key in known if (value := each.get(key)) is not None}
+                SubElement(own, f"{{{_MAIN}}}{each.tag.rpartition('}')[2]}", held)
+    return tostring(bare)
 
 
 def _load(content: BytesIO) -> Any:

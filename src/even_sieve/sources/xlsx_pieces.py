@@ -79,6 +79,8 @@ class PieceReader:
         Without that it is None where a row does not say its own. Raises `SourceError` for more
         than a sheet can have.
         """
+        if before is None and isinstance(piece, Cut) and not piece.says_numbers:
+            return None
         found, number = Piece(), before
         for row in piece if isinstance(piece, list) else piece.rows():
             if row.place is None and number is None:

@@ -20,6 +20,7 @@ _LONGEST_HEAD = 1 << 24
 #: So many rows of an XML that was parsed as a whole are given out at once.
 _ROWS = 1 << 12
 _DATA = re.compile(rb"<((?:[\w.-]+:)?)sheetData(?:\s[^>]*)?(?<!/)>")
+_FIRST_ROW = re.compile(rb"<(?:[\w.-]+:)?row(?:\s[^>]*)?>")
 _ROOT = re.compile(rb"<(?:[\w.-]+:)?worksheet(?:\s[^>]*)?>")
 _OTHER_ENCODING = re.compile(rb"<\?xml[^>]*encoding=[\"'](?!utf-?8)", re.IGNORECASE)
 
@@ -220,6 +221,12 @@ class Cut:
     opening: bytes
     closing: bytes
     plain: bool
+
+    @property
+    def says_numbers(self) -> bool:
+        """Whether the first row says its number."""
+        found = _FIRST_ROW.search(self.content)
+        return found is not None and b' r="' in found[0]
 
     def rows(self) -> list[Row]:
         """Return the rows."""
