@@ -1,5 +1,6 @@
 """Workbooks of both open standards, as several writers make them."""
 
+import re
 import zipfile
 from datetime import date, datetime
 from io import BytesIO
@@ -432,3 +433,22 @@ def _with_formula(content, formula):
                 data = f'{text[:at]}table:formula="{formula}" {text[at:]}'.encode()
             made.writestr(name, data)
     return out.getvalue()
+
+
+def test_a_workbook_whose_parts_and_styles_are_written_otherwise(tmp_path):
+    path = tmp_path / "calls.xlsx"
+    write_xlsxwriter(path)
+    plain, out = xlsx.open_workbook(path.read_bytes(), "calls", SourceOptions()), BytesIO()
+    with zipfile.ZipFile(path) as parts, zipfile.ZipFile(out, "w") as made:
+        for name in parts.namelist():
+            text = parts.read(name).decode()
+            if name == "xl/styles.xml":
+                text = re.sub(r"<fill>.*?</fill>", "<fill/>", text)
+                text = re.sub(r"<xf numFmt", '<xf hue="9" numFmt', text)
+            text = text.replace("workbook.xml", "book7.xml")
+            made.writestr(name.replace("workbook.xml", "book7.xml"), text)
+    found = xlsx.open_workbook(out.getvalue(), "calls", SourceOptions())
+    assert [sheet.rows for sheet in found.sheets] == [sheet.rows for sheet in plain.sheets]
+    assert any(
+        isinstance(cell, date) for sheet in found.sheets for row in sheet.rows for cell in row
+    )
