@@ -90,7 +90,7 @@ def _total_label(prefix: Sequence[Cell], depth: int) -> list[str]:
 def _cross_grid(result: Breakdown) -> Grid:
     rows, depth, measures = _Rows(), len(result.by), [tally.name for tally in result.total]
     every = (ALL_VALUES,) * depth
-    across = [line.key[-1] for line in result.subtotals if line.key[:-1] == every]
+    across = [key[-1] for key in keys_of(result.subtotals) if key[:-1] == every]
     columns = [*across, ALL_VALUES]
 
     def tallies(prefix: tuple[Cell, ...]) -> list[Tally | None]:

@@ -92,7 +92,7 @@ def _grid(result: Breakdown, place: int) -> _Grid:
                 f"'{like.name}' cannot be drawn: at {', '.join(map(show_key, key))} it is {drawn}"
             )
         found[key] = drawn
-    sides = [line.key[1] for line in result.subtotals if line.key[0] is ALL_VALUES]
+    sides = [key[1] for key in keys_of(result.subtotals) if key[0] is ALL_VALUES]
     rows = list(dict.fromkeys(key[0] for key in keys))
     columns = [each for each in sides if each is not ALL_VALUES]
     columns = columns or list(dict.fromkeys(key[1] for key in keys))

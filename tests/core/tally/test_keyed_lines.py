@@ -11,7 +11,8 @@ from even_sieve.core.errors import UnsuitableColumn
 from even_sieve.core.measures.signatures import KINDS
 from even_sieve.core.query import Query
 from even_sieve.core.table import table_from_columns
-from even_sieve.core.tally import Layout, break_down, keys_of, values_of
+from even_sieve.core.tally import Layout, break_down, keys_of, levels, values_of
+from even_sieve.core.tally.keyed_lines import picked
 
 CELLS = st.one_of(
     st.none(), st.integers(-50, 50), st.decimals(-99, 99, places=2), st.sampled_from([0.1, 1e15 + 0.5, 1e300, -1e300]),
@@ -46,11 +47,27 @@ def test_columns_are_those_of_the_lines(cells, data):
         found = break_down(Query.of(keep=keep), table, dict.fromkeys(measures), layout)
     except UnsuitableColumn:
         return
-    columns = [values_of(found.lines, i) for i in range(len(found.total))]
-    keys = keys_of(found.lines)
-    for place, line in enumerate(found.lines):
-        assert keys[place] == line.key
-        for column, tally in zip(columns, line.tallies, strict=True):
-            value = column[place]
-            assert (type(value), value) == (type(tally.value), tally.value)
-            assert not isinstance(value, Decimal)
+    for lines in (
+        found.lines,
+        found.subtotals,
+        picked(found.subtotals, range(len(found.subtotals))[::-1]),
+    ):
+        columns = [values_of(lines, i) for i in range(len(found.total))]
+        keys = keys_of(lines)
+        assert len(keys) == len(lines)
+        for place, line in enumerate(lines):
+            assert keys[place] == line.key
+            for column, tally in zip(columns, line.tallies, strict=True):
+                value = column[place]
+                assert (type(value), value) == (type(tally.value), tally.value)
+                assert not isinstance(value, Decimal)
+
+
+def test_more_combinations_than_64_bits_can_number(monkeypatch):
+    names = ("a", "b", "c", "d")
+    values = [[row * step % 7 for row in range(40)] for step in (1, 2, 3, 5)]
+    table = table_from_columns(dict(zip(names, values, strict=True)))
+    wanted = break_down(Query(), table, ["sum of d"], Layout(names))
+    monkeypatch.setattr(levels, "_MOST_TOGETHER", 8)
+    assert break_down(Query(), table, ["sum of d"], Layout(names)) == wanted
+    assert sorted(keys_of(wanted.lines)) == sorted(set(zip(*values, strict=True)))

@@ -183,7 +183,7 @@ class Breakdown(Answer):
     total: Tallies
     notices: tuple[Notice, ...] = ()
     across: str | None = None
-    subtotals: tuple[Line, ...] = ()
+    subtotals: Sequence[Line] = ()
     rest: Line | None = None
 
     def __len__(self) -> int:

@@ -25,6 +25,7 @@ from even_sieve.core.tally.keyed_lines import (
     ALL_VALUES,
     LazyLines,
     Line,
+    chained,
     picked,
 )
 from even_sieve.core.tally.layout import Layout, ordered, sorts_by_composite, sorts_by_label
@@ -148,7 +149,7 @@ class BreakdownBuilder:
             with_context(plan, self.requests, total),
             each_once(notices),
             None if layout.across is None else names[-1],
-            tuple(line for lines in made[1:] for line in lines),
+            chained(made[1:], len(self.axes)) if made[1:] else (),
         )
         sorts = layout.sort is not None or layout.top is not None
         in_order = every.lines
@@ -190,7 +191,7 @@ class BreakdownBuilder:
         pairs = zip(places, names, strict=True)
         return tuple(place for place, name in pairs if not self.plan.disregards(request, name))
 
-    def _lines(self, found: Found, places: tuple[int, ...]) -> Sequence[Line]:
+    def _lines(self, found: Found, places: tuple[int, ...]) -> LazyLines:
         """Return the lines of a level, each made when it is asked for.
 
         Those of groups with a row in play are there; of a list of labels that stands alone,

@@ -1,7 +1,9 @@
 """Lines of a breakdown under their keys, made when they are asked for; columns of them without."""
 
-from collections.abc import Callable, Sequence
+from bisect import bisect_right
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from itertools import accumulate
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -99,6 +101,43 @@ class LazyLines(LazySequence[Line]):
             lambda position, places: self._values(position, chosen[places]),
             None if self.groups is None else self.groups[chosen],
         )
+
+
+def chained(parts: Sequence[LazyLines], axes: int) -> Sequence[Line]:
+    """Return lines of several levels one after the other, each still made when it is asked for."""
+    starts = [0, *accumulate(map(len, parts))]
+
+    def line(place: int) -> Line:
+        part = bisect_right(starts, place) - 1
+        return parts[part][place - starts[part]]
+
+    def apart(places: Array) -> Iterator[tuple[Array, LazyLines]]:
+        """Yield where the places in each part stand, and its lines at these."""
+        which = np.searchsorted(starts, places, side="right") - 1
+        for number, part in enumerate(parts):
+            here = np.flatnonzero(which == number)
+            if len(here):
+                yield here, part.picked(places[here] - starts[number])
+
+    def keys(places: Array) -> list[Sequence[Any]]:
+        columns: list[list[Any]] = [[None] * len(places) for _ in range(axes)]
+        for here, part in apart(places):
+            for column, own in zip(columns, part.key_columns(), strict=True):
+                _put(column, here, own)
+        return [*columns]
+
+    def values(position: int, places: Array) -> list[Cell]:
+        found: list[Cell] = [None] * len(places)
+        for here, part in apart(places):
+            _put(found, here, part.values(position))
+        return found
+
+    return LazyLines(starts[-1], line, keys, values)
+
+
+def _put(into: list[Any], places: Array, items: Sequence[Any]) -> None:
+    for place, item in zip(places.tolist(), items, strict=True):
+        into[place] = item
 
 
 def keys_of(lines: Sequence[Line]) -> list[tuple[Any, ...]]:

@@ -62,7 +62,8 @@ def ordered(
         order = range(len(found.lines))
         return order[::-1] if descending else order
     position = [request.name for request in requests].index(name)
-    known = {identified(line.key): line.tallies[position].value for line in found.subtotals}
+    outer = zip(keys_of(found.subtotals), values_of(found.subtotals, position), strict=True)
+    known = {identified(key): value for key, value in outer}
     count = len(layout.by)
     size = count + (layout.across is not None)
     if count == size == 1:

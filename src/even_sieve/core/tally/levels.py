@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from math import prod
 
 import numpy as np
 
@@ -12,6 +13,9 @@ from even_sieve.core.measures import Gathered
 from even_sieve.core.table.distinct import numbered
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.passes import MeasureJob
+
+#: So many combinations there may be.
+_MOST_TOGETHER = 2**62
 
 
 @dataclass(frozen=True, eq=False)
@@ -79,14 +83,26 @@ def level_of(every: Sequence[Axis], places: tuple[int, ...]) -> Level:
     sizes = [len(axis.groups) for axis in axes]
     if len(axes) == 1:
         return Level(places, axes[0].codes, Alone(sizes[0]))
-    length = len(axes[0].codes)
+    codes, parts = _combined([axis.codes for axis in axes], sizes)
+    return Level(places, codes, Together(parts), parts)
+
+
+def _combined(every: Sequence[Array], sizes: Sequence[int]) -> tuple[Array, tuple[Array, ...]]:
+    """Return the combination of each row, and the parts of those that occur.
+
+    So many groups that the product of their numbers is no whole number of 64 bits are combined
+    one after the other.
+    """
+    if prod(sizes) >= _MOST_TOGETHER and len(sizes) > 2:
+        codes, parts = _combined(every[:-1], sizes[:-1])
+        codes, (first, last) = _combined([codes, every[-1]], [len(parts[0]), sizes[-1]])
+        return codes, (*(part[first] for part in parts), last)
 
     def together(rows: slice) -> Array:
-        return np.ravel_multi_index(tuple(axis.codes[rows] for axis in axes), sizes)
+        return np.ravel_multi_index(tuple(codes[rows] for codes in every), tuple(sizes))
 
-    present, codes = numbered(length, together, lambda _: None)
-    parts = tuple(np.unravel_index(present, sizes))
-    return Level(places, codes, Together(parts), parts)
+    present, codes = numbered(len(every[0]), together, lambda _: None)
+    return codes, tuple(np.unravel_index(present, tuple(sizes)))
 
 
 @dataclass(frozen=True, eq=False)
