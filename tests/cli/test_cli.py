@@ -765,6 +765,18 @@ def test_the_demo_writes_its_files_and_runs_its_report(call, folder):
     )
 
 
+def test_beside_a_file_the_first_of_very_many_lines_are_shown(call, folder):
+    rows = "".join(f"Quay {number},{number}\n" for number in range(600))
+    (folder / "berths.csv").write_text(f"berth,dues\n{rows}")
+    words = 'tally berths.csv "sum of dues" --by berth'
+    shown, whole = call(f"{words} --to out.csv").stdout, call(words).stdout
+    assert "the first 60 of 600 lines; the total is that of all" in shown
+    assert (shown.count("Quay"), whole.count("Quay")) == (60, 600)
+    assert (folder / "out.csv").read_text().count("Quay") == 600
+    few = call('tally berths.csv rows --where "dues < 400" --by berth --to out.csv')
+    assert few.stdout.count("Quay") == 400
+
+
 def test_the_commands_are_listed_in_the_order_of_the_work(call):
     text = call("--help").stdout
     places = [text.index(f"\n  {name} ") for name in ("demo", "tally", "rows")]

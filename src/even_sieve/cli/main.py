@@ -19,6 +19,9 @@ from even_sieve.cli.show import say_how_it_ran, show
 from even_sieve.core.answer import Answer
 from even_sieve.core.errors import CallError
 
+#: Beside a file, of a breakdown of more lines the first ones are shown.
+_MANY_LINES = 500
+
 
 @click.group(cls=Group, context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(__version__, prog_name="even-sieve")
@@ -111,7 +114,8 @@ def tally(
         shown = answer
         if to is not None and options.form == "table" and isinstance(answer, core.Breakdown):
             # All lines are in the file; with an axis across, columns are of all of them.
-            shown = answer if across or top else answer.head(MOST_LINES)
+            many = len(answer.lines) > _MANY_LINES and not (across or top)
+            shown = answer.head(MOST_LINES) if many else answer
         show(shown, options.form, beside, receipt=receipt)
         if explain:
             say_how_it_ran(table, options.source.get("cluster"))
