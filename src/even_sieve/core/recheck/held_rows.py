@@ -5,10 +5,10 @@ from itertools import compress
 
 from even_sieve.core.criteria.conditions import Compared, OneOf
 from even_sieve.core.criteria.nodes import EVERYTHING, And, Condition, Criteria, Not, conditions
-from even_sieve.core.criteria.operands import Operand, OtherColumn, Text
+from even_sieve.core.criteria.operands import Number, Operand, OtherColumn, Text
 from even_sieve.core.progress import steps
 from even_sieve.core.recheck.matching import as_taken, holds
-from even_sieve.core.recheck.plain_cells import SpreadColumn, same
+from even_sieve.core.recheck.plain_cells import PlainColumn, SpreadColumn, same
 
 #: So many bytes of answers are kept.
 _MOST_KEPT = 1 << 26
@@ -100,6 +100,30 @@ def _texts_asked(condition: Condition, column: SpreadColumn) -> list[str] | None
         if all(isinstance(each, Text) for each in taken)
         else None
     )
+
+
+def rows_asked(criteria: Criteria, column: PlainColumn) -> list[int] | None:
+    """Return rows of a column of which all that criteria can hold for are some; None for any.
+
+    These are the ones that are equal to what a condition asks, where there is one.
+    """
+    for each in criteria.parts if isinstance(criteria, And) else (criteria,):
+        if not isinstance(each, Condition) or each.column != column.name or each.negated:
+            continue
+        taken = [
+            as_taken(value, column)
+            for value in (each.test.values if isinstance(each.test, OneOf) else ())
+        ]
+        equal = [
+            column.texts.get(same(value.text), [])
+            if isinstance(value, Text)
+            else column.numbers.get(float(value.value), [])
+            for value in taken
+            if isinstance(value, Text | Number)
+        ]
+        if taken and len(equal) == len(taken):
+            return [row for rows in equal for row in rows]
+    return None
 
 
 def _opposite(flags: bytes, turned: bool) -> bytes:

@@ -64,6 +64,15 @@ class PlainColumn:
                 found.setdefault(same(value), []).append(row)
         return found
 
+    @cached_property
+    def numbers(self) -> dict[float, list[int]]:
+        """The rows of its numbers, by the nearest double: equal ones have it in common."""
+        found: dict[float, list[int]] = {}
+        for row, value in enumerate(self.values):
+            if isinstance(value, Fraction):
+                found.setdefault(value.numerator / value.denominator, []).append(row)
+        return found
+
 
 @dataclass(frozen=True)
 class SpreadColumn:

@@ -1,6 +1,6 @@
 """Measures over their selections, row by row: the figure and the bucket of every row."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import compress
@@ -10,7 +10,7 @@ from even_sieve.core.criteria.nodes import EVERYTHING, And, Criteria
 from even_sieve.core.measures.request import Keep, MeasureRequest
 from even_sieve.core.progress import steps
 from even_sieve.core.recheck.figures import FIGURES, LEADING, NUMERIC, ORDERED, Answer, Used
-from even_sieve.core.recheck.held_rows import HeldRows, names_in
+from even_sieve.core.recheck.held_rows import HeldRows, names_in, rows_asked
 from even_sieve.core.recheck.matching import holds
 from even_sieve.core.recheck.plain_cells import Plain, PlainColumn, SpreadColumn, plain_column
 from even_sieve.core.table import Mark, Table
@@ -69,6 +69,7 @@ class RowByRow:
         self._last: dict[tuple[MeasureRequest, Criteria, Criteria], bytes] = {}
         self._cells: dict[tuple[object, ...], bytes] = {}
         self._alike: dict[tuple[str, ...], dict[tuple[object, ...], list[int]]] = {}
+        self._firsts: dict[tuple[str, ...], dict[object, list[tuple[object, ...]]]] = {}
 
     def work_out(self, question: Question) -> Again:
         """Return the figure, the buckets, and the rows of the line."""
@@ -145,9 +146,18 @@ class RowByRow:
             for row, key in enumerate(zip(*(self._column(n).codes for n in names), strict=True)):
                 alike.setdefault(key, []).append(row)
             self._alike[names] = alike
+            firsts: dict[object, list[tuple[object, ...]]] = {}
+            for key in alike:
+                firsts.setdefault(key[0], []).append(key)
+            self._firsts[names] = firsts
+        alike, asked = self._alike[names], rows_asked(question.place, self._column(names[0]).apart)
+        keys: Iterable[tuple[object, ...]] = alike
+        if asked is not None:
+            firsts = self._firsts[names]
+            keys = [key for code in dict.fromkeys(asked) for key in firsts.get(code, ())]
         found = [
             rows
-            for rows in self._alike[names].values()
+            for rows in map(alike.__getitem__, keys)
             if holds(question.place, columns, rows[0])
             and all(columns[name].values[rows[0]] == error for name, error in question.errors)
         ]
