@@ -7,13 +7,13 @@ from even_sieve.core.measures.arithmetic import Numeric
 from even_sieve.core.measures.best import Extremes
 from even_sieve.core.measures.cell_filter import CellFilter
 from even_sieve.core.measures.first_rows import MOST_ROWS
-from even_sieve.core.measures.many import to_exact, where
+from even_sieve.core.measures.many import apart, to_exact, where
 from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need
 from even_sieve.core.measures.quotients import quotients
 from even_sieve.core.measures.rounding import TOO_LARGE, to_double
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table.keys import cells_of
-from even_sieve.core.table.lanes import Array, FixedLane, TextLane
+from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, TextLane
 
 #: Whole numbers below have differences that are int64.
 _ROOM = 2**62
@@ -139,9 +139,10 @@ class Range(Numeric):
             if isinstance(lane, FixedLane) and lane.bound < _ROOM:
                 whole = high - low
                 return cells_of(lane, whole) if not lane.scale else quotients(whole, 10**lane.scale)
+            if isinstance(lane, FloatLane):
+                return apart(lane, low, high)
             pairs = zip(low.tolist(), high.tolist(), strict=True)
             exact = [to_exact(lane, last) - to_exact(lane, first) for first, last in pairs]
-            whole_numbers = self._in_whole_numbers()
-            return [int(each) if whole_numbers else to_double(each) for each in exact]
+            return [int(each) if self._in_whole_numbers() else to_double(each) for each in exact]
 
         return where(least.found[groups] > 0, cells)

@@ -1,16 +1,17 @@
 """Cells of many groups at once: where there are any, and what lies between two of them."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from fractions import Fraction
+from math import lcm
 
 import numpy as np
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.measures.quotients import quotients
-from even_sieve.core.measures.rounding import to_double
+from even_sieve.core.measures.rounding import as_double
 from even_sieve.core.table.keys import cells_of
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane
-from even_sieve.core.table.shortest import exact_decimal
+from even_sieve.core.table.shortest import exact_decimal, shortest_decimals
 
 _ROOM = 2**62
 
@@ -40,8 +41,8 @@ def between(
     """
     (low, high), (some, whole) = ends, part
     found = cells_of(lane, low)
-    apart = np.flatnonzero(low != high)
-    low, high, some, whole = (each[apart] for each in (low, high, some, whole))
+    differ = np.flatnonzero(low != high)
+    low, high, some, whole = (each[differ] for each in (low, high, some, whole))
     if isinstance(lane, FixedLane):
         bound = max(int(np.abs(each).max(initial=0)) for each in (low, high))
         if 2 * bound * int(whole.max(initial=1)) >= _ROOM:
@@ -49,16 +50,33 @@ def between(
         tops = low * whole + some * (high - low)
         worked_out = quotients(tops, 10**lane.scale, whole)
     else:
-        own = zip(*(each.tolist() for each in (low, high, some, whole)), strict=True)
-        worked_out = [_between_doubles(lane, *each) for each in own]
-    for place, value in zip(apart.tolist(), worked_out, strict=True):
+        parts = zip(_alike(lane, low, high), some.tolist(), whole.tolist(), strict=True)
+        worked_out = [
+            as_double(first * of + (last - first) * part, of * unit)
+            for (first, last, unit), part, of in parts
+        ]
+    for place, value in zip(differ.tolist(), worked_out, strict=True):
         found[place] = value
     return found
 
 
-def _between_doubles(lane: FloatLane, low: float, high: float, some: int, whole: int) -> Cell:
-    lower, upper = (to_exact(lane, each) for each in (low, high))
-    return to_double(lower + (upper - lower) * some / whole)
+def apart(lane: FloatLane, low: Array, high: Array) -> list[Cell]:
+    """Return how far stored doubles lie from others, each rounded once."""
+    return [as_double(last - first, unit) for first, last, unit in _alike(lane, low, high)]
+
+
+def _alike(lane: FloatLane, low: Array, high: Array) -> Iterator[tuple[int, int, int]]:
+    """Yield two stored doubles as whole numbers over a third one."""
+    if lane.longer:
+        for first, last in zip(low.tolist(), high.tolist(), strict=True):
+            one, other = to_exact(lane, first), to_exact(lane, last)
+            unit = lcm(one.denominator, other.denominator)
+            yield int(one * unit), int(other * unit), unit
+        return
+    columns = (each.tolist() for end in (low, high) for each in shortest_decimals(end))
+    for one, places, other, more in zip(*columns, strict=True):
+        most = max(places, more, 0)
+        yield one * 10 ** (most - places), other * 10 ** (most - more), 10**most
 
 
 def to_exact(lane: object, stored: int | float) -> Fraction:
