@@ -70,6 +70,7 @@ class Shared(Generic[Piece, Made]):
     def __exit__(self, *_: object) -> None:
         if self._other is not None:
             self._other.end()
+            self._other = None
 
     def give(self, piece: Piece) -> None:
         """Take in the next piece."""
@@ -88,6 +89,7 @@ class Shared(Generic[Piece, Made]):
             try:
                 made = future.result()
             except (EOFError, OSError, pickle.PickleError):  # the other process is gone
+                self.__exit__()
                 made = _tried(self._do, piece)
             self._failed += made is None
             yield piece, made
@@ -108,7 +110,7 @@ class _Other:
         self._process = Popen(words, stdin=PIPE, stdout=PIPE, stderr=DEVNULL)
         self._out: SimpleQueue[bytes | None] = SimpleQueue()
         self._back: SimpleQueue[Future[Any] | None] = SimpleQueue()
-        self.open = 0
+        self._given = self._taken = 0  # each is counted by one thread
         self._out.put(pickle.dumps(sys.path))
         self._out.put(pickle.dumps(begin))
         for run in (self._write, self._read):
@@ -117,14 +119,15 @@ class _Other:
     def submit(self, piece: Any) -> "Future[Any]":
         """Return what is to come of a piece."""
         future: Future[Any] = Future()
-        self.open += 1
-        future.add_done_callback(self._closed)
+        self._given += 1
         self._back.put(future)
         self._out.put(_message(piece))
         return future
 
-    def _closed(self, _: Any) -> None:
-        self.open -= 1
+    @property
+    def open(self) -> int:
+        """How many pieces are on their way."""
+        return self._given - self._taken
 
     def _write(self) -> None:
         into: IO[bytes] = self._process.stdin  # type: ignore[assignment]
@@ -141,6 +144,7 @@ class _Other:
                     future.set_result(_received(out))
                 except BaseException as error:  # raised where it is waited for
                     future.set_exception(error if isinstance(error, Exception) else EOFError())
+                self._taken += 1
 
     def end(self) -> None:
         """End the process, whatever it is doing."""
