@@ -79,6 +79,16 @@ class ExactSums:
             np.add.at(waiting, groups, sums)
         self._room[half] -= bound
 
+    def add_at(self, groups: Array, whole: list[int]) -> None:
+        """Add whole numbers of any size to these groups, each of which stands there once."""
+        bound = sum(map(abs, whole))
+        if bound < _MOST:
+            self.add(np.array(whole, dtype=np.int64), bound, groups)
+            return
+        self._kept = self._kept or [0] * self.groups
+        for group, more in zip(groups.tolist(), whole, strict=True):
+            self._kept[group] += more
+
     def merge(self, other: "ExactSums", shift: int = 0) -> None:
         """Add another state's totals, times 2 ** shift; the order of merging does not matter."""
         if other._kept or shift:

@@ -10,6 +10,8 @@ from typing import TypeVar
 import numpy as np
 
 from even_sieve.core.measures.exact import DecimalSums, ExactSums, add_integers
+from even_sieve.core.measures.scattering import are_many
+from even_sieve.core.table.distinct import once_each
 from even_sieve.core.table.lanes import Array
 
 _MOST = 2**63
@@ -36,6 +38,13 @@ def add_products(
     if bounds[0] * bounds[1] < _MOST:
         add(sums, values[0] * values[1], bounds[0] * bounds[1])
         return
+    found = _own(groups, sums.groups)
+    if found is not None:
+        own, local = found
+        few = ExactSums(len(own), sums.unit)
+        add_products(few, values, bounds, local)
+        sums.add_at(own, few.totals)
+        return
     for part, shift in _in_parts(values, add, lambda: ExactSums(sums.groups, sums.unit)):
         sums.merge(part, shift)
 
@@ -52,8 +61,27 @@ def add_decimal_products(
     if first * second < _MOST:
         add(sums, values[0] * values[1], first * second)
         return
+    found = _own(groups, sums.groups)
+    if found is not None:
+        own, local = found
+        few = DecimalSums(len(own))
+        add_decimal_products(few, values, places, local)
+        for number, part_of_few in few.parts.items():
+            sums.part(number).add_at(own, part_of_few.totals)
+        return
     for part, shift in _in_parts(values, add, lambda: DecimalSums(sums.groups)):
         sums.merge(part, shift)
+
+
+def _own(groups: Array | None, count: int) -> tuple[Array, Array] | None:
+    """Return those of many groups that occur, and the place of each row's own among them.
+
+    None where all occur, or where there are not many.
+    """
+    if groups is None or not are_many(count, len(groups)):
+        return None
+    own = once_each(groups)
+    return None if len(own) == count else (own, np.searchsorted(own, groups))
 
 
 def _in_parts(
