@@ -86,7 +86,8 @@ class Smallest(_AtRank, Ordered):
         return () if place is None else (place,)
 
     def _rank(self, count: int) -> int | None:
-        return self._place - 1 if self._place <= count else None
+        rank = int(self._ranks_of(np.array([count]))[0])
+        return None if rank < 0 else rank
 
     @property
     def _place(self) -> int:
@@ -136,9 +137,6 @@ class Largest(Smallest):
     """The value that stands K-th from the largest; equal values each have a place."""
 
     kind = "largest"
-
-    def _rank(self, count: int) -> int | None:
-        return count - self._place if self._place <= count else None
 
     def _ranks_of(self, used: Array) -> Array:
         return np.where(self._place <= used, used - self._place, -1)

@@ -1,6 +1,7 @@
 """Measures of how far the numbers of a column lie apart: variance and standard deviation."""
 
 from fractions import Fraction
+from typing import ClassVar
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.measures.arithmetic import Numeric, need
@@ -16,6 +17,7 @@ class Variance(Numeric):
     """The mean squared distance from the average; of a sample, over one less than the count."""
 
     kind = "variance"
+    is_exact: ClassVar[bool] = True
     no_dates = "dates have no spread in numbers"
 
     def needs(self) -> tuple[Need, ...]:
@@ -33,10 +35,10 @@ class Variance(Numeric):
             reason = "one number was used: a sample of one has no spread"
             return Figure(None, reason, (), self._notices(gathered))
         total, squares = (total_of(gathered, name, group) for name in ("sums", "squares"))
-        return self._spread(gathered, (squares * used - total * total) / (used * over))
-
-    def _spread(self, gathered: Gathered, variance: Fraction) -> Figure:
-        return self._rounded(gathered, variance)
+        exact = (squares * used - total * total) / (used * over)
+        value = self._of(exact.numerator, exact.denominator)
+        beyond, told = TOO_LARGE if value is None else None, exact if self.is_exact else None
+        return Figure(value, beyond, (), self._notices(gathered), told)
 
     def _at_once(self, gathered: Gathered, groups: Array) -> list[Cell]:
         used = gathered.counts.buckets[groups, Bucket.USED]
@@ -62,10 +64,7 @@ class Deviation(Variance):
     """The square root of the variance."""
 
     kind = "deviation"
-
-    def _spread(self, gathered: Gathered, variance: Fraction) -> Figure:
-        value, notices = root_to_double(variance), self._notices(gathered)
-        return Figure(value, TOO_LARGE if value is None else None, (), notices)
+    is_exact = False
 
     def _of(self, top: int, bottom: int) -> float | None:
         return root_to_double(Fraction(top, bottom))

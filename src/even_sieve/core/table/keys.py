@@ -8,7 +8,7 @@ import numpy as np
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.lazy import Anew, many_of
-from even_sieve.core.table.lanes import MOST_EXACT, Array, FixedLane, FloatLane, Lane, TextLane
+from even_sieve.core.table.lanes import MOST_EXACT, Array, FixedLane, FloatLane, Lane
 
 _BLOCK = 1 << 16
 #: Powers of ten up to this one are doubles without loss.
@@ -21,8 +21,6 @@ def cells_of(lane: Lane, stored: Array) -> list[Cell]:
     >>> cells_of(FixedLane(np.array([150]), 2), np.array([150, 25]))
     [1.5, 0.25]
     """
-    if isinstance(lane, TextLane):
-        return [*many_of(lane.spellings, stored)]
     if isinstance(lane, FloatLane) and not lane.longer:
         return [*(stored + 0.0).tolist()]  # -0.0 is 0.0
     if isinstance(lane, FixedLane):
