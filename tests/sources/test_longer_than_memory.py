@@ -14,9 +14,9 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from even_sieve import Choice, Table, read_table
+from even_sieve import Table, read_table
 from even_sieve.core.errors import CallError, MemoryShort, SourceError
-from even_sieve.core.table import arrays, profile
+from even_sieve.core.table import arrays
 from even_sieve.sources import (
     arrow_file,
     files,
@@ -26,14 +26,8 @@ from even_sieve.sources import (
     shelf,
     unpacking,
 )
+from everything import facts
 from strategies import rows, table_of
-
-MEASURES = (
-    "rows", "sum of dues", "average of dues", "max of dues", "min of zone", "median of dues", "mode of zone",
-    "percentile 90 of tons", "largest 3 of dues", "distinct of remarks", "variance of dues", "product of tons",
-    "weighted average of dues by tons", "first of remarks", "last of arrived", "share of dues", "errors of dues",
-)  # fmt: skip
-AXES = ("zone", "remarks", "departed by month", "tons in bands 2, 5", "zone as Outer | in*")
 
 
 @pytest.fixture
@@ -51,22 +45,6 @@ def small(monkeypatch):
         monkeypatch.setattr(tempfile, "tempdir", "/dev/shm")
     yield
     arrays.keep_in(arrays.InMemory())
-
-
-def facts(table):
-    asked = {"where": "tons > 2 or zone = Outer or arrived is blank"}
-    found = table.tally(*MEASURES, **asked, derive="double = dues * 2 + tons")
-    yield [(t.value, t.exact, t.account, t.found_at, t.reason) for t in found], found.notices
-    for axis in AXES:
-        lines = table.tally("sum of dues", "median of tons", by=axis, sort="sum of dues desc")
-        yield [(line.key, [t.value for t in line.tallies]) for line in lines.with_rest]
-    yield [
-        line.key for line in table.tally("rows", by=["zone", "paid"], across="departed by month")
-    ]
-    listed = table.listing(choice=Choice((), ("dues desc", "zone"), 5))
-    yield listed.numbers, listed.rows, table.listing(every_row=True).verdicts
-    yield [(step.label, step.rows, step.amount) for step in table.bridge("sum of dues", **asked)]
-    yield profile(table.core).columns, str(table.explain(found)), str(table.recheck(found))
 
 
 @settings(

@@ -7,17 +7,20 @@ files by the same code as on one machine: the figures are the same to the last b
 
 import os
 from collections.abc import Callable, Sequence
+from contextlib import ExitStack
 from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import pyarrow as pa
 import pyarrow.compute as pc
 from pyarrow import parquet
 
+from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.joined import Part, join_tables
+from even_sieve.core.table.sketch import Sketch, sketched
 from even_sieve.sources import long_csv
 from even_sieve.sources.arrow_tables import is_plain
 from even_sieve.sources.databases import is_database
@@ -30,22 +33,31 @@ from even_sieve.sources.text_table import TextFile
 from even_sieve.sources.unpacking import LongAt
 from even_sieve.sources.workers import workers
 
+if TYPE_CHECKING:
+    from even_sieve.sources.far_rows import FarRows
+
 #: What reads a place, and gives a part for each of its tables.
 Read = Callable[[Place, str, SourceOptions], Sequence[TextFile | Part]]
 #: A task of a long file has at least so many rows.
 _ROWS = 1 << 20
+#: Rows that are so many stay with the worker that read them.
+_STAY = 1 << 18
 #: Texts are sent as codes where so few are different.
 _FEW = 0.25
 
 
 @dataclass(frozen=True)
 class Task:
-    """What a worker reads: a place, and of a Parquet file which groups, from which row on."""
+    """What a worker reads: a place, and of a Parquet file which groups, from which row on.
+
+    `was` tells what changes when the file does: what is read again must be the same.
+    """
 
     place: Place
     name: str
     groups: tuple[int, ...] = ()
     first: int = 1
+    was: tuple[int, int] = (0, 0)
 
     @property
     def path(self) -> str:
@@ -67,7 +79,8 @@ def read_on(
     be read, and where workers are lost again and again; `CallError` where the scheduler cannot be
     reached or has another version.
     """
-    with workers(cluster, options.progress) as found_workers:
+    with ExitStack() as ending:
+        found_workers = ending.enter_context(workers(cluster, options.progress))
         paths = [Path(os.path.abspath(place.path)) for place, _ in places]
         if are_long_texts(paths, options):
             pairs = zip(paths, places, strict=True)
@@ -84,14 +97,31 @@ def read_on(
             if _is_shared(place)
         }
         tasks = [
-            task for place, name in places if place in there for task in _tasks(there[place], name)
+            replace(task, was=_about(task.path))
+            for place, name in places
+            if place in there
+            for task in _tasks(there[place], name)
         ]
         alone = replace(options, cluster=None, progress=None)
-        found = found_workers.share(partial(_parts_sent, read, alone), tasks)
+        from even_sieve.sources.far_rows import FarRows, Piece  # what clusters alone have
+
+        kept = found_workers.keep(partial(_parts, read, alone), tasks)
+        found = found_workers.looks_at(partial(_sent_or_told, alone, _STAY), kept, tasks)
+        stays = any(isinstance(part, _Told) for parts in found for part in parts)
+        if stays:
+            found_workers.stay(ending.pop_all().close)
     together: dict[Place, list[TextFile | Part]] = {each: [] for each in there.values()}
-    for task, parts in zip(tasks, found, strict=True):
-        came = [_arrived(part, i, read, task, alone) for i, part in enumerate(parts)]
-        together[task.place] += came
+    for task, parts, (future, thing) in zip(tasks, found, kept, strict=True):
+        for number, part in enumerate(parts):
+            if isinstance(part, TextFile):
+                came: TextFile | Part = _text_arrived(part)
+            else:
+                home = None
+                if stays:
+                    piece = Piece(part.part.table.length, task.path, future, (thing, number))
+                    home = FarRows(found_workers, [piece])
+                came = _arrived(part, home, partial(_again, read, task), number, alone)
+            together[task.place].append(came)
     cut = {task.place for task in tasks if task.groups}
     read_there = {
         place: _whole(together[each]) if each in cut else together[each]
@@ -161,25 +191,61 @@ class _Sent:
     names: tuple[str, ...]
 
 
-def _parts_sent(read: Read, options: SourceOptions, task: Task) -> list[TextFile | _Sent]:
-    return [_sent(part, options) for part in _parts(read, task, options)]
+@dataclass(frozen=True)
+class _Told(_Sent):
+    """A table whose rows stay where they are: what is told of the columns that are asked."""
+
+    sketches: dict[str, Sketch | None]
 
 
-def _parts(read: Read, task: Task, options: SourceOptions) -> Sequence[TextFile | Part]:
-    if not task.groups:
-        return read(task.place, task.name, options)
-    with guarded(task.place.path):
-        return [Part(task.name, read_groups(task.place.path, task.groups, task.first, options))]
+def _parts(read: Read, options: SourceOptions, task: Task) -> Sequence[TextFile | Part]:
+    _refuse_change(task)
+    if task.groups:
+        with guarded(task.path):
+            found = read_groups(task.path, task.groups, task.first, options)
+        parts: Sequence[TextFile | Part] = [Part(task.name, found)]
+    else:
+        parts = read(task.place, task.name, options)
+    _refuse_change(task)
+    return parts
 
 
-def _sent(part: TextFile | Part, options: SourceOptions) -> TextFile | _Sent:
-    """Return a part as it travels: texts of which few are different as codes."""
+def _about(path: str) -> tuple[int, int]:
+    """Return what changes when a file does. Raises `SourceError` if it is gone."""
+    try:
+        stat = os.stat(path)
+    except OSError as error:
+        raise SourceError(path, f"the file is gone: {error.strerror}") from None
+    return stat.st_size, stat.st_mtime_ns
+
+
+def _refuse_change(task: Task) -> None:
+    """Raise `SourceError` if a file is not the one that was named."""
+    if _about(task.path) != task.was:
+        raise SourceError(task.path, "the file changed while it was read", "Ask again")
+
+
+def _again(read: Read, task: Task, options: SourceOptions) -> Sequence[TextFile | Part]:
+    return _parts(read, options, task)
+
+
+def _sent_or_told(
+    options: SourceOptions, most: int, parts: Sequence[TextFile | Part]
+) -> list[TextFile | _Sent]:
+    """Return parts as they travel; what is told of those that have more rows than go."""
+    return [_on_its_way(part, options, most) for part in parts]
+
+
+def _on_its_way(part: TextFile | Part, options: SourceOptions, most: int) -> TextFile | _Sent:
     if isinstance(part, TextFile):
-        part.strings = [_coded(each) for each in part.strings]
-        return part
-    asked = [column for column in part.table.columns if options.is_asked(column.name)]
-    table = replace(part.table, columns=tuple(asked or part.table.columns[:1]))
-    return _Sent(Part(part.name, table), tuple(part.table.names))
+        return replace(part, strings=[_coded(each) for each in part.strings])
+    every, names = part.table.columns, tuple(part.table.names)
+    asked = [i for i, column in enumerate(every) if options.is_asked(column.name)] or [0]
+    if part.table.length < most:
+        table = replace(part.table, columns=tuple(every[i] for i in asked))
+        return _Sent(Part(part.name, table), names)
+    sketches = {every[i].name: sketched(every[i], i) for i in asked}
+    return _Told(Part(part.name, replace(part.table, columns=())), names, sketches)
 
 
 def _coded(strings: Any) -> Any:
@@ -187,25 +253,41 @@ def _coded(strings: Any) -> Any:
     return coded if len(coded.dictionary) <= _FEW * len(strings) else strings
 
 
+def _text_arrived(sent: TextFile) -> TextFile:
+    """Return a text with its fields as they were."""
+    strings = [
+        pc.cast(each, pa.string()) if pa.types.is_dictionary(each.type) else each
+        for each in sent.strings
+    ]
+    return replace(sent, strings=strings)
+
+
 def _arrived(
-    sent: TextFile | _Sent, number: int, read: Read, task: Task, options: SourceOptions
-) -> TextFile | Part:
-    """Return a part with its fields as they were; a column that did not come is read here."""
-    if isinstance(sent, TextFile):
-        sent.strings = [
-            pc.cast(each, pa.string()) if pa.types.is_dictionary(each.type) else each
-            for each in sent.strings
-        ]
-        return sent
+    sent: _Sent,
+    home: "FarRows | None",
+    again: Callable[[SourceOptions], Sequence[TextFile | Part]],
+    number: int,
+    options: SourceOptions,
+) -> Part:
+    """Return a part; a column that stayed is brought when it is wanted.
+
+    One that was not asked is read here.
+    """
     table = sent.part.table
     came = {column.name: column for column in table.columns}
+    told = sent.sketches if isinstance(sent, _Told) else {}
 
     def later(place: int) -> Column:
-        part = _parts(read, task, replace(options, asks=None))[number]
+        part = again(replace(options, asks=None))[number]
         return part.table.columns[place]  # type: ignore[union-attr]
 
-    columns = (
-        came.get(name) or Column.later(name, table.length, partial(later, place))
-        for place, name in enumerate(sent.names)
-    )
-    return Part(sent.part.name, replace(table, columns=tuple(columns)))
+    def column(place: int, name: str) -> Column:
+        if name in came:
+            return came[name]
+        if home is not None and name in told:
+            make = partial(home.as_read, place)
+            return Column.later(name, table.length, make, told[name])
+        return Column.later(name, table.length, partial(later, place))
+
+    columns = tuple(column(place, name) for place, name in enumerate(sent.names))
+    return Part(sent.part.name, replace(table, columns=columns, elsewhere=home))

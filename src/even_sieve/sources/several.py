@@ -12,6 +12,7 @@ import numpy as np
 from even_sieve.core.errors import CallError, NoRows, SourceError, closest, listed
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.table import Mark, Table, table_from_columns
+from even_sieve.core.table.far import far_table
 from even_sieve.core.table.joined import Part, aligned, join_tables, with_origin_column
 from even_sieve.core.table.twins import told_of_twins, twin_sources
 from even_sieve.sources.as_said import as_said
@@ -50,7 +51,7 @@ def read_places(places: Places, options: SourceOptions) -> Table:
     grant(options.memory)
     only = places.every[0]
     if options.cluster is not None:
-        table = _joined(places, options)
+        table = far_table(_joined(places, options))
     elif len(places.every) == 1 and is_database(only.path):
         found = _of_database(only, "", options)
         table = (

@@ -10,7 +10,10 @@ from dataclasses import dataclass
 from functools import partial
 from importlib import import_module, metadata
 from tempfile import TemporaryDirectory
+from threading import Thread, current_thread, main_thread
 from typing import Any
+from warnings import catch_warnings, simplefilter
+from weakref import finalize
 
 from even_sieve.core.errors import CallError, NotInstalled, SieveError, SourceError
 
@@ -62,26 +65,94 @@ class Workers:
     def __init__(self, client: Any, tell: Callable[[float], None] | None) -> None:
         self._client, self._tell = client, tell
         self._distributed: Any = import_module("distributed")
+        self._submit = partial(client.submit, pure=False)
+
+    def stay(self, ending: Callable[[], None]) -> None:
+        """Have the cluster kept until nobody holds this any more; then it is ended."""
+        finalize(self, _end, ending)
 
     def share(self, do: Callable[[Any], Any], things: Sequence[Any]) -> list[Any]:
         """Return what comes of each thing, in order. Raises `SourceError` for one that fails."""
-        submit = partial(self._client.submit, _attempt, do, pure=False)
+        return self._in_order(self._begun(do, things))
+
+    def _begun(
+        self, do: Callable[[Any], Any], things: Sequence[Any]
+    ) -> list[tuple[Any, Sequence[Any]]]:
+        """Have something done to things; return the tasks, and which things each has."""
         # A task takes some milliseconds: of many things each has several.
         size = len(things) // (_TASKS * len(self._client.ncores())) + 1
         some = [things[start : start + size] for start in range(0, len(things), size)]
-        work = [submit(each) for each in some]
-        places = {future.key: number for number, future in enumerate(work)}
+        return [(self._submit(_attempt, do, each), each) for each in some]
+
+    def _in_order(self, work: Sequence[tuple[Any, Sequence[Any]]]) -> list[Any]:
+        """Return what comes of each thing of tasks, in order, telling which share is done."""
+        places = {task.key: number for number, (task, _) in enumerate(work)}
         found: list[list[Any]] = [[] for _ in work]
+        tasks = [task for task, _ in work]
         try:
-            for done, future in enumerate(self._distributed.as_completed(work), 1):
-                number = places[future.key]
-                found[number] = self._result(future, some[number])
-                future.release()
+            for done, task in enumerate(self._distributed.as_completed(tasks), 1):
+                number = places[task.key]
+                found[number] = self._result(task, work[number][1])
+                task.release()
                 if self._tell is not None:
                     self._tell(done / len(work))
         finally:
-            self._client.cancel(work)
+            self._client.cancel(tasks)
         return [each for own in found for each in own]
+
+    def keep(self, do: Callable[[Any], Any], things: Sequence[Any]) -> "list[tuple[Any, int]]":
+        """Have something done to each thing; return the task of each, and which of its things."""
+        return [
+            (task, number) for task, some in self._begun(do, things) for number in range(len(some))
+        ]
+
+    def looks_at(
+        self, look: Callable[[Any], Any], kept: "Sequence[tuple[Any, int]]", things: Sequence[Any]
+    ) -> list[Any]:
+        """Return what a look at each result that is kept gives, in order.
+
+        Raises `SourceError` for a thing that failed.
+        """
+        tasks = {task.key: task for task, _ in kept}
+        own: dict[str, list[Any]] = {key: [] for key in tasks}
+        for (task, _), thing in zip(kept, things, strict=True):
+            own[task.key].append(thing)
+        try:
+            return self._in_order(
+                [(self._submit(_looked_at, look, task), own[key]) for key, task in tasks.items()]
+            )
+        except BaseException:
+            self._client.cancel([*tasks.values()])
+            raise
+
+    def begin(self, do: Callable[..., Any], *given: Any) -> Any:
+        """Have something done by any worker; what is given may hold tasks that come first."""
+        return self._submit(do, *given)
+
+    def results(
+        self,
+        tasks: Sequence[Any],
+        watched: Sequence[Any] = (),
+        tell: Callable[[int], None] = lambda _: None,
+    ) -> list[Any]:
+        """Return the results of tasks, in order; `tell` is told the number of each watched one.
+
+        Raises `CallError` where the cluster is gone, or workers are lost again and again.
+        """
+        places = {task.key: number for number, task in enumerate(watched)}
+        try:
+            for task in self._distributed.as_completed(watched) if watched else ():
+                if task.status != "finished":
+                    break  # those that wait for it tell why
+                tell(places[task.key])
+            return [task.result() for task in tasks]
+        except self._distributed.KilledWorker as error:
+            fact = f"{error.allowed_failures + 1} workers were lost over the same rows"
+            raise CallError(f"{fact}\nHave they too little memory?") from None
+        except (OSError, CancelledError) as error:
+            raise _gone() from error
+        finally:
+            self._client.cancel([*tasks, *watched])
 
     def _result(self, future: Any, things: Sequence[Any]) -> list[Any]:
         try:
@@ -97,6 +168,28 @@ class Workers:
             raise SourceError(_path_of(things[result.number]), fact, result.text)
         kept: list[Any] = result
         return kept
+
+
+def same(found: "list[Any] | _Failed", path: str) -> list[Any]:
+    """Return what was read once more, where the worker that had it was lost.
+
+    Raises `SourceError` if it cannot be read any more.
+    """
+    if isinstance(found, _Failed):
+        raise SourceError(path, f"worker {found.worker} cannot read it again", found.text)
+    return found
+
+
+def _looked_at(look: Callable[[Any], Any], found: "list[Any] | _Failed") -> "list[Any] | _Failed":
+    return found if isinstance(found, _Failed) else [look(each) for each in found]
+
+
+def _end(ending: Callable[[], None]) -> None:
+    """End a cluster; not on a thread of its own, which would wait for itself."""
+    if current_thread() is main_thread():
+        ending()
+    else:
+        Thread(target=ending).start()
 
 
 def _path_of(thing: Any) -> str:
@@ -143,13 +236,15 @@ def _client(cluster: Any) -> Iterator[Any]:
 def _begun(distributed: Any) -> Any:
     """Return a cluster of workers on this machine, reached from nowhere else."""
     try:
-        return distributed.LocalCluster(
-            n_workers=len(os.sched_getaffinity(0)),
-            threads_per_worker=1,
-            host="127.0.0.1",
-            dashboard_address=None,
-            silence_logs=logging.CRITICAL,
-        )
+        with catch_warnings():
+            simplefilter("ignore")  # of other workers on this machine
+            return distributed.LocalCluster(
+                n_workers=len(os.sched_getaffinity(0)),
+                threads_per_worker=1,
+                host="127.0.0.1",
+                dashboard_address=None,
+                silence_logs=logging.CRITICAL,
+            )
     except (RuntimeError, OSError) as error:
         hint = "In a program call it below: if __name__ == '__main__':"
         raise CallError(f"no workers could be begun on this machine\n{hint}") from error

@@ -24,7 +24,7 @@ from even_sieve.core.measures.rounding import root_to_double, to_double
 from even_sieve.core.query import Query
 from even_sieve.core.table import table_from_columns
 from even_sieve.core.table.lanes import FixedLane, FloatLane
-from even_sieve.core.tally import Defence, Layout, break_down, passes, tally
+from even_sieve.core.tally import Defence, Layout, break_down, gathering, passes, tally
 
 DUES = [640.5, 80, 96.25, 1200, 80, 410, 12.75, 80, 655]
 TONS = [900, 120, 300, 4000, 120, 700, 40, 100, 800]
@@ -214,7 +214,8 @@ def small_limits(many=False):
         for module, limits in (
             (ranks, {"MOST_GATHERED": 6, "_BINS": 4, "_MOST_BITS": 3, "_FEWEST_BITS": 1}),
             (census, {"MOST_GATHERED": 6, "_LARGEST_TABLE": 16, "_BITS": 3}),
-            (passes, {"BLOCK": 5, "PIECE": 2}),
+            (passes, {"BLOCK": 5}),
+            (gathering, {"PIECE": 2}),
             (first_rows, {"_WAITING": 3}),
             (best, {"_WAITING": 3}),
             (scattering, {"_MANY": 0} if many else {}),

@@ -12,7 +12,7 @@ Cells that an axis has no group for (a text among dates) are groups of their own
 import re
 from collections import Counter
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
 from math import ceil
@@ -44,8 +44,8 @@ from even_sieve.core.criteria.operands import Period, read_letters
 from even_sieve.core.criteria.settings import operand_of
 from even_sieve.core.errors import CallError, UnknownColumn, closest, listed
 from even_sieve.core.table import Column, Table
-from even_sieve.core.table.arrays import full, pick, spans, zeros
-from even_sieve.core.table.distinct import numbered
+from even_sieve.core.table.arrays import full, pick
+from even_sieve.core.table.distinct import Values, by_kind, numbered
 from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane, narrowest
 
 _BANDS = re.compile(r"(.+?)\s+in\s+bands\s+(.+)\Z", re.IGNORECASE | re.DOTALL)
@@ -125,10 +125,10 @@ def _in_order(
 def _by_period(name: str, table: Table, column_name: str, unit: str) -> Axis:
     column, (number, start, label) = table.column(column_name), UNITS[unit.lower()]
     lane = refuse_no_dates(name, column)
-    values, unit_days = lane.values, DAY if lane.has_time else 1
+    unit_days = DAY if lane.has_time else 1
 
-    def numbers(rows: slice) -> Array:
-        own: Array = number((values[rows] // unit_days).astype(np.int64))
+    def numbers(stored: Array) -> Array:
+        own: Array = number((stored // unit_days).astype(np.int64))
         return own
 
     def group(found: int) -> Group:
@@ -136,7 +136,7 @@ def _by_period(name: str, table: Table, column_name: str, unit: str) -> Axis:
         period = Period(first * DAY, after * DAY, label(date_from_days(first)))
         return PeriodGroup(column.name, period)
 
-    return _beside_others(name, column, Kind.DATE, numbers, group)
+    return _beside_others(name, column, Kind.DATE, Values((lane.values,), numbers), group)
 
 
 def refuse_no_dates(name: str, column: Column) -> DateLane:
@@ -153,29 +153,24 @@ def _beside_others(
     name: str,
     column: Column,
     kind: Kind,
-    numbers: Callable[[slice], Array],
+    numbers: Values,
     group: Callable[[int], Group],
 ) -> Axis:
     """Return the axis of numbered groups of one kind, and of the values of other kinds.
 
-    `numbers` gives the groups' numbers of a stretch of rows.
+    `numbers` gives the groups' numbers of the rows.
     """
-    states = column.states
-    present, codes = numbered(
-        column.length, numbers, lambda rows: None if states is None else states[rows] == kind
-    )
+    present, codes = numbered(replace(numbers, states=column.states, kind=kind))
     groups = [group(int(each)) for each in present]
-    others = [each for each in column.counts if each is not kind] if states is not None else []
-    for other in others:
+    if column.states is None:
+        return Axis(name, column.name, codes, tuple(groups))
+    parts: list[tuple[int, Array, int]] = [(kind, codes, 0)]
+    for other in (each for each in column.counts if each is not kind):
         keys, own = column.values_of(other)
-        wide = zeros(column.length, narrowest(len(groups) + len(keys)))
-        for rows in spans(column.length):
-            here = states[rows] == other  # type: ignore[index]
-            wide[rows] = codes[rows]
-            wide[rows][here] = own[rows][here].astype(np.int64) + len(groups)
-        codes = wide
+        parts.append((other, own, len(groups)))
         groups += [ValueGroup(column.name, key) for key in keys]
-    return Axis(name, column.name, codes, tuple(groups))
+    together = by_kind(column.states, narrowest(len(groups)), parts)
+    return Axis(name, column.name, together, tuple(groups))
 
 
 def _by_band(name: str, table: Table, column_name: str, text: str) -> Axis:
@@ -191,17 +186,16 @@ def _by_band(name: str, table: Table, column_name: str, text: str) -> Axis:
         edges: Array = np.array([max(-most, min(most, each)) for each in stored], dtype=np.int64)
     else:
         edges = np.array([float(end) for end in ends])
-    values = lane.values
 
-    def numbers(rows: slice) -> Array:
-        return np.searchsorted(edges, values[rows], side="right")
+    def numbers(stored: Array) -> Array:
+        return np.searchsorted(edges, stored, side="right")
 
     def group(number: int) -> Group:
         low = ends[number - 1] if number else None
         high = ends[number] if number < len(ends) else None
         return BandGroup(column.name, low, high)
 
-    return _beside_others(name, column, Kind.NUMBER, numbers, group)
+    return _beside_others(name, column, Kind.NUMBER, Values((lane.values,), numbers), group)
 
 
 def _ends(name: str, text: str, column: Column) -> list[Decimal]:

@@ -1,6 +1,7 @@
 """Criteria: read from text and ranges, made ready with settings, and bound to a table."""
 
 from even_sieve.core.criteria.binding import Binder, mask_of
+from even_sieve.core.criteria.blocks import Block, Probe, blocks
 from even_sieve.core.criteria.builder import Field, field, parameter
 from even_sieve.core.criteria.grammar import parse_cell, parse_criteria
 from even_sieve.core.criteria.nodes import (
@@ -11,7 +12,6 @@ from even_sieve.core.criteria.nodes import (
     conditions,
     without_columns,
 )
-from even_sieve.core.criteria.probes import Block, Probe, blocks
 from even_sieve.core.criteria.ranges import (
     RangeCriteria,
     criteria_from_mapping,

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from even_sieve.core.cells import Kind, looks_like_date
 from even_sieve.core.cells.written import DateOrder, read_ordered_date, read_written_number
+from even_sieve.core.criteria.blocks import Probe
 from even_sieve.core.criteria.column_comparison import PAIRS
 from even_sieve.core.criteria.notes import Remarks
 from even_sieve.core.criteria.operands import (
@@ -17,7 +18,7 @@ from even_sieve.core.criteria.operands import (
     periods_meant,
     suited,
 )
-from even_sieve.core.criteria.probes import Constant, Probe, any_probe, of_kind
+from even_sieve.core.criteria.probes import Constant, any_probe, of_kind
 from even_sieve.core.errors import CallError
 from even_sieve.core.table import Column
 

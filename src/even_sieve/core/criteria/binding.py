@@ -6,9 +6,10 @@ from functools import partial
 import numpy as np
 
 from even_sieve.core.criteria.asked_column import AskedColumn
+from even_sieve.core.criteria.blocks import Probe, blocks
 from even_sieve.core.criteria.nodes import And, Condition, Criteria, Or
 from even_sieve.core.criteria.notes import Remark, Remarks
-from even_sieve.core.criteria.probes import Opposite, Probe, all_probes, any_probe, blocks
+from even_sieve.core.criteria.probes import Opposite, all_probes, any_probe
 from even_sieve.core.criteria.writing import write_condition
 from even_sieve.core.errors import UnknownColumn
 from even_sieve.core.notices import Code, Notice

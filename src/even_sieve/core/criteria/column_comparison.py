@@ -7,11 +7,8 @@ import numpy as np
 
 from even_sieve.core.cells import Kind
 from even_sieve.core.cells.dates import DAY
-from even_sieve.core.criteria.probes import (
-    Pairwise,
-    Probe,
-    Side,
-)
+from even_sieve.core.criteria.blocks import Probe
+from even_sieve.core.criteria.probes import Pairwise, Side
 from even_sieve.core.table.lanes import (
     Array,
     DateLane,

@@ -7,7 +7,8 @@ from typing import Any, TypeAlias
 
 import numpy as np
 
-from even_sieve.core.criteria.probes import Between, Constant, Probe
+from even_sieve.core.criteria.blocks import Probe
+from even_sieve.core.criteria.probes import Between, Constant
 from even_sieve.core.table.lanes import DateLane, FixedLane, FloatLane, TextLane
 
 Ordered: TypeAlias = FixedLane | FloatLane | DateLane

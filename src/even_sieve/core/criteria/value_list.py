@@ -5,13 +5,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from even_sieve.core.cells import Kind
+from even_sieve.core.criteria.blocks import Probe
 from even_sieve.core.criteria.operands import Point
 from even_sieve.core.criteria.probes import (
     Among,
     Between,
     Constant,
     Listed,
-    Probe,
     any_probe,
     kind_probe,
     of_kind,

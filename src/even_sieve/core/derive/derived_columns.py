@@ -44,7 +44,7 @@ from even_sieve.core.errors import CallError, UnknownColumn
 from even_sieve.core.table import Column, Table, column_from_codes
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.columns import Identity
-from even_sieve.core.table.distinct import numbered
+from even_sieve.core.table.distinct import Values, numbered
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.shortest import exact_decimal
 
@@ -120,10 +120,10 @@ def _beside(codes: Array, identity: Identity, length: int) -> tuple[Array, int]:
     """Return codes for the pairs of codes and values that there are, and how many pairs."""
     width = max(len(identity.keys), 1)
 
-    def pair(rows: slice) -> Array:
-        return codes[rows].astype(np.int64) * width + identity.codes[rows]
+    def pair(one: Array, other: Array) -> Array:
+        return one.astype(np.int64) * width + other
 
-    found, together = numbered(length, pair, lambda _: None)
+    found, together = numbered(Values((codes, identity.codes), pair))
     return together, len(found)
 
 

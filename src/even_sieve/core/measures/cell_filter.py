@@ -55,18 +55,19 @@ class CellFilter:
         """The column and, if there is one, the column of weights."""
         return (self.column,) if self.weight is None else (self.column, self.weight)
 
-    @cached_property
-    def states(self) -> Array | None:
-        """The kind that decides of each row, uint8, shape (n,); None where all are `only_kind`.
+    def states(self, start: int, stop: int) -> Array | None:
+        """Return the kind that decides of each of these rows, uint8, shape (rows,).
 
-        That is the kind of the cell or, if the cell is used, of the weight beside it.
+        That is the kind of the cell or, if the cell is used, of the weight beside it. None where
+        all are `only_kind`.
         """
         if self.weight is None or self._all_numbers():
-            return self.column.states
+            states = self.column.states
+            return None if states is None else states[start:stop]
         first, second = (
-            np.full(each.length, each.only_kind, dtype=np.uint8)
+            np.full(stop - start, each.only_kind, dtype=np.uint8)
             if each.states is None
-            else each.states
+            else each.states[start:stop]
             for each in self.columns
         )
         by_weight = (self.bucket_of[first] == Bucket.USED) & (first != Kind.ERROR)

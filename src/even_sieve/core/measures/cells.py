@@ -32,7 +32,8 @@ class Selected:
     """The selected rows of a block, from `start` up to `stop`: what all measures of them share.
 
     `mask` is bool, shape (rows,), `groups` the group number of every row of the block, or
-    None where there is one group alone.
+    None where there is one group alone. `first` is the place in the table of the first of the
+    rows that are here, from which `start` and `stop` are counted.
     """
 
     start: int
@@ -40,6 +41,7 @@ class Selected:
     mask: Array
     group_count: int
     every_group: Array | None = None
+    first: int = 0
 
     @cached_property
     def groups(self) -> Array | None:
@@ -80,7 +82,7 @@ class BlockCells:
 
     @property
     def start(self) -> int:
-        """The first row of the block, counted from 0."""
+        """The first row of the block, counted from 0 among the rows that are here."""
         return self.selected.start
 
     @property
@@ -106,8 +108,12 @@ class BlockCells:
     @cached_property
     def states(self) -> Array | None:
         """The kinds of the selected cells; None where the column is all of one kind."""
-        states = self.filter.states
-        return None if states is None else states[self.start : self.stop][self.mask]
+        return None if self._every_state is None else self._every_state[self.mask]
+
+    @cached_property
+    def _every_state(self) -> Array | None:
+        """The kinds that decide of all rows of the block."""
+        return self.filter.states(self.start, self.stop)
 
     @cached_property
     def selected_groups(self) -> Array | None:
@@ -122,10 +128,9 @@ class BlockCells:
     @cached_property
     def used_mask(self) -> Array:
         """Which rows of the block are used, bool, shape (rows,). Errors never stand in it."""
-        states = self.filter.states
-        if states is None:
+        here = self._every_state
+        if here is None:
             return self.mask if self._all_used() else np.zeros_like(self.mask)
-        here = states[self.start : self.stop]
         used = self.filter.bucket_of == Bucket.USED
         used[Kind.ERROR] = False
         if used.sum() == 1:
@@ -194,7 +199,7 @@ class BlockCells:
     @cached_property
     def rows(self) -> Array:
         """The positions of the used rows in the table, counted from 0, in order."""
-        return self._positions + self.start
+        return self._positions + (self.start + self.selected.first)
 
     def count_in(self, buckets: Array) -> None:
         """Add how many selected rows fall into each bucket (int64, shape (groups, 4))."""
@@ -209,15 +214,15 @@ class BlockCells:
 
     def first_errors(self) -> tuple[Array, Array]:
         """Return the groups with an error among the selected rows, and the first row of each."""
-        states = self.filter.states
+        states = self._every_state
         if states is None:
             wrong = self.mask if Kind.ERROR in self.filter.column.lanes else self.mask[:0]
         else:
-            wrong = self.mask & (states[self.start : self.stop] == Kind.ERROR)
+            wrong = self.mask & (states == Kind.ERROR)
         rows = np.flatnonzero(wrong)
         own = np.zeros(len(rows), dtype=np.intp) if self.groups is None else self.groups[rows]
         groups, first = np.unique(own, return_index=True)
-        return groups, rows[first] + self.start
+        return groups, rows[first] + (self.start + self.selected.first)
 
     def text_like_numbers(self) -> int:
         """Return how many selected text cells look like numbers, in all groups together."""

@@ -1,11 +1,13 @@
 """Arrays as long as a table: in memory, or wherever a store that was named puts them."""
 
 from collections.abc import Iterator
-from functools import cache
+from functools import cache, partial
 from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import DTypeLike, NDArray
+
+from even_sieve.core.table.far_arrays import worked_out
 
 #: Rows that are looked at together.
 BLOCK = 1 << 18
@@ -57,10 +59,10 @@ def full(length: int, value: Any, dtype: DTypeLike) -> NDArray[Any]:
     return found
 
 
-def spans(length: int, size: int = BLOCK) -> Iterator[slice]:
+def spans(length: int, size: int = BLOCK, start: int = 0) -> Iterator[slice]:
     """Yield the rows in stretches; what was looked at in one is let go before the next."""
-    for start in range(0, length, size):
-        yield slice(start, min(start + size, length))
+    for first in range(start, length, size):
+        yield slice(first, min(first + size, length))
         if length > size:
             _Chosen.store.let_go()
 
@@ -83,6 +85,10 @@ def let_go() -> None:
 
 def pick(values: NDArray[Any], codes: NDArray[Any]) -> NDArray[Any]:
     """Return `values[codes]` a block at a time: NumPy widens all codes that it indexes by."""
+    return worked_out(partial(_pick, values), values.dtype, codes)
+
+
+def _pick(values: NDArray[Any], codes: NDArray[Any]) -> NDArray[Any]:
     out = zeros(len(codes), values.dtype)
     for rows in spans(len(codes)):
         np.take(values, codes[rows], out=out[rows], mode="clip")

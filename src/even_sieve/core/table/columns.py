@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import accumulate
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -18,9 +18,12 @@ from even_sieve.core.cells import (
 from even_sieve.core.cells.written import PLAIN, Conventions
 from even_sieve.core.notices import Notice
 from even_sieve.core.table.arrays import holds, pick, picked, spans, zeros
-from even_sieve.core.table.distinct import different, numbered
+from even_sieve.core.table.distinct import Values, by_kind, different, numbered
 from even_sieve.core.table.keys import ChainedKeys, StoredCells
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane, Rows, TextLane, narrowest
+
+if TYPE_CHECKING:
+    from even_sieve.core.table.sketch import Sketch
 
 #: Numbers with more decimals were worked out, not written down: nobody wants zeros after them.
 _BLOCK = 1 << 14
@@ -64,11 +67,21 @@ class Column:
     shown: str = field(default_factory=str)
 
     @classmethod
-    def later(cls, name: str, length: int, make: "Callable[[], Column]") -> "Column":
-        """Return a column that is made when more is asked of it than its name and its length."""
+    def later(
+        cls, name: str, length: int, make: "Callable[[], Column]", sketch: "Sketch | None" = None
+    ) -> "Column":
+        """Return a column that is made when more is asked of it than its name and its length.
+
+        A sketch tells what is known of it before.
+        """
         column = object.__new__(cls)
-        column.__dict__.update(name=name, length=length, _make=make)
+        column.__dict__.update(name=name, length=length, _make=make, _sketch=sketch)
         return column
+
+    @property
+    def sketch(self) -> "Sketch | None":
+        """What is known of a column that is not made yet, if anything is."""
+        return None if self.is_made else self.__dict__["_sketch"]
 
     def __getattr__(self, name: str) -> Any:
         """Make a column that was left for later; called only for what it has not got yet."""
@@ -77,6 +90,7 @@ class Column:
             raise AttributeError(f"a column has no '{name}'")
         self.__dict__.update(make().__dict__)
         self.__dict__.pop("_make", None)
+        self.__dict__.pop("_sketch", None)
         return getattr(self, name)
 
     @property
@@ -192,12 +206,10 @@ class Column:
         if len(parts) == 1:
             return Identity(parts[0][2], parts[0][1], orderly)
         starts = [0, *accumulate(sizes)]
-        together = zeros(self.length, narrowest(starts[-1]))
-        for start, (kind, _, codes) in zip(starts, parts, strict=False):
-            for rows in spans(self.length):
-                here = self.states[rows] == kind  # type: ignore[index]
-                together[rows][here] = codes[rows][here] + np.asarray(start, dtype=together.dtype)
-
+        together = by_kind(
+            self.states, narrowest(starts[-1]),
+            [(kind, codes, start) for start, (kind, _, codes) in zip(starts, parts, strict=False)],
+        )  # fmt: skip
         return Identity(together, ChainedKeys([keys for _, keys, _ in parts]), orderly)
 
     @cached_property
@@ -278,9 +290,5 @@ def _distinct(column: Column, kind: Kind) -> tuple[Sequence[Cell], Array]:
         groups = lane.groups.astype(narrowest(len(starts)))
         return [lane.spellings[start] for start in starts], pick(groups, lane.codes)
     values, states = lane.values, column.states
-    stored, codes = numbered(
-        column.length,
-        lambda rows: values[rows],
-        lambda rows: None if states is None else states[rows] == kind,
-    )
+    stored, codes = numbered(Values((values,), states=states, kind=kind))
     return StoredCells(stored, lane), codes

@@ -1,10 +1,14 @@
 """The different values among many, and the place of each row's own, a stretch of rows at a time."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import partial
+from typing import Any, cast
 
 import numpy as np
 
 from even_sieve.core.table.arrays import spans, zeros
+from even_sieve.core.table.far_arrays import FarArray, worked_out
 from even_sieve.core.table.lanes import Array, narrowest
 
 #: Whole numbers that lie so close together are numbered by a table.
@@ -13,33 +17,95 @@ _TABLE, _DENSE = 1 << 20, 8
 _GATHERED = 1 << 22
 
 
-def numbered(
-    length: int, values: Callable[[slice], Array], here: Callable[[slice], Array | None]
-) -> tuple[Array, Array]:
-    """Return the different values in order, and each row's place among them, shape (length,).
+def _same(values: Array) -> Array:
+    return values
 
-    `values` gives those of a stretch of rows, `here` which of these rows count (bool; None: all).
-    The place of a row that does not count is of no meaning.
+
+@dataclass(frozen=True, eq=False)
+class Values:
+    """A value for each row, which `change` works out from stretches of arrays.
+
+    Only rows of a `kind` count, by their `states`; all of them where there are none.
     """
 
-    def counting(rows: slice) -> Array:
-        own, mask = values(rows), here(rows)
-        return own if mask is None else own[mask]
+    arrays: tuple[Array, ...]
+    change: Callable[..., Array] = _same
+    states: Array | None = None
+    kind: int = 0
 
-    found = different(length, counting)
-    codes = zeros(length, narrowest(len(found)))
+    def of(self, rows: slice) -> Array:
+        """Return the values of a stretch of rows."""
+        return self.change(*[each[rows] for each in self.arrays])
+
+    def counting(self, rows: slice) -> Array:
+        """Return those of the rows that count."""
+        own = self.of(rows)
+        return own if self.states is None else own[self.states[rows] == self.kind]
+
+    def __call__(self, start: int, stop: int, _first: int = 0) -> Array:
+        """Return the different values of rows from `start` up to `stop`, in order."""
+        return different(stop, self.counting, start)
+
+
+def numbered(values: Values) -> tuple[Array, Array]:
+    """Return the different values in order, and each row's place among them, shape (length,).
+
+    The place of a row that does not count is of no meaning.
+    """
+    length, found = len(values.arrays[0]), None
+    long = values.arrays if values.states is None else (*values.arrays, values.states)
+    far = next((each for each in long if isinstance(each, FarArray)), None)
+    if far is not None:
+        found = cast(FarArray, far).there.run(None, values, _both, (long, ()), lambda _: None)
+    if found is None:
+        found = values(0, length)
+    kind = narrowest(len(found))
+    return found, worked_out(partial(_numbers, found, values.change), kind, *values.arrays)
+
+
+def by_kind(
+    states: Array | None, dtype: np.dtype[Any], parts: Sequence[tuple[int, Array, int]]
+) -> Array:
+    """Return a number for each row: that of its kind, and where the numbers of this kind start.
+
+    `parts` are kinds with the numbers of all rows and a start.
+    """
+    if states is None:
+        raise ValueError("cells of one kind need no states")
+    make = partial(_by_kind, dtype, [(kind, start) for kind, _, start in parts])
+    return worked_out(make, dtype, states, *[codes for _, codes, _ in parts])
+
+
+def _by_kind(
+    dtype: np.dtype[Any], parts: Sequence[tuple[int, int]], states: Array, *codes: Array
+) -> Array:
+    together = zeros(len(states), dtype)
+    for rows in spans(len(states)):
+        for (kind, start), own in zip(parts, codes, strict=True):
+            here = states[rows] == kind
+            together[rows][here] = own[rows][here].astype(dtype) + dtype.type(start)
+    return together
+
+
+def _both(one: Array, other: Array) -> Array:
+    return once_each(np.concatenate([one, other]))
+
+
+def _numbers(found: Array, change: Callable[..., Array], *arrays: Array) -> Array:
+    """Return the place among those found of the value of each row."""
+    codes = zeros(len(arrays[0]), narrowest(len(found)))
     place = _places(found)
-    for rows in spans(length):
-        codes[rows] = place(values(rows))
-    return found, codes
+    for rows in spans(len(codes)):
+        codes[rows] = place(change(*[each[rows] for each in arrays]))
+    return codes
 
 
-def different(length: int, values: Callable[[slice], Array]) -> Array:
-    """Return the different values in order."""
+def different(stop: int, values: Callable[[slice], Array], start: int = 0) -> Array:
+    """Return the different values of rows from `start` up to `stop`, in order."""
     found: Array | None = None
     gathered: list[Array] = []
     size = 0
-    for rows in spans(length):
+    for rows in spans(stop, start=start):
         gathered.append(_unique(values(rows)))
         size += len(gathered[-1])
         if size > _GATHERED and (found is None or size > len(found)):

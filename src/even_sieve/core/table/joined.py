@@ -12,9 +12,11 @@ from even_sieve.core.notices import Notice, each_once
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.coded_lanes import text_lane
 from even_sieve.core.table.columns import Column
+from even_sieve.core.table.far import Elsewhere
 from even_sieve.core.table.growing import join_columns
 from even_sieve.core.table.lanes import Array, Lane, narrowest
 from even_sieve.core.table.origins import Origins
+from even_sieve.core.table.sketch import Sketch, joined_sketch, sketched
 from even_sieve.core.table.table import Table, key_of
 
 _MOST_NAMED, _MOST_SHOWN = 3, 6
@@ -87,7 +89,14 @@ def join_tables(parts: Sequence[Part], source: str, lacking: str | None = None) 
         marks = np.concatenate([_or_zeros(table.marks, table.length) for table in tables])
     told = told_together([(part.name, part.table.own_notices) for part in parts])
     numbers = joined_numbers([table.row_numbers for table in tables], lengths)
-    return Table(columns, sum(lengths), numbers, marks, source, told, _origins(parts))
+    there = _elsewhere(tables)
+    return Table(columns, sum(lengths), numbers, marks, source, told, _origins(parts), there)
+
+
+def _elsewhere(tables: Sequence[Table]) -> Elsewhere | None:
+    """Return where the rows are, if those of all tables are elsewhere."""
+    there = [table.elsewhere for table in tables if table.elsewhere is not None]
+    return there[0].beside(there[1:]) if there and len(there) == len(tables) else None
 
 
 def _or_zeros(values: Array | None, length: int) -> Array:
@@ -162,10 +171,20 @@ def _column_of(name: str, parts: Sequence[Part], places: Sequence[int | None]) -
         blanks(name, part.table.length) if place is None else part.table.columns[place]
         for part, place in zip(parts, places, strict=True)
     ]
-    join = partial(_joined, name, [part.name for part in parts], own)
+    join = partial(_joined, name, [part.name for part in parts])
     if all(each.is_made for each in own):
-        return join()
-    return Column.later(name, sum(each.length for each in own), join)
+        return join(own)
+    sketch = None
+    if all(each.is_made or each.sketch is not None for each in own):
+        sketch = joined_sketch([*map(_sketch_of, own, parts, places)], join)
+    return Column.later(name, sum(each.length for each in own), partial(join, own), sketch)
+
+
+def _sketch_of(column: Column, part: Part, place: int | None) -> Sketch | None:
+    if not column.is_made:
+        return column.sketch
+    pieces = 1 if part.table.elsewhere is None else part.table.elsewhere.count
+    return sketched(column, *[place] * pieces)
 
 
 def blanks(name: str, length: int) -> Column:

@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -16,6 +16,9 @@ from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.marks import Mark, count_bits, count_skipped
 from even_sieve.core.table.origins import Origins, RowNumber
 
+if TYPE_CHECKING:
+    from even_sieve.core.table.far import Elsewhere
+
 
 @dataclass(frozen=True, eq=False)
 class Table:
@@ -25,6 +28,7 @@ class Table:
     the number of the first row where they follow one another. `marks` holds the bits of
     `Mark`, uint8, shape (n,), or None where no row is marked. `source` names where the
     table came from, for messages; `origins` say it of each row where there are several.
+    `elsewhere` is who has the rows where they are not here.
     """
 
     columns: tuple[Column, ...]
@@ -34,6 +38,7 @@ class Table:
     source: str = ""
     own_notices: tuple[Notice, ...] = field(default=())
     origins: Origins | None = None
+    elsewhere: "Elsewhere | None" = None
 
     def __post_init__(self) -> None:
         refuse_twice(self.names, self.source)
@@ -115,6 +120,7 @@ class Table:
             row_numbers=numbers,
             marks=None if self.marks is None else self.marks[chosen],
             origins=None if self.origins is None else self.origins.take(chosen),
+            elsewhere=None,
         )
 
     def marked(self, mark: Mark, rows: Array) -> "Table":

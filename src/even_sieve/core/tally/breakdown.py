@@ -21,6 +21,7 @@ from even_sieve.core.tally.composite_figures import Combiner, Composites
 from even_sieve.core.tally.cutting import cut, without_rest
 from even_sieve.core.tally.doubts import refuse_doubts
 from even_sieve.core.tally.evaluate import is_not_one, tallies_of, tally, with_context
+from even_sieve.core.tally.gathering import Grouping
 from even_sieve.core.tally.keyed_lines import (
     ALL_VALUES,
     LazyLines,
@@ -30,7 +31,7 @@ from even_sieve.core.tally.keyed_lines import (
 )
 from even_sieve.core.tally.layout import Layout, ordered, sorts_by_composite, sorts_by_label
 from even_sieve.core.tally.levels import Found, Level, level_of
-from even_sieve.core.tally.passes import Grouping, run_pass
+from even_sieve.core.tally.passes import run_pass
 from even_sieve.core.tally.plan import Plan
 from even_sieve.core.tally.review import review
 

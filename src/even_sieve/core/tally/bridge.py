@@ -7,8 +7,9 @@ from fractions import Fraction
 from even_sieve.core.answer import Answer
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.criteria import EVERYTHING, Criteria, all_of, write_criteria
+from even_sieve.core.criteria.blocks import Probe
 from even_sieve.core.criteria.nodes import And, Or
-from even_sieve.core.criteria.probes import Probe, all_probes
+from even_sieve.core.criteria.probes import all_probes
 from even_sieve.core.errors import AccountError, CallError
 from even_sieve.core.measures import Keep, MeasureRequest
 from even_sieve.core.notices import Notice
@@ -17,7 +18,8 @@ from even_sieve.core.table import Mark, Table
 from even_sieve.core.tally.answers import Tally
 from even_sieve.core.tally.doubts import refuse_doubts
 from even_sieve.core.tally.evaluate import evaluate
-from even_sieve.core.tally.passes import MeasureJob, run_pass
+from even_sieve.core.tally.gathering import MeasureJob
+from even_sieve.core.tally.passes import run_pass
 from even_sieve.core.tally.plan import Plan
 from even_sieve.core.tally.selection import Selection
 

@@ -91,8 +91,9 @@ class RowBuckets:
         if used_cells is None:
             return np.full(length, NAMES.index("used"), dtype=np.uint8)
         places = np.array([NAMES.index(_CELL_BUCKETS[i]) for i in range(Bucket.COUNT)], np.uint8)
-        if used_cells.states is None:
+        states = used_cells.states(0, length)
+        if states is None:
             only = places[used_cells.bucket_of[used_cells.column.only_kind]]
             return np.full(length, only, dtype=np.uint8)
-        found: Array = places[used_cells.bucket_of[used_cells.states]]
+        found: Array = places[used_cells.bucket_of[states]]
         return found

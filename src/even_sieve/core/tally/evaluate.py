@@ -23,7 +23,8 @@ from even_sieve.core.tally.answers import Tallies, Tally
 from even_sieve.core.tally.composite_figures import Composites
 from even_sieve.core.tally.counting import count_rows
 from even_sieve.core.tally.doubts import refuse_doubts
-from even_sieve.core.tally.passes import MeasureJob, run_pass
+from even_sieve.core.tally.gathering import MeasureJob
+from even_sieve.core.tally.passes import run_pass
 from even_sieve.core.tally.plan import Plan
 from even_sieve.core.tally.review import review
 

@@ -1,21 +1,20 @@
 """The funnel: what each condition holds for by itself, and what is left after each in turn."""
 
-from collections.abc import Iterator
-from dataclasses import asdict, dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import asdict, dataclass, field
 
 import numpy as np
 
 from even_sieve.core.answer import Answer
-from even_sieve.core.criteria import EVERYTHING, Block, Criteria, blocks, write_criteria
+from even_sieve.core.criteria import EVERYTHING, Criteria, write_criteria
 from even_sieve.core.criteria.nodes import And, Or
 from even_sieve.core.criteria.words import describe
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table
 from even_sieve.core.table.lanes import Array
+from even_sieve.core.tally.looking import look
 from even_sieve.core.tally.plan import Plan
-from even_sieve.core.tally.selection import Selection, select
-
-_BLOCK, _MOST_MASKS = 1 << 16, 1 << 26
+from even_sieve.core.tally.selection import Selection
 
 
 @dataclass(frozen=True)
@@ -122,43 +121,67 @@ class _Counts:
         self.alone, self.beyond = ([0] * len(alternatives) for _ in range(2))
         self._holds = [[0] * len(steps) for steps in alternatives]
         self._left = [[0] * len(steps) for steps in alternatives]
-        binder = plan.binder
-        self._probes = [[binder.probe(step) for step in steps] for steps in alternatives]
-        size = min(_BLOCK, max(_MOST_MASKS // sum(map(len, self._probes), 1), 1))
-        whole = Selection(binder.probe(EVERYTHING), plan.skipped)
-        for block in blocks(0, plan.table.length, size, binder.shared):
-            self._count(block, select(plan.table, whole, block))
+        asked = [EVERYTHING, *(step for steps in alternatives for step in steps)]
+        selections = [Selection(plan.binder.probe(each), plan.skipped) for each in asked]
+        sizes = [*map(len, alternatives)]
+        for seen in look(plan, selections, lambda masks, _: _steps_seen(masks, sizes)):
+            self._add(seen)
 
-    def _count(self, block: Block, play: Array) -> None:
-        """Count one block, of which these rows are in play."""
-        brought = [self._left_by(block, play, place) for place in range(len(self.alternatives))]
-        by_how_many = np.zeros(len(block), dtype=np.uint32)
-        for mask in brought:
-            by_how_many += mask
-        once = by_how_many == 1
-        for place, mask in enumerate(brought):
-            self.alone[place] += int(np.count_nonzero(mask))
-            self.beyond[place] += int(np.count_nonzero(mask & once))
-        self.in_play += int(np.count_nonzero(play))
-        self.matching += int(np.count_nonzero(by_how_many))
-
-    def _left_by(self, block: Block, play: Array, place: int) -> Array:
-        """Return the rows of a block that one alternative brings, its steps counted."""
-        left = play.copy()
-        for step, probe in enumerate(self._probes[place]):
-            holds = block.own_mask(probe)
-            np.logical_and(holds, play, out=holds)
-            np.logical_and(left, holds, out=left)
-            self._holds[place][step] += int(np.count_nonzero(holds))
-            self._left[place][step] += int(np.count_nonzero(left))
-            block.give_back(holds)
-        return left
+    def _add(self, seen: "_Steps") -> None:
+        """Take in what was seen of some rows."""
+        self.in_play += seen.in_play
+        self.matching += seen.matching
+        for place, (holds, left) in enumerate(seen.steps):
+            self.alone[place] += seen.alone[place]
+            self.beyond[place] += seen.beyond[place]
+            for step, count in enumerate(holds):
+                self._holds[place][step] += count
+                self._left[place][step] += left[step]
 
     def steps(self, place: int) -> Iterator[FunnelStep]:
         """Yield the steps of an alternative."""
         counts = zip(self.alternatives[place], self._holds[place], self._left[place], strict=True)
         for part, holds, left in counts:
             yield FunnelStep(_written(part), describe(part), holds, left)
+
+
+@dataclass
+class _Steps:
+    """Rows counted on a stretch: of each alternative those that steps hold for, and leave."""
+
+    in_play: int
+    matching: int = 0
+    alone: list[int] = field(default_factory=list)
+    beyond: list[int] = field(default_factory=list)
+    steps: list[tuple[list[int], list[int]]] = field(default_factory=list)
+
+
+def _steps_seen(masks: Sequence[Array], sizes: Sequence[int]) -> _Steps:
+    """Return what is counted on a stretch of rows.
+
+    The first mask is of the rows in play, those after it are of the steps of alternatives, which
+    have so many each.
+    """
+    play, left_to_see = masks[0], iter(masks[1:])
+    found = _Steps(int(np.count_nonzero(play)))
+    brought = []
+    for size in sizes:
+        left, holds, counts = play.copy(), [], []
+        for _ in range(size):
+            mask = next(left_to_see)
+            np.logical_and(left, mask, out=left)
+            holds.append(int(np.count_nonzero(mask)))
+            counts.append(int(np.count_nonzero(left)))
+        brought.append(left)
+        found.steps.append((holds, counts))
+    by_how_many = np.zeros(len(play), dtype=np.uint32)
+    for left in brought:
+        by_how_many += left
+    once = by_how_many == 1
+    found.alone = [int(np.count_nonzero(left)) for left in brought]
+    found.beyond = [int(np.count_nonzero(left & once)) for left in brought]
+    found.matching = int(np.count_nonzero(by_how_many))
+    return found
 
 
 def _written(part: Criteria) -> str:

@@ -10,9 +10,9 @@ import numpy as np
 from even_sieve.core.axes import Axis
 from even_sieve.core.lazy import Anew
 from even_sieve.core.measures import Gathered
-from even_sieve.core.table.distinct import numbered
+from even_sieve.core.table.distinct import Values, numbered
 from even_sieve.core.table.lanes import Array
-from even_sieve.core.tally.passes import MeasureJob
+from even_sieve.core.tally.gathering import MeasureJob
 
 #: So many combinations there may be.
 _MOST_TOGETHER = 2**62
@@ -98,10 +98,10 @@ def _combined(every: Sequence[Array], sizes: Sequence[int]) -> tuple[Array, tupl
         codes, (first, last) = _combined([codes, every[-1]], [len(parts[0]), sizes[-1]])
         return codes, (*(part[first] for part in parts), last)
 
-    def together(rows: slice) -> Array:
-        return np.ravel_multi_index(tuple(codes[rows] for codes in every), tuple(sizes))
+    def together(*codes: Array) -> Array:
+        return np.ravel_multi_index(codes, tuple(sizes))
 
-    present, codes = numbered(len(every[0]), together, lambda _: None)
+    present, codes = numbered(Values(tuple(every), together))
     return codes, tuple(np.unravel_index(present, tuple(sizes)))
 
 

@@ -12,20 +12,20 @@ from itertools import combinations
 import numpy as np
 
 from even_sieve.core.answer import Answer
-from even_sieve.core.criteria import Criteria, blocks
+from even_sieve.core.criteria import Criteria
 from even_sieve.core.errors import CallError, NoSuchFigure, closest, listed
 from even_sieve.core.measures import MeasureRequest
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table
+from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.answers import Tallies, Tally
 from even_sieve.core.tally.composite_figures import ADDING
 from even_sieve.core.tally.doubts import refuse_doubts
 from even_sieve.core.tally.evaluate import evaluate
+from even_sieve.core.tally.looking import look
 from even_sieve.core.tally.plan import Plan
-from even_sieve.core.tally.selection import Selection, select
-
-_BLOCK = 1 << 16
+from even_sieve.core.tally.selection import Selection
 
 
 @dataclass(frozen=True)
@@ -243,19 +243,28 @@ def _overlaps(plan: Plan, plans: Sequence[Plan]) -> tuple[Counter[tuple[int, int
     """
     every = Selection(plan.binder.probe(plan.shared.criteria), plan.skipped)
     lines = [Selection(plan.binder.probe(p.shared.criteria), plan.skipped) for p in plans]
+    seen = look(plan, [every, *lines], _overlaps_seen)
     shared: Counter[tuple[int, int]] = Counter()
-    left = 0
-    for block in blocks(0, plan.table.length, _BLOCK, plan.binder.shared):
-        masks = [select(plan.table, line, block) for line in lines]
-        times = np.zeros(len(block), dtype=np.int32)
-        for mask in masks:
-            times += mask
-        left += int(np.count_nonzero((times == 0) & select(plan.table, every, block)))
-        twice = np.flatnonzero(times > 1)
-        if len(twice):
-            members = np.array([mask[twice] for mask in masks])
-            kinds, counts = np.unique(members, axis=1, return_counts=True)
-            for kind, count in zip(kinds.T, counts.tolist(), strict=True):
-                for pair in combinations(np.flatnonzero(kind).tolist(), 2):
-                    shared[pair] += count
-    return shared, left
+    for own, _ in seen:
+        shared.update(own)
+    return shared, sum(left for _, left in seen)
+
+
+def _overlaps_seen(masks: Sequence[Array], _first: int) -> tuple[Counter[tuple[int, int]], int]:
+    """Return on a stretch of rows how many each two lines share, and how many are in none.
+
+    The first mask is of all rows, those after it are of the lines.
+    """
+    every, *lines = masks
+    times = np.zeros(len(every), dtype=np.int32)
+    for mask in lines:
+        times += mask
+    shared: Counter[tuple[int, int]] = Counter()
+    twice = np.flatnonzero(times > 1)
+    if len(twice):
+        members = np.array([mask[twice] for mask in lines])
+        kinds, counts = np.unique(members, axis=1, return_counts=True)
+        for kind, count in zip(kinds.T, counts.tolist(), strict=True):
+            for pair in combinations(np.flatnonzero(kind).tolist(), 2):
+                shared[pair] += count
+    return shared, int(np.count_nonzero((times == 0) & every))

@@ -23,7 +23,7 @@ from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.query import Query
 from even_sieve.core.table import Column, Mark, Table
 from even_sieve.core.tally.double_counting import double_counting, totals_of
-from even_sieve.core.tally.passes import MeasureJob
+from even_sieve.core.tally.gathering import MeasureJob
 from even_sieve.core.tally.selection import Selection, skipped_marks
 from even_sieve.core.tally.usual import spell_out
 

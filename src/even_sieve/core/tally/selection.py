@@ -6,7 +6,7 @@ import numpy as np
 
 from even_sieve.core.criteria import Block, Probe
 from even_sieve.core.measures import Keep
-from even_sieve.core.table import Mark, Table
+from even_sieve.core.table import Mark
 from even_sieve.core.table.lanes import Array
 
 EVERY_MARK = Mark.SUBTOTAL | Mark.HIDDEN | Mark.FILTERED
@@ -33,11 +33,14 @@ class Selection:
     skipped: Mark
 
 
-def select(table: Table, selection: Selection, block: Block) -> Array:
-    """Return which rows of the block are selected, bool, shape (rows,), to be given back."""
+def select(marks: Array | None, selection: Selection, block: Block) -> Array:
+    """Return which rows of the block are selected, bool, shape (rows,), to be given back.
+
+    `marks` are those of all rows that are here.
+    """
     mask = block.own_mask(selection.probe)
-    if table.marks is not None and selection.skipped:
-        kept = unmarked(table.marks, selection.skipped, block)
+    if marks is not None and selection.skipped:
+        kept = unmarked(marks, selection.skipped, block)
         np.logical_and(mask, kept, out=mask)
         block.give_back(kept)
     return mask

@@ -4,10 +4,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from even_sieve.core.criteria.blocks import Probe
 from even_sieve.core.criteria.conditions.asked import NEGATIVE, Test
 from even_sieve.core.criteria.conditions.value import more_values, value_here
 from even_sieve.core.criteria.operands import Operand, Piece, Putting, Writing
-from even_sieve.core.criteria.probes import Probe, any_probe
+from even_sieve.core.criteria.probes import any_probe
 from even_sieve.core.criteria.scanner import Scanner
 from even_sieve.core.criteria.value_list import ValueList
 

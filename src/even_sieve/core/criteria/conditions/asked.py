@@ -3,8 +3,8 @@
 from abc import ABC, abstractmethod
 from typing import TYPE_CHECKING, ClassVar
 
+from even_sieve.core.criteria.blocks import Probe
 from even_sieve.core.criteria.operands import Piece, Putting, Writing
-from even_sieve.core.criteria.probes import Probe
 
 if TYPE_CHECKING:
     from even_sieve.core.criteria.asked_column import AskedColumn

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from even_sieve.core.criteria.blocks import Probe
 from even_sieve.core.criteria.conditions.asked import NEGATIVE, Test
 from even_sieve.core.criteria.conditions.value import more_values, value_here
 from even_sieve.core.criteria.operands import (
@@ -14,7 +15,6 @@ from even_sieve.core.criteria.operands import (
     Window,
     Writing,
 )
-from even_sieve.core.criteria.probes import Probe
 from even_sieve.core.criteria.scanner import Scanner
 from even_sieve.core.criteria.stored_range import Order
 from even_sieve.core.errors import ParameterError

@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from even_sieve.core.criteria.blocks import Probe
 from even_sieve.core.criteria.conditions.asked import Test
 from even_sieve.core.criteria.operands import Writing
-from even_sieve.core.criteria.probes import Probe
 from even_sieve.core.criteria.scanner import Scanner
 
 if TYPE_CHECKING:

@@ -11,8 +11,8 @@ from decimal import Decimal
 from typing import TYPE_CHECKING, Any, ClassVar, Protocol, TypeAlias
 
 from even_sieve.core.cells import Kind
+from even_sieve.core.criteria.blocks import Probe
 from even_sieve.core.criteria.operands.wildcards import Wild
-from even_sieve.core.criteria.probes import Probe
 from even_sieve.core.criteria.stored_range import Order, Ordered, Span, ordered_span, probe_of
 from even_sieve.core.table import Column
 

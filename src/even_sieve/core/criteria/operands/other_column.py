@@ -4,8 +4,8 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from even_sieve.core.cells.quoting import quoted
+from even_sieve.core.criteria.blocks import Probe
 from even_sieve.core.criteria.operands.operand import Operand, Writing
-from even_sieve.core.criteria.probes import Probe
 from even_sieve.core.criteria.stored_range import Order
 
 if TYPE_CHECKING:

@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING, ClassVar
 
 from even_sieve.core.cells import Kind, fold, looks_like_date, looks_like_number
 from even_sieve.core.cells.quoting import quoted
+from even_sieve.core.criteria.blocks import Probe
 from even_sieve.core.criteria.operands.operand import Operand, Piece, Writing
-from even_sieve.core.criteria.probes import Probe
 from even_sieve.core.criteria.stored_range import Order, codes_probe
 from even_sieve.core.table.lanes import TextLane
 

@@ -1,0 +1,168 @@
+"""Passes over rows that stay with the workers that read them: the same bits as here."""
+
+import gc
+import os
+import pickle
+import shutil
+import signal
+import time
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.parquet as parquet
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from even_sieve import Table, read_table
+from even_sieve.core.errors import SourceError
+from even_sieve.core.table import far_arrays
+from even_sieve.sources import cluster, far_rows
+from everything import facts
+from strategies import rows, table_of
+
+distributed = pytest.importorskip("distributed")
+
+
+@pytest.fixture(scope="module")
+def client():
+    with (
+        distributed.LocalCluster(
+            n_workers=2, threads_per_worker=1, host="127.0.0.1", dashboard_address=None,
+            silence_logs=50,
+        ) as own,
+        distributed.Client(own) as found,
+    ):  # fmt: skip
+        yield found
+
+
+@pytest.fixture
+def far(monkeypatch):
+    """Rows stay, however few; `ran` says of each pass whether it went to them."""
+    ran, run = [], far_rows.FarRows.run
+    monkeypatch.setattr(cluster, "_STAY", 1)
+
+    def spy(self, *given):
+        found = run(self, *given)
+        ran.append(found is not None)
+        return found
+
+    monkeypatch.setattr(far_rows.FarRows, "run", spy)
+    return ran
+
+
+@settings(
+    max_examples=12,
+    deadline=None,
+    suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow],
+)
+@given(rows(least=3, most=14), st.tuples(*[st.sampled_from(["parquet", "jsonl", "xlsx"])] * 3))
+def test_every_command_gives_the_same_as_here(client, far, tmp_path, plain, endings):
+    shutil.rmtree(tmp_path, ignore_errors=True)
+    tmp_path.mkdir()
+    cuts = [0, len(plain) // 3, len(plain) // 2, len(plain)]
+    for number, ending in enumerate(endings):
+        part = plain[cuts[number] : cuts[number + 1]]
+        if part:
+            Table(table_of(part)).write(tmp_path / f"calls-{number}.{ending}")
+    here, there = read_table(tmp_path), read_table(tmp_path, cluster=client)
+    assert there.core.elsewhere is not None
+    for one, other in zip(facts(here), facts(there), strict=True):
+        assert one == other
+    for name in here.names:
+        assert there.column(name) == here.column(name)
+    assert any(far)
+
+
+@pytest.fixture
+def long(tmp_path):
+    """Files whose rows stay with the workers; some columns hold cells of several kinds."""
+    for number in range(6):
+        calls = {
+            "dues": [i * 7 % 900 / 4 for i in range(30_000)],
+            "zone": [None if i % 50 == 0 else f"Zone {(i + number) % 7}" for i in range(30_000)],
+            "ship": [f"ship {number}-{i % 4_000}" for i in range(30_000)],
+            "arrived": np.datetime64("2031-01-01") + np.arange(30_000) // 100,
+        }
+        parquet.write_table(pa.table(calls), tmp_path / f"calls-{number}.parquet")
+    return tmp_path
+
+
+ASKED = ("sum of dues", "median of dues", "distinct of ship", "max of dues", "first of zone")
+
+
+def told(table):
+    found = table.tally(*ASKED, where="ship = *-1?7 or zone is blank")
+    by = [table.tally("sum of dues", "rows", by=axis) for axis in ("zone", "arrived by month")]
+    nested = table.tally("sum of dues", by=["zone", "arrived by quarter"], where="dues < 200")
+    return found, [[line.tallies for line in each] for each in (*by, nested)], found.notices
+
+
+def test_rows_stay_where_they_were_read(client, far, long, monkeypatch):
+    brought = []
+    here = far_arrays.FarArray.here
+
+    def spy(self):
+        brought.append(self)
+        return here(self)
+
+    there = read_table(long, cluster=client)
+    monkeypatch.setattr(far_arrays.FarArray, "here", spy)
+    assert told(there) == told(read_table(long))
+    assert far
+    assert all(far)
+    assert not brought
+    assert there.column("zone")[29_999:30_002] == ["Zone 4", None, "Zone 2"]
+    assert len({id(each) for each in brought}) == 2  # how texts and blanks are told apart
+
+
+def test_a_worker_that_is_killed_between_and_in_passes_changes_nothing(client, far, long):
+    here, there = told(read_table(long)), read_table(long, cluster=client)
+    for _ in range(2):
+        pids = client.run(os.getpid)
+        os.kill(next(iter(pids.values())), signal.SIGKILL)
+        assert told(there) == here
+        client.wait_for_workers(2, timeout=60)
+    assert all(far)
+
+
+def test_rows_that_are_lost_and_cannot_be_read_again_give_no_figure(client, far, long):
+    there = read_table(long, cluster=client)
+    there.tally("rows")
+    with (long / "calls-3.parquet").open("ab") as stream:
+        stream.write(b" ")
+    for pid in client.run(os.getpid).values():
+        os.kill(pid, signal.SIGKILL)
+    with pytest.raises(
+        SourceError, match=r"calls-3\.parquet: worker \S+ cannot read it again\n.*changed"
+    ):
+        there.tally("sum of dues", by="ship")
+    client.wait_for_workers(2, timeout=60)
+
+
+def test_a_table_that_travels_has_its_rows_with_it(client, far, long):
+    there = pickle.loads(pickle.dumps(read_table(long, cluster=client).core))
+    assert there.elsewhere is None
+    assert told(Table(there)) == told(read_table(long))
+
+
+def test_workers_that_were_begun_here_are_ended_with_the_table(far, long):
+    there = read_table(long, cluster="here")
+    workers = there.core.elsewhere._workers
+    pids = [*workers._client.run(os.getpid).values()]
+    found = there.tally("sum of dues")
+    del there, workers
+    gc.collect()
+    deadline = time.monotonic() + 30
+    while any(map(is_running, pids)) and time.monotonic() < deadline:
+        time.sleep(0.1)
+    assert not any(map(is_running, pids))
+    assert found[0].value == read_table(long).tally("sum of dues")[0].value
+
+
+def is_running(pid):
+    try:
+        os.kill(pid, 0)
+    except ProcessLookupError:
+        return False
+    return True
