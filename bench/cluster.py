@@ -2,9 +2,10 @@
 
     python bench/cluster.py [FILES] [ROWS] [SEED]      8 files of 500000 rows if not said
 
-Prints the ratio of both, the costs measured on the way, and the times of a simulated cluster that
-has these costs: tasks that end in any order, workers that are lost, one machine that puts all
-together, and beside it a tree in which workers merge what was gathered.
+Prints the ratio of both for CSV and, four times as many rows, for Parquet, the costs measured on
+the way, and the times of a simulated cluster that has these costs: tasks that end in any order,
+workers that are lost, and either one machine that puts texts together, or the rows of typed files
+that stay with the workers, who merge in a tree what was gathered.
 """
 
 import heapq
@@ -13,7 +14,8 @@ import random
 import sys
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import partial
 from importlib import import_module
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -23,10 +25,19 @@ from even_sieve import read_table
 from even_sieve.sources import long_csv
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.unpacking import LongAt
+from longer import make
 from reading import write_calls
 
 distributed: Any = import_module("distributed")
 _ASKED = "dues zone"
+_QUESTIONS: dict[str, tuple[tuple[str, ...], dict[str, str]]] = {
+    "sum and largest under a condition": (
+        ("sum of dues", "max of dues"),
+        {"where": "zone = Outer"},
+    ),
+    "median": (("median of dues",), {}),
+    "by 10,000 vessels": (("sum of dues",), {"by": "vessel"}),
+}
 #: Bytes a second between two machines, and the seconds that one message takes at the least.
 _NET, _MESSAGE = 1e9, 0.002
 #: The rows of a task, and how often a worker is lost in an hour of its work.
@@ -41,6 +52,7 @@ class Costs:
     put_together: float
     passed: float
     size: float
+    read_typed: float = 0.0
 
 
 def timed(work: Callable[[], Any]) -> tuple[float, Any]:
@@ -74,6 +86,15 @@ def measured(paths: list[Path], rows: int) -> Costs:
     return Costs(read / rows, max(whole - read, 0.0) / rows, passed / rows, sent[-1] / rows)
 
 
+def asked_of(path: Path, how: dict[str, Any]) -> list[float]:
+    """Return the seconds to read three columns, and those of each question, the second time."""
+    read, table = timed(lambda: read_table(path, asks="dues zone vessel", **how))
+    found = [read]
+    for asked, more in _QUESTIONS.values():
+        found.append(timed(partial(table.tally, *asked, **more))[0])
+    return found
+
+
 def simulated(
     costs: Costs, rows: float, workers: int, *, tree: bool, seed: int
 ) -> tuple[float, float]:
@@ -84,7 +105,7 @@ def simulated(
     """
     rng, tasks = random.Random(seed), max(int(rows // _TASK), 1)
     size = rows / tasks
-    each = size * (costs.read + (costs.passed if tree else 0))
+    each = size * (costs.read_typed + costs.passed if tree else costs.read)
     busy = [(0.0, worker) for worker in range(min(workers, tasks))]
     heapq.heapify(busy)
     left, end = tasks, 0.0
@@ -119,22 +140,28 @@ def main(files: int = 8, rows: int = 500_000, seed: int = 0) -> None:
             return read_table(paths, asks=_ASKED, **how).tally("sum of dues", where="zone = Outer")
 
         here, one = timed(ask)
+        typed = Path(folder) / "calls.parquet"
+        make(typed, 4 * files * rows, seed)
         with (
             distributed.LocalCluster(n_workers=2, threads_per_worker=1, host="127.0.0.1",
                                      dashboard_address=None) as own,
             distributed.Client(own) as client,
         ):  # fmt: skip
             there, two = timed(lambda: ask(cluster=client))
+            passes = [*asked_of(typed, {}), *asked_of(typed, {"cluster": client})]
         assert one[0].exact == two[0].exact, "another figure"
-        costs = measured(paths, files * rows)
+        costs = replace(measured(paths, files * rows), read_typed=passes[0] / (4 * files * rows))
     print(f"{files} files of {rows:,} rows, sum of one column under one condition")
     print(f"  one process {here:.2f} s, two workers {there:.2f} s: {there / here:.2f} times")
+    print(f"{4 * files * rows:,} rows of Parquet, one process and two workers")
+    for what, here, there in zip(("to read", *_QUESTIONS), passes, passes[4:], strict=False):
+        print(f"  {what}: {here:.2f} s, {there:.2f} s: {there / here:.2f} times")
     in_words = [
         f"{seconds * 1e9:.0f} s" for seconds in (costs.read, costs.put_together, costs.passed)
     ]
     print(f"  a billion rows: read {in_words[0]}, put together {in_words[1]}, ", end="")
     print(f"gone through {in_words[2]}; {costs.size:.1f} bytes a row travel")
-    print("  rows      workers   to one machine            merged in a tree")
+    print("  rows      workers   texts, to one machine     typed, merged in a tree")
     for exponent in (9, 11, 13):
         for workers in (1, 100, 10_000):
             if exponent == 13 and workers == 1:

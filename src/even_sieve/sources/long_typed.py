@@ -130,24 +130,14 @@ def _table(columns: Sequence[Column], opened: Sequence[Opened], source: str) -> 
     """Return the table of columns, with the numbers that its rows have in their files."""
     rows = sum(each.rows for each in opened)
     numbers = [own for each in opened for own in each.numbers]
-    together: Array | int = numbers[0][0] if numbers else 1
-    if len(opened) > 1 or not _follow(numbers):
+    together: Array | int = 1
+    if numbers:
         together = joined_numbers([own for own, _ in numbers], [count for _, count in numbers])
     table = Table(tuple(columns), rows, together, None, source)
     if len(opened) == 1:
         return table
     origins = Origins.of([each.origin for each in opened], [each.rows for each in opened])
     return replace(table, origins=origins)
-
-
-def _follow(numbers: Sequence[tuple[Array | int, int]]) -> bool:
-    """Tell whether all rows are numbered one after the other."""
-    after = None
-    for own, count in numbers:
-        if not isinstance(own, int) or after not in (None, own):
-            return False
-        after = own + count
-    return True
 
 
 def _grown(

@@ -14,7 +14,7 @@ from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table
 from even_sieve.sources.arrow_tables import column_of_arrow, is_plain, refuse_large, table_of_arrow
 from even_sieve.sources.guard import guarded
-from even_sieve.sources.long_typed import PIECE, LongFile, Piece
+from even_sieve.sources.long_typed import PIECE, LongFile, Opened, Piece, table_in_pieces
 from even_sieve.sources.source_options import SourceOptions
 
 #: The options that a file is read by.
@@ -57,29 +57,23 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
 
 def read_groups(path: str, groups: Sequence[int], first: int, options: SourceOptions) -> Table:
     """Return the table of some groups of rows of a plain file; rows are numbered from `first`."""
-
-    def read(names: Sequence[str]) -> Table:
-        with parquet.ParquetFile(path) as file:
-            arrow = file.read_row_groups(list(groups), columns=list(names))
-        return table_of_arrow(arrow, path, options)
-
-    def only(name: str) -> Column:
-        return read([name]).columns[0]
-
-    with parquet.ParquetFile(path) as file:
-        names = file.schema_arrow.names
-    wanted = [name for name in names if options.is_asked(name.strip())] or names[:1]
-    table = read(wanted)
-    made = {column.name: column for column in table.columns}
-    columns = tuple(
-        made.get(name.strip()) or Column.later(name.strip(), table.length, partial(only, name))
-        for name in names
-    )
-    return replace(table, columns=columns, row_numbers=first)
+    file = open_long(Path(path), path, options, groups, first)
+    if file is None:
+        raise SourceError(path, "the file changed while it was read", "Ask again")
+    return table_in_pieces([Opened(path, path, file)], path, options, threads=0)
 
 
-def open_long(path: Path, source: str, options: SourceOptions) -> LongFile | None:
-    """Return a file that can be read in pieces; None for one that must be read whole."""
+def open_long(
+    path: Path,
+    source: str,
+    options: SourceOptions,
+    groups: Sequence[int] | None = None,
+    begin: int = 1,
+) -> LongFile | None:
+    """Return a file that can be read in pieces; None for one that must be read whole.
+
+    It may be some of its groups of rows alone, which are numbered from `begin`.
+    """
     try:
         with parquet.ParquetFile(path) as file:
             facts, schema = file.metadata, file.schema_arrow
@@ -90,27 +84,31 @@ def open_long(path: Path, source: str, options: SourceOptions) -> LongFile | Non
         return None
     by_name = {name.strip(): name for name in schema.names}
     coded = _coded(facts, schema)
+    chosen = range(facts.num_row_groups) if groups is None else groups
+    most = sum(facts.row_group(group).num_rows for group in chosen)
 
     def pieces(names: Sequence[str]) -> Iterator[Piece]:
         wanted = [by_name[name] for name in names] or schema.names[:1]
-        first = 1
-        for batch in _batches(path, facts, wanted, [name for name in wanted if name in coded]):
+        first, texts = begin, [name for name in wanted if name in coded]
+        for batch in _batches(path, facts, chosen, wanted, texts):
             arrow = pa.Table.from_batches([batch])
             yield Piece(
                 len(batch), first, partial(column_of_arrow, arrow, by_name, source, options)
             )
             first += len(batch)
 
-    return LongFile(tuple(by_name), facts.num_rows, pieces)
+    return LongFile(tuple(by_name), most, pieces)
 
 
-def _batches(path: Path, facts: Any, wanted: list[str], texts: list[str]) -> Iterator[Any]:
-    """Yield record batches of the wanted columns.
+def _batches(
+    path: Path, facts: Any, groups: Sequence[int], wanted: list[str], texts: list[str]
+) -> Iterator[Any]:
+    """Yield record batches of the wanted columns of some groups of rows.
 
     A short group of rows is read at once. What was read of a longer one Arrow keeps until the
     file is closed, so that one is opened for it alone.
     """
-    for group in range(facts.num_row_groups):
+    for group in groups:
         with parquet.ParquetFile(path, metadata=facts, read_dictionary=texts) as file:
             if facts.row_group(group).num_rows <= _SHORT_GROUP:
                 yield from file.read_row_group(group, columns=wanted).to_batches(PIECE)

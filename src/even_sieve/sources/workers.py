@@ -20,6 +20,13 @@ from even_sieve.core.errors import CallError, NotInstalled, SieveError, SourceEr
 #: The word for workers on this machine.
 HERE = "here"
 _PATIENCE = "15s"
+#: Workers give memory back to the system whenever an array goes, and get it again page by page,
+#: which takes as long as the arithmetic: those begun here keep it between blocks.
+_KEPT = str(1 << 29)
+_MEMORY = {
+    f"distributed.nanny.pre-spawn-environ.MALLOC_{name}_THRESHOLD_": _KEPT
+    for name in ("TRIM", "MMAP")
+}
 #: So many tasks a worker has at the most.
 _TASKS = 16
 #: The packages that must be the same wherever a table is read.
@@ -96,8 +103,9 @@ class Workers:
                 task.release()
                 if self._tell is not None:
                     self._tell(done / len(work))
-        finally:
-            self._client.cancel(tasks)
+        except BaseException:
+            _give_up(tasks)
+            raise
         return [each for own in found for each in own]
 
     def keep(self, do: Callable[[Any], Any], things: Sequence[Any]) -> "list[tuple[Any, int]]":
@@ -122,7 +130,7 @@ class Workers:
                 [(self._submit(_looked_at, look, task), own[key]) for key, task in tasks.items()]
             )
         except BaseException:
-            self._client.cancel([*tasks.values()])
+            _give_up([*tasks.values()])
             raise
 
     def begin(self, do: Callable[..., Any], *given: Any) -> Any:
@@ -151,8 +159,9 @@ class Workers:
             raise CallError(f"{fact}\nHave they too little memory?") from None
         except (OSError, CancelledError) as error:
             raise _gone() from error
-        finally:
-            self._client.cancel([*tasks, *watched])
+        except BaseException:
+            _give_up([*tasks, *watched])
+            raise
 
     def _result(self, future: Any, things: Sequence[Any]) -> list[Any]:
         try:
@@ -168,6 +177,12 @@ class Workers:
             raise SourceError(_path_of(things[result.number]), fact, result.text)
         kept: list[Any] = result
         return kept
+
+
+def _give_up(tasks: Sequence[Any]) -> None:
+    """Take tasks back: what nobody wants any more is not begun, and forgotten."""
+    for task in tasks:
+        task.release()
 
 
 def same(found: "list[Any] | _Failed", path: str) -> list[Any]:
@@ -216,7 +231,7 @@ def _client(cluster: Any) -> Iterator[Any]:
     if cluster == HERE:
         with (
             TemporaryDirectory() as folder,
-            import_module("dask").config.set({"temporary-directory": folder}),
+            import_module("dask").config.set({"temporary-directory": folder, **_MEMORY}),
             _begun(distributed) as own,
             distributed.Client(own) as client,
         ):

@@ -43,8 +43,8 @@ from even_sieve.core.derive.parts import PARTS, from_codes, part_of
 from even_sieve.core.errors import CallError, UnknownColumn
 from even_sieve.core.table import Column, Table, column_from_codes
 from even_sieve.core.table.arrays import spans
-from even_sieve.core.table.columns import Identity
 from even_sieve.core.table.distinct import Values, numbered
+from even_sieve.core.table.keys import Identity
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.shortest import exact_decimal
 

@@ -19,7 +19,7 @@ from even_sieve.core.cells.written import PLAIN, Conventions
 from even_sieve.core.notices import Notice
 from even_sieve.core.table.arrays import holds, pick, picked, spans, zeros
 from even_sieve.core.table.distinct import Values, by_kind, different, numbered
-from even_sieve.core.table.keys import ChainedKeys, StoredCells
+from even_sieve.core.table.keys import ChainedKeys, Identity, StoredCells
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane, Rows, TextLane, narrowest
 
 if TYPE_CHECKING:
@@ -28,20 +28,8 @@ if TYPE_CHECKING:
 #: Numbers with more decimals were worked out, not written down: nobody wants zeros after them.
 _BLOCK = 1 << 14
 _MOST_SHOWN = 9
-
-
-@dataclass(frozen=True, eq=False)
-class Identity:
-    """Each cell of a column as the number of its value, equal cells alike.
-
-    `codes` has shape (n,); `keys` lists the values in order: numbers, dates, text (first
-    spelling met), yes/no, errors, and None for blank at the end. The first `values` of them are
-    no errors and no blank.
-    """
-
-    codes: Array
-    keys: Sequence[Cell]
-    values: int
+#: Bytes that a text takes, more or less.
+_TEXT = 64
 
 
 @dataclass(frozen=True, eq=False)
@@ -97,6 +85,15 @@ class Column:
     def is_made(self) -> bool:
         """Whether the cells are there, or would have to be read."""
         return "_make" not in self.__dict__
+
+    def __sizeof__(self) -> int:
+        """Return how many bytes the cells take, as far as they are here."""
+        if not self.is_made:
+            return 0
+        stored = [lane.values for lane in self.lanes.values()]
+        stored += [] if self.states is None else [self.states]
+        texts = sum(len(getattr(lane, "spellings", ())) for lane in self.lanes.values())
+        return sum(each.nbytes for each in stored) + _TEXT * texts
 
     def __getstate__(self) -> dict[str, Any]:
         """Travel with the cells."""

@@ -43,7 +43,7 @@ class FarArray(NDArrayOperatorsMixin):
     `made` of others is made there.
 
     >>> far = FarArray(3, np.uint8, lambda: np.array([4, 5, 6], np.uint8))
-    >>> len(far), far.dtype, far.is_here, far[1], far.is_here, (far > 4).tolist()
+    >>> len(far), far.dtype, far.is_here, int(far[1]), far.is_here, (far > 4).tolist()
     (3, dtype('uint8'), False, 5, True, [False, True, True])
     """
 
@@ -79,6 +79,11 @@ class FarArray(NDArrayOperatorsMixin):
             if self._found is None:
                 self._found = self._whole()
             return self._found
+
+    @property
+    def nbytes(self) -> int:
+        """How many bytes are here."""
+        return 0 if self._found is None else int(self._found.nbytes)
 
     @property
     def there(self) -> Any:

@@ -3,12 +3,14 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
+from typing import cast
 
 import numpy as np
 
 from even_sieve.core.cells import Kind
 from even_sieve.core.errors import DuplicateColumn, UnlikeSources, closest, listed
 from even_sieve.core.notices import Notice, each_once
+from even_sieve.core.table.arrays import pick, spans, zeros
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.coded_lanes import text_lane
 from even_sieve.core.table.columns import Column
@@ -28,6 +30,10 @@ class Part:
 
     name: str
     table: Table
+
+    def __sizeof__(self) -> int:
+        """Return how many bytes the cells take, as far as they are here."""
+        return self.table.__sizeof__()
 
 
 def aligned(
@@ -103,30 +109,51 @@ def _or_zeros(values: Array | None, length: int) -> Array:
     return np.zeros(length, dtype=np.uint8) if values is None else values
 
 
-def joined_numbers(numbers: Sequence[Array | int], lengths: Sequence[int]) -> Array:
-    """Return the numbers that rows have in their own sources, one below the other."""
-    every = [
-        np.arange(own, own + length) if isinstance(own, int) else own
-        for own, length in zip(numbers, lengths, strict=True)
-    ]
-    together = np.concatenate(every)
-    small = not len(together) or together.max() < 2**31
-    return together.astype(np.int32) if small else together
+def joined_numbers(numbers: Sequence[Array | int], lengths: Sequence[int]) -> Array | int:
+    """Return the numbers that rows have in their own sources, one below the other.
+
+    Of those that follow one another the first is enough.
+    """
+    pairs = [each for each in zip(numbers, lengths, strict=True) if each[1]]
+    if _follow(pairs):
+        return cast(int, pairs[0][0])
+    ends = [own + length if isinstance(own, int) else int(own.max()) + 1 for own, length in pairs]
+    together = zeros(sum(lengths), np.int32 if max(ends, default=0) <= 2**31 else np.int64)
+    start = 0
+    for own, length in pairs:
+        for rows in spans(length):
+            first = rows.start
+            put = together[start + first : start + rows.stop]
+            put[:] = np.arange(own + first, own + rows.stop) if isinstance(own, int) else own[rows]
+        start += length
+    return together
+
+
+def _follow(pairs: Sequence[tuple[Array | int, int]]) -> bool:
+    """Tell whether the numbers of all rows follow one another."""
+    after = None
+    for own, length in pairs:
+        if not isinstance(own, int) or after not in (None, own):
+            return False
+        after = own + length
+    return after is not None
 
 
 def _origins(parts: Sequence[Part]) -> Origins:
     """Return what each row came from; a part that is of several sources keeps them apart."""
     names: dict[str, int] = {}
-    codes = []
+    placed: list[tuple[int, Array | None, Array]] = []
     for part in parts:
         own = part.table.origins
-        if own is None:
-            place = names.setdefault(part.name, len(names))
-            codes.append(np.full(part.table.length, place, dtype=np.int64))
-        else:
-            places = np.array([names.setdefault(each, len(names)) for each in own.names])
-            codes.append(places[own.codes])
-    return Origins(tuple(names), np.concatenate(codes).astype(narrowest(len(names))))
+        called = (part.name,) if own is None else own.names
+        places = np.array([names.setdefault(each, len(names)) for each in called])
+        placed.append((part.table.length, None if own is None else own.codes, places))
+    codes = zeros(sum(length for length, _, _ in placed), narrowest(len(names)))
+    start = 0
+    for length, own_codes, places in placed:
+        put, start = codes[start : start + length], start + length
+        put[:] = places[0] if own_codes is None else pick(places.astype(codes.dtype), own_codes)
+    return Origins(tuple(names), codes)
 
 
 def with_origin_column(table: Table, name: str, only: str) -> Table:

@@ -2,6 +2,7 @@
 
 from bisect import bisect_right
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from itertools import accumulate, chain
 
 import numpy as np
@@ -13,6 +14,20 @@ from even_sieve.core.table.lanes import MOST_EXACT, Array, FixedLane, FloatLane,
 _BLOCK = 1 << 16
 #: Powers of ten up to this one are doubles without loss.
 _MOST_POWER = 22
+
+
+@dataclass(frozen=True, eq=False)
+class Identity:
+    """Each cell of a column as the number of its value, equal cells alike.
+
+    `codes` has shape (n,); `keys` lists the values in order: numbers, dates, text (first
+    spelling met), yes/no, errors, and None for blank at the end. The first `values` of them are
+    no errors and no blank.
+    """
+
+    codes: Array
+    keys: Sequence[Cell]
+    values: int
 
 
 def cells_of(lane: Lane, stored: Array) -> list[Cell]:
