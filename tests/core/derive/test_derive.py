@@ -11,6 +11,8 @@ from hypothesis import strategies as st
 from even_sieve.core.cells import CellError
 from even_sieve.core.criteria import Settings
 from even_sieve.core.derive import derive
+from even_sieve.core.derive.derived_columns import _one_by_one
+from even_sieve.core.derive.expressions import names_in, parse_arithmetic, steps_of
 from even_sieve.core.errors import SieveError
 from even_sieve.core.measures import parse_measure
 from even_sieve.core.query import Query
@@ -145,3 +147,73 @@ def half_away(value, places):
     whole = scaled.numerator // scaled.denominator
     whole += scaled - whole >= Fraction(1, 2)
     return Fraction(whole if value >= 0 else -whole, 10**places)
+
+
+NUMBERS = st.one_of(
+    st.integers(-60, 60),
+    st.integers(-(10**6), 10**6).map(lambda cents: cents / 100),
+    st.integers(-(10**19), 10**19),
+    st.floats(allow_nan=False, allow_infinity=False),
+    st.decimals(
+        allow_nan=False, allow_infinity=False, places=9, min_value=-(10**12), max_value=10**12
+    ),
+)
+OTHERS = st.sampled_from([None, None, "waived", True, ZERO])
+PARTS = st.recursive(
+    st.sampled_from(["a", "b", "c", "2", "0.125", "3", "100", "0"]),
+    lambda part: st.one_of(
+        st.tuples(part, st.sampled_from("+-*/"), part).map(lambda own: f"({' '.join(own)})"),
+        st.tuples(st.sampled_from(["min", "max"]), part, part).map(
+            lambda own: f"{own[0]}({own[1]}, {own[2]})"
+        ),
+        st.tuples(part, st.integers(0, 6)).map(lambda own: f"round({own[0]}, {own[1]})"),
+        part.map(lambda own: f"abs(-{own})"),
+    ),
+    max_leaves=6,
+)
+
+
+@given(
+    st.lists(st.tuples(*[st.one_of(NUMBERS, NUMBERS, OTHERS)] * 3), max_size=9),
+    PARTS.filter(
+        lambda body: any(name in body.replace("abs", "").replace("max", "") for name in "abc")
+    ),
+)
+def test_results_of_many_rows_are_what_each_is_by_itself(rows, body):
+    columns = dict(zip("abc", zip(*rows, strict=True) if rows else ((), (), ()), strict=True))
+    table = table_from_columns({name: list(cells) for name, cells in columns.items()})
+    steps = steps_of(parse_arithmetic(body))
+    names = names_in(steps)
+    alone = _one_by_one(steps, names, [table.column(name) for name in names])
+    found = list(derive(table, f"z = {body}").column("z").cells())
+    for one, cell in zip(alone, found, strict=True):
+        assert type(one) is type(cell) or {type(one), type(cell)} <= {int, float, Decimal}
+        assert one == cell or shown(one) == shown(cell) or float(one) == cell
+
+
+def shown(number):
+    """A double counts as the decimal that it shows."""
+    return Fraction(Decimal(repr(number))) if isinstance(number, float) else Fraction(number)
+
+
+def test_days_between_dates_and_what_are_none():
+    later = [
+        date(2031, 3, 2),
+        datetime(2031, 3, 1, 12),
+        None,
+        "soon",
+        date(2031, 3, 2),
+        date(9999, 12, 31),
+    ]
+    earlier = [
+        date(2031, 3, 1),
+        date(2031, 3, 1),
+        date(2031, 3, 1),
+        date(2031, 3, 1),
+        None,
+        date(1, 1, 1),
+    ]
+    table = table_from_columns({"later": later, "earlier": earlier})
+    cells = list(derive(table, "days = later - earlier").column("days").cells())
+    assert cells[:3] == [1, 0.5, None]
+    assert (cells[3].token, cells[4], cells[5]) == ("no date", None, 3_652_058)

@@ -13,6 +13,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date
 from fractions import Fraction
+from functools import partial
 
 import numpy as np
 
@@ -29,6 +30,7 @@ from even_sieve.core.cells.quoting import (
 from even_sieve.core.cells.said import as_text
 from even_sieve.core.criteria import Criteria, Settings, parse_criteria, prepare
 from even_sieve.core.criteria.operands import Number, read_plain
+from even_sieve.core.derive.at_once import column_of_fractions, days_between, worked_out_at_once
 from even_sieve.core.derive.expressions import (
     Apply,
     Expression,
@@ -41,6 +43,7 @@ from even_sieve.core.derive.expressions import (
 )
 from even_sieve.core.derive.parts import PARTS, from_codes, part_of
 from even_sieve.core.errors import CallError, UnknownColumn
+from even_sieve.core.lazy import many_of
 from even_sieve.core.table import Column, Table, column_from_codes
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.distinct import Values, numbered
@@ -137,6 +140,18 @@ def _arithmetic(table: Table, name: str, body: str) -> Column:
     columns = [table.column(each) for each in names]
     if any(Kind.DATE in column.lanes for column in columns):
         return _days(name, body, expression, columns)
+    return worked_out_at_once(
+        name,
+        steps,
+        dict(zip(names, columns, strict=True)),
+        lambda rows: _one_by_one(steps, names, [column.take(rows) for column in columns]),
+    )
+
+
+def _one_by_one(
+    steps: Sequence[Expression], names: Sequence[str], columns: Sequence[Column]
+) -> list[Cell]:
+    """Return the results of rows, each combination of cells worked out once."""
     combinations, codes = _distinct(columns)
     cells = [
         to_cell(
@@ -150,7 +165,7 @@ def _arithmetic(table: Table, name: str, body: str) -> Column:
         )
         for combination in combinations
     ]
-    return from_codes(name, cells, codes)
+    return many_of(cells, codes)
 
 
 def _number(column: Column, cell: Cell) -> Fraction | CellError | None:
@@ -167,12 +182,19 @@ def _days(name: str, body: str, expression: Expression, columns: Sequence[Column
     parts = expression.parts if isinstance(expression, Apply) and expression.what == "-" else ()
     if len(parts) != 2 or not all(isinstance(part, Name) for part in parts):
         raise CallError(f"'{body}' holds dates: only one date less another is worked out, in days")
-    combinations, codes = _distinct(columns)
+    days = partial(days_between, columns[0], columns[-1])
+    return column_of_fractions(name, columns[0].length, days, partial(_days_one_by_one, columns))
+
+
+def _days_one_by_one(columns: Sequence[Column], rows: Array) -> list[Cell]:
+    """Return the days between the dates of rows, where there may be cells that are none."""
+    chosen = [column.take(rows) for column in columns]
+    combinations, codes = _distinct(chosen)
     cells: list[Cell] = []
     for combination in combinations:
         later, earlier = combination if len(columns) == 2 else combination * 2
         cells.append(_days_between(columns, later, earlier))
-    return from_codes(name, cells, codes)
+    return many_of(cells, codes)
 
 
 def _days_between(columns: Sequence[Column], later: Cell, earlier: Cell) -> Cell:

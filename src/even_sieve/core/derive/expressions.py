@@ -168,9 +168,13 @@ def _is_places(part: Expression) -> bool:
     return part.value.denominator == 1 and 0 <= part.value <= 15
 
 
+#: What a division by zero gives.
+DIVISION_BY_ZERO = CellError("division by zero", "division by zero")
+
+
 def _divide(parts: Sequence[Fraction]) -> Fraction | CellError:
     if not parts[1]:
-        return CellError("division by zero", "division by zero")
+        return DIVISION_BY_ZERO
     return parts[0] / parts[1]
 
 

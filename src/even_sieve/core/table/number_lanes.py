@@ -40,13 +40,13 @@ def number_lane(cells: list[Any], where: Array, length: int) -> Lane:
         if all(abs(value) <= _INT64 for value in stored):
             return FixedLane(scattered(np.array(stored, dtype=np.int64), where, length), scale)
     doubles = scattered(np.array([float(cell) for cell in cells]), where, length)
-    given, lost = zip(*map(_kept, cells, exact), strict=True)
+    given, lost = zip(*map(kept, cells), strict=True)
     whole, places = (np.array(part) for part in zip(*given, strict=True))
-    kept = (
+    written = (
         scattered(whole.astype(np.int64), where, length),
         scattered(places.astype(np.int16), where, length),
     )
-    return FloatLane(doubles, kept, next(filter(None, lost), ""))
+    return FloatLane(doubles, written, next(filter(None, lost), ""))
 
 
 def _fixed(doubles: Array) -> tuple[Array, int] | None:
@@ -65,9 +65,9 @@ def _fixed(doubles: Array) -> tuple[Array, int] | None:
     return None if (np.abs(whole) > _INT64 // grown).any() else (whole * grown, scale)
 
 
-def _kept(cell: int | float | Decimal, exact: tuple[int, int]) -> tuple[tuple[int, int], str]:
+def kept(cell: int | float | Decimal) -> tuple[tuple[int, int], str]:
     """Return what is kept of a number, and the number in words if that is not all of it."""
-    whole, places = exact
+    whole, places = exact = _mantissa(cell)
     if abs(whole) <= _INT64 and places <= _MOST_PLACES:
         return exact, ""
     near = shortest_decimal(float(cell))
