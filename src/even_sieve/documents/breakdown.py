@@ -20,7 +20,7 @@ from even_sieve.documents.document import (
     Records,
     free_name,
 )
-from even_sieve.documents.every_line import EveryLine
+from even_sieve.documents.every_line import EveryLine, Stretched
 from even_sieve.documents.figures import (
     BLANK_KEY,
     SUBTOTAL,
@@ -177,6 +177,10 @@ def _key_columns(names: Sequence[str], keys: Sequence[Sequence[Any]]) -> dict[st
     found: dict[str, Sequence[Cell]] = {}
     said: set[int] = set()
     for name, column in zip(names, keys, strict=True):
+        if isinstance(column, Stretched):  # the last line alone is of all values
+            found[name] = column.with_last(None if len(column) - 1 in said else TOTAL)
+            said.add(len(column) - 1)
+            continue
         own = list(column)
         for place in [place for place, key in enumerate(own) if key is ALL_VALUES]:
             own[place] = None if place in said else TOTAL
@@ -188,6 +192,9 @@ def _key_columns(names: Sequence[str], keys: Sequence[Sequence[Any]]) -> dict[st
 def _marks(keys: Sequence[Sequence[Any]]) -> list[str | None]:
     """Return the mark of each line: rows of all values are a total, of some a subtotal."""
     found: list[str | None] = [None] * len(keys[0])
+    if isinstance(keys[0], Stretched):
+        found[-1] = TOTAL
+        return found
     alls = Counter(place for own in keys for place, key in enumerate(own) if key is ALL_VALUES)
     for place, count in alls.items():
         found[place] = TOTAL if count == len(keys) else SUBTOTAL

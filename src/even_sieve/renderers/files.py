@@ -1,12 +1,17 @@
 """Documents as files of tables: a file, the sheets of a workbook, a CSV file a section."""
 
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
 
-from even_sieve.core.table import Mark, Table, column_from_cells
+from even_sieve.core.cells import Cell
+from even_sieve.core.table import Column, Mark, Table, column_from_cells
+from even_sieve.core.table.growing import Growing
 from even_sieve.documents.document import Document, Records, ReportDocument
+from even_sieve.documents.every_line import Stretched
 from even_sieve.sinks.files import write_file
+from even_sieve.sources.growing_texts import GrowingTexts
 
 #: The marks by their words in records.
 MARKS = {
@@ -19,12 +24,22 @@ MARKS = {
 
 def table_of(records: Records) -> Table:
     """Return records as a table; rows that repeat others, or are hidden, are marked."""
-    columns = [column_from_cells(name, list(cells)) for name, cells in records.columns.items()]
+    columns = [_column(name, cells) for name, cells in records.columns.items()]
     table = Table(tuple(columns), columns[0].length if columns else 0)
     for mark in dict.fromkeys(filter(None, records.marks)):
         rows = np.array([each == mark for each in records.marks], dtype=bool)
         table = table.marked(MARKS[mark], rows)
     return table
+
+
+def _column(name: str, cells: Sequence[Cell]) -> Column:
+    """Return the column of cells; of very many a stretch is made at a time."""
+    if not isinstance(cells, Stretched):
+        return column_from_cells(name, list(cells))
+    grown = Growing(name, len(cells), GrowingTexts)
+    for some in cells.stretches():
+        grown.add(column_from_cells(name, some))
+    return grown.column()
 
 
 def write_document(document: Document, path: str | Path) -> None:

@@ -9,9 +9,8 @@ from secrets import token_hex
 from shutil import copymode
 from typing import Any
 
-from even_sieve.core.cells import Cell
 from even_sieve.core.errors import CallError, SourceError
-from even_sieve.core.table import Mark, Table, column_from_cells
+from even_sieve.core.table import Mark, Table, column_from_codes
 from even_sieve.core.table.marks import MARKS
 
 #: The sink's module for each ending of a file name. Sinks load when they are needed.
@@ -102,11 +101,10 @@ def with_marks(table: Table) -> Table:
     if table.marks is None or not table.marks.any():
         return table
     words = [_words(bits) for bits in range(1 << len(MARKS))]
-    cells: list[Cell] = [words[bits] for bits in table.marks.tolist()]
     name = MARK_COLUMN
     while name in table:
         name += "'"
-    column = column_from_cells(name, cells)
+    column = column_from_codes(name, words, table.marks)
     return replace(table, columns=(*table.columns, column))
 
 

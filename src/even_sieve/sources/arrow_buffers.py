@@ -60,6 +60,13 @@ class Strings(Sequence[str]):
     def __iter__(self) -> Iterator[str]:
         return iter(self._all)
 
+    def begins(self) -> Array:
+        """Return which strings are others than those before them, bool, shape (n,)."""
+        found = np.ones(len(self), dtype=bool)
+        if len(self) > 1:
+            found[1:] = mask_of(pc.not_equal(self._array[1:], self._array[:-1]))
+        return found
+
     def search(self, pattern: str) -> Array:
         """Return the places of the strings in which a pattern (of RE2) is found, ascending."""
         return np.flatnonzero(mask_of(pc.match_substring_regex(self._array, pattern)))

@@ -208,9 +208,10 @@ class BlockCells:
             self.selected.count_in(buckets[:, self.filter.bucket_of[only]])
             return
         found = self.filter.bucket_of[self.states].astype(np.intp)
+        found *= self.group_count
         if self.selected_groups is not None:
-            found += self.selected_groups * Bucket.COUNT
-        count_in(buckets.reshape(-1), found)
+            found += self.selected_groups
+        count_in(buckets.T.reshape(-1), found)
 
     def first_errors(self) -> tuple[Array, Array]:
         """Return the groups with an error among the selected rows, and the first row of each."""

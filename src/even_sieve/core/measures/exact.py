@@ -10,6 +10,7 @@ from fractions import Fraction
 import numpy as np
 
 from even_sieve.core.measures.scattering import are_many
+from even_sieve.core.table.arrays import zeros
 from even_sieve.core.table.lanes import Array
 
 _HALF = np.int64(2**32 - 1)
@@ -72,7 +73,7 @@ class ExactSums:
             self.totals = self.totals
         waiting = self._waiting[half]
         if waiting is None:
-            waiting = self._waiting[half] = np.zeros(self.groups, dtype=np.int64)
+            waiting = self._waiting[half] = zeros(self.groups, np.int64)
         if groups is None:
             waiting += sums
         else:

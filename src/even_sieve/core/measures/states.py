@@ -13,6 +13,7 @@ import numpy as np
 from even_sieve.core.measures.cell_filter import Bucket
 from even_sieve.core.measures.cells import BlockCells
 from even_sieve.core.measures.first_rows import FirstRows
+from even_sieve.core.table.arrays import zeros
 from even_sieve.core.table.lanes import Array
 
 
@@ -46,7 +47,9 @@ class Counts:
     text_like_numbers: int = 0
 
     def __post_init__(self) -> None:
-        self.buckets = np.zeros((self.groups, Bucket.COUNT), dtype=np.int64)
+        # A bucket stands beside itself: those that nothing falls into take up no memory.
+        every = zeros(self.groups * Bucket.COUNT, np.int64)
+        self.buckets = every.reshape(int(Bucket.COUNT), self.groups).T
         self.first_error = np.broadcast_to(np.int64(-1), self.groups)  # takes up no memory
 
     def add(self, cells: BlockCells) -> None:

@@ -95,6 +95,18 @@ def _pick(values: NDArray[Any], codes: NDArray[Any]) -> NDArray[Any]:
     return out
 
 
+def places_of(values: NDArray[Any]) -> NDArray[Any]:
+    """Return where values are not zero, as whole numbers of 32 bits where these do."""
+    count = sum(int(np.count_nonzero(values[rows])) for rows in spans(len(values)))
+    found = zeros(count, np.int32 if len(values) < 1 << 31 else np.int64)
+    end = 0
+    for rows in spans(len(values)):
+        own = np.flatnonzero(values[rows])
+        found[end : end + len(own)] = own + rows.start
+        end += len(own)
+    return found
+
+
 def picked(values: NDArray[Any], rows: NDArray[Any] | slice) -> NDArray[Any]:
     """Return `values[rows]`, of many rows in the store of the process."""
     if isinstance(rows, slice) or rows.dtype == np.bool_ or len(rows) <= BLOCK:

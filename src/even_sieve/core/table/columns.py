@@ -16,6 +16,7 @@ from even_sieve.core.cells import (
     all_like_numbers,
 )
 from even_sieve.core.cells.written import PLAIN, Conventions
+from even_sieve.core.lazy import many_of
 from even_sieve.core.notices import Notice
 from even_sieve.core.table.arrays import holds, pick, picked, spans, zeros
 from even_sieve.core.table.distinct import Values, by_kind, different, numbered
@@ -285,7 +286,7 @@ def _distinct(column: Column, kind: Kind) -> tuple[Sequence[Cell], Array]:
         if len(starts) == len(lane.spellings):
             return lane.spellings, lane.codes
         groups = lane.groups.astype(narrowest(len(starts)))
-        return [lane.spellings[start] for start in starts], pick(groups, lane.codes)
+        return many_of(lane.spellings, starts), pick(groups, lane.codes)
     values, states = lane.values, column.states
     stored, codes = numbered(Values((values,), states=states, kind=kind))
     return StoredCells(stored, lane), codes

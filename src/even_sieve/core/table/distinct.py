@@ -13,6 +13,8 @@ from even_sieve.core.table.lanes import Array, narrowest
 
 #: Whole numbers that lie so close together are numbered by a table.
 _TABLE, _DENSE = 1 << 20, 8
+#: Of more different values most are looked up far from one another.
+_FEW = 1 << 16
 #: So many values are gathered before they are brought together.
 _GATHERED = 1 << 22
 
@@ -157,4 +159,14 @@ def _places(found: Array) -> Callable[[Array], Array]:
             table = np.zeros(high - low + 1, dtype=narrowest(len(found)))
             table[(found - low).astype(np.intp)] = np.arange(len(found))
             return lambda values: table[np.clip(values, low, high) - low]
-    return lambda values: np.minimum(np.searchsorted(found, values), last)
+    if len(found) <= _FEW:
+        return lambda values: np.minimum(np.searchsorted(found, values), last)
+
+    def places(values: Array) -> Array:
+        """Look values up in order: each is then found near the one before."""
+        order = np.argsort(values)
+        placed = np.empty(len(values), dtype=np.intp)
+        placed[order] = np.searchsorted(found, values[order])
+        return np.minimum(placed, last)
+
+    return places

@@ -193,17 +193,17 @@ class TextLane:
         return np.cumsum(self._begins, dtype=np.intp) - 1
 
     @cached_property
-    def group_starts(self) -> list[int]:
+    def group_starts(self) -> NDArray[np.intp]:
         """The first code of each folded value: its first spelling met."""
-        if self.folded is self.spellings:  # texts that are all folded, and all different
-            return list(range(len(self.folded)))
-        return np.flatnonzero(self._begins).tolist()
+        alone = self.folded is self.spellings  # texts that are all folded, and all different
+        return np.arange(len(self.folded)) if alone else np.flatnonzero(self._begins)
 
     @property
     def _begins(self) -> Array:
         """Which codes are the first of their folded value, bool, shape (spellings,)."""
-        texts = tuple(self.folded)
-        found = np.ones(len(texts), dtype=bool)
+        if hasattr(self.folded, "begins"):  # texts that can all be compared at once
+            return np.asarray(self.folded.begins())
+        texts, found = tuple(self.folded), np.ones(len(self.folded), dtype=bool)
         found[1:] = np.fromiter(map(ne, texts[1:], texts), dtype=bool, count=len(texts[1:]))
         return found
 

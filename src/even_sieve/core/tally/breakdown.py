@@ -15,6 +15,7 @@ from even_sieve.core.measures.totals import Totals
 from even_sieve.core.notices import Code, Notice, each_once
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table
+from even_sieve.core.table.arrays import places_of, spans, zeros
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.answers import Breakdown, Tallies, Tally
 from even_sieve.core.tally.composite_figures import Combiner, Composites
@@ -199,13 +200,14 @@ class BreakdownBuilder:
         all but a rest without rows.
         """
         level, gathered = found.levels[places]
-        in_play = np.zeros(len(level.members), dtype=np.int64)
+        in_play = zeros(len(level.members), np.int64)
         plain = [not request.regardless for request in self.requests]
         for each in (*(g for g, own in zip(gathered, plain, strict=False) if own), gathered[-1]):
-            in_play += each.counts.buckets.sum(axis=1)
+            for groups in spans(len(in_play)):
+                in_play[groups] += each.counts.buckets[groups].sum(axis=1)
         if len(self.axes) == 1 and self.axes[0].listed:
             in_play[:-1] += 1
-        shown = np.flatnonzero(in_play)
+        shown = places_of(in_play)
         return LazyLines(
             len(shown),
             lambda i: self.line(found, places, int(shown[i])),

@@ -27,7 +27,7 @@ from even_sieve.core.tally.explain import (
     explain_composite,
     explain_figure,
 )
-from even_sieve.core.tally.keyed_lines import values_of
+from even_sieve.core.tally.keyed_lines import stretches_of
 from even_sieve.core.tally.lines import Counted, LineSet
 from even_sieve.core.tally.plan import Plan
 from even_sieve.core.understood import refused
@@ -189,7 +189,9 @@ def has_error(answer: Defended) -> bool:
     values = [tally.value for tally in (*kept, *answer.total)]
     for lines in (answer.lines, answer.subtotals):  # as columns: the lines are not made for it
         for place in range(len(answer.total)):
-            values += values_of(lines, place)
+            for some in stretches_of(lines, place):
+                if any(isinstance(each, CellError) for each in some):
+                    return True
     return any(isinstance(each, CellError) for each in values)
 
 

@@ -10,7 +10,8 @@ import numpy as np
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.lazy import LazySequence
-from even_sieve.core.table.lanes import Array
+from even_sieve.core.table.arrays import spans, zeros
+from even_sieve.core.table.lanes import MOST_EXACT, Array
 
 if TYPE_CHECKING:
     from even_sieve.core.tally.answers import Tallies, Tally
@@ -91,6 +92,14 @@ class LazyLines(LazySequence[Line]):
         """Return the values of the measure at this position on all lines."""
         return self._values(position, np.arange(len(self)))
 
+    def keys_at(self, lines: slice) -> list[Sequence[Any]]:
+        """Return the keys of a stretch of lines, a column for each axis."""
+        return self._keys(np.arange(lines.start, lines.stop))
+
+    def values_at(self, position: int, lines: slice) -> list[Cell]:
+        """Return the values of a measure on a stretch of lines."""
+        return self._values(position, np.arange(lines.start, lines.stop))
+
     def picked(self, order: Sequence[int] | Array) -> "LazyLines":
         """Return these lines, in this order."""
         chosen = np.asarray(order, dtype=np.int64)
@@ -159,6 +168,34 @@ def values_of(lines: Sequence[Line], position: int) -> list[Cell]:
     if isinstance(lines, LazyLines):
         return lines.values(position)
     return [line.tallies[position].value for line in lines]
+
+
+def stretches_of(lines: Sequence[Line], position: int) -> Iterator[list[Cell]]:
+    """Yield the values of one measure on a stretch of lines after the other."""
+    if not isinstance(lines, LazyLines):
+        yield values_of(lines, position)
+        return
+    for some in spans(len(lines)):
+        yield lines.values_at(position, some)
+
+
+def numbers_of(lines: Sequence[Line], position: int) -> Array | None:
+    """Return the values of one measure on lines as doubles; None if they are not all numbers.
+
+    Whole numbers that no double holds are no such numbers.
+    """
+    if not isinstance(lines, LazyLines):
+        return None
+    numbers = zeros(len(lines), np.float64)
+    for rows in spans(len(lines)):
+        values = lines.values_at(position, rows)
+        kinds = set(map(type, values))
+        if not kinds or not kinds <= {int, float}:
+            return None
+        if int in kinds and max(abs(v) for v in values if type(v) is int) >= MOST_EXACT:
+            return None
+        numbers[rows] = values
+    return numbers
 
 
 def picked(lines: Sequence[Line], order: Sequence[int] | Array) -> Sequence[Line]:

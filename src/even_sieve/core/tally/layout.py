@@ -9,10 +9,10 @@ from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.cells.quoting import split_direction
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.measures import MeasureRequest
-from even_sieve.core.table.lanes import MOST_EXACT, Array
+from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.answers import Breakdown
 from even_sieve.core.tally.composite_figures import Composites
-from even_sieve.core.tally.keyed_lines import ALL_VALUES, identified, keys_of, values_of
+from even_sieve.core.tally.keyed_lines import ALL_VALUES, identified, keys_of, numbers_of, values_of
 
 _LABEL = "label"
 
@@ -67,9 +67,9 @@ def ordered(
     count = len(layout.by)
     size = count + (layout.across is not None)
     if count == size == 1:
-        at_once = _order_of_numbers(values_of(found.lines, position), descending)
-        if at_once is not None:
-            return at_once
+        numbers = numbers_of(found.lines, position)
+        if numbers is not None:
+            return np.argsort(-numbers if descending else numbers, kind="stable")
     keys, ranks = keys_of(found.lines), []
     for depth in range(1, count + 1):
         if depth == size:
@@ -80,20 +80,6 @@ def ordered(
         ranks.append([_sort_key(value, descending) for value in own])
     each = list(zip(*ranks, strict=True))
     return sorted(range(len(found.lines)), key=each.__getitem__)
-
-
-def _order_of_numbers(values: list[Cell], descending: bool) -> Array | None:
-    """Return the places of numbers in order, equal ones as they stand; None for others.
-
-    Whole numbers that no double holds are others.
-    """
-    kinds = set(map(type, values))
-    if not kinds or not kinds <= {int, float}:
-        return None
-    if int in kinds and max(abs(each) for each in values if type(each) is int) >= MOST_EXACT:
-        return None
-    numbers = np.array(values, dtype=np.float64)
-    return np.argsort(-numbers if descending else numbers, kind="stable")
 
 
 def _sort_words(layout: Layout, requests: Sequence[MeasureRequest]) -> tuple[str | None, bool]:
