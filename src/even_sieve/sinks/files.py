@@ -9,8 +9,11 @@ from secrets import token_hex
 from shutil import copymode
 from typing import Any
 
+import numpy as np
+
 from even_sieve.core.errors import CallError, SourceError
 from even_sieve.core.table import Mark, Table, column_from_codes
+from even_sieve.core.table.arrays import pick
 from even_sieve.core.table.marks import MARKS
 
 #: The sink's module for each ending of a file name. Sinks load when they are needed.
@@ -100,11 +103,14 @@ def with_marks(table: Table) -> Table:
     """Return the table with its marks spelt out in a last column, if any row has one."""
     if table.marks is None or not table.marks.any():
         return table
-    words = [_words(bits) for bits in range(1 << len(MARKS))]
+    held = np.flatnonzero(np.bincount(table.marks))
+    number = np.zeros(len(held) and int(held[-1]) + 1, dtype=np.uint8)
+    number[held] = np.arange(len(held))
+    words = [_words(bits) for bits in held.tolist()]
     name = MARK_COLUMN
     while name in table:
         name += "'"
-    column = column_from_codes(name, words, table.marks)
+    column = column_from_codes(name, words, pick(number, table.marks))
     return replace(table, columns=(*table.columns, column))
 
 

@@ -7,7 +7,6 @@ from asyncio import CancelledError
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
-from functools import partial
 from importlib import import_module, metadata
 from tempfile import TemporaryDirectory
 from threading import Thread, current_thread, main_thread
@@ -27,6 +26,8 @@ _MEMORY = {
     f"distributed.nanny.pre-spawn-environ.MALLOC_{name}_THRESHOLD_": _KEPT
     for name in ("TRIM", "MMAP")
 }
+#: What is sent with a task is what it needs: nobody is to be warned of it.
+_LARGE = {"distributed.admin.large-graph-warning-threshold": "1TB"}
 #: So many tasks a worker has at the most.
 _TASKS = 16
 #: The packages that must be the same wherever a table is read.
@@ -72,7 +73,11 @@ class Workers:
     def __init__(self, client: Any, tell: Callable[[float], None] | None) -> None:
         self._client, self._tell = client, tell
         self._distributed: Any = import_module("distributed")
-        self._submit = partial(client.submit, pure=False)
+        self._set: Callable[..., Any] = import_module("dask").config.set
+
+    def _submit(self, *given: Any) -> Any:
+        with self._set(_LARGE):
+            return self._client.submit(*given, pure=False)
 
     def stay(self, ending: Callable[[], None]) -> None:
         """Have the cluster kept until nobody holds this any more; then it is ended."""
