@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from even_sieve import Report, Table, read_table
 from even_sieve.core.errors import CallError, NotInstalled, SourceError
 from even_sieve.demo.make import demo_path, write_files
-from even_sieve.sources import cluster, files, workers
+from even_sieve.sources import cluster, files, schedulers
 from strategies import rows, table_of
 
 distributed = pytest.importorskip("distributed")
@@ -178,14 +178,14 @@ def test_one_that_is_interrupted_leaves_no_work_behind(client, tmp_path):
 
 def test_clusters_that_do_not_serve_say_why(client, tmp_path, monkeypatch):
     path = demo_path("calls.csv")
-    monkeypatch.setattr(workers, "_PATIENCE", "1s")
+    monkeypatch.setattr(schedulers, "_PATIENCE", "1s")
     with pytest.raises(CallError, match=r"no cluster answers at 127\.0\.0\.1:9"):
         read_table(path, cluster="127.0.0.1:9")
-    monkeypatch.setattr(workers.platform, "python_version_tuple", lambda: ("2", "7", "0"))
+    monkeypatch.setattr(schedulers.platform, "python_version_tuple", lambda: ("2", "7", "0"))
     with pytest.raises(CallError, match=r"worker tcp://\S+ has Python 3\.\d+ and not 2\.7"):
         read_table(path, cluster=client)
     monkeypatch.setattr(
-        workers, "import_module", lambda name: (_ for _ in ()).throw(ImportError(name))
+        schedulers, "import_module", lambda name: (_ for _ in ()).throw(ImportError(name))
     )
     with pytest.raises(NotInstalled, match=r"even-sieve\[cluster\]"):
         read_table(path, cluster=client)

@@ -53,9 +53,10 @@ class FarRows:
         """How many pieces there are."""
         return len(self._pieces)
 
-    def beside(self, others: "Sequence[FarRows]") -> "FarRows":
-        """Return these pieces and, after them, others."""
-        return FarRows(self._workers, [each for rows in (self, *others) for each in rows._pieces])
+    def beside(self, others: "Sequence[FarRows]") -> "FarRows | None":
+        """Return these pieces and, after them, others; None of those that are settled already."""
+        every = [each for rows in (self, *others) for each in rows._pieces]
+        return None if any(each.task is None for each in every) else FarRows(self._workers, every)
 
     def settled(self, sketches: Sequence[Sketch | None]) -> "FarRows":
         """Have each piece store its columns as the whole table does."""

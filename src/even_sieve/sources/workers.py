@@ -1,37 +1,20 @@
-"""The workers of a cluster: reached, looked at, and given work on files."""
+"""The workers of a cluster, given work on files."""
 
-import logging
-import os
-import platform
-from asyncio import CancelledError
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
-from importlib import import_module, metadata
-from tempfile import TemporaryDirectory
+from importlib import import_module
 from threading import Thread, current_thread, main_thread
 from typing import Any
-from warnings import catch_warnings, simplefilter
 from weakref import finalize
 
-from even_sieve.core.errors import CallError, NotInstalled, SieveError, SourceError
+from even_sieve.core.errors import CallError, SieveError, SourceError
+from even_sieve.sources.schedulers import GONE, client_of, gone, refuse_unlike
 
-#: The word for workers on this machine.
-HERE = "here"
-_PATIENCE = "15s"
-#: Workers give memory back to the system whenever an array goes, and get it again page by page,
-#: which takes as long as the arithmetic: those begun here keep it between blocks.
-_KEPT = str(1 << 29)
-_MEMORY = {
-    f"distributed.nanny.pre-spawn-environ.MALLOC_{name}_THRESHOLD_": _KEPT
-    for name in ("TRIM", "MMAP")
-}
 #: What is sent with a task is what it needs: nobody is to be warned of it.
 _LARGE = {"distributed.admin.large-graph-warning-threshold": "1TB"}
 #: So many tasks a worker has at the most.
 _TASKS = 16
-#: The packages that must be the same wherever a table is read.
-_ALIKE = ("even-sieve", "numpy", "pyarrow")
 
 
 @contextmanager
@@ -40,8 +23,8 @@ def workers(cluster: Any, tell: Callable[[float], None] | None) -> Iterator["Wor
 
     Raises `CallError` where it cannot be reached, has no worker or another version.
     """
-    with _client(cluster) as client:
-        _refuse_unlike(client)
+    with client_of(cluster) as client:
+        refuse_unlike(client)
         yield Workers(client, tell)
 
 
@@ -76,8 +59,13 @@ class Workers:
         self._set: Callable[..., Any] = import_module("dask").config.set
 
     def _submit(self, *given: Any) -> Any:
-        with self._set(_LARGE):
-            return self._client.submit(*given, pure=False)
+        try:
+            with self._set(_LARGE):
+                return self._client.submit(*given, pure=False)
+        except Exception as error:
+            if type(error).__module__.split(".")[0] != "distributed":
+                raise
+            raise gone() from error  # a client that was closed
 
     def stay(self, ending: Callable[[], None]) -> None:
         """Have the cluster kept until nobody holds this any more; then it is ended."""
@@ -162,8 +150,8 @@ class Workers:
         except self._distributed.KilledWorker as error:
             fact = f"{error.allowed_failures + 1} workers were lost over the same rows"
             raise CallError(f"{fact}\nHave they too little memory?") from None
-        except (OSError, CancelledError) as error:
-            raise _gone() from error
+        except GONE as error:
+            raise gone() from error
         except BaseException:
             _give_up([*tasks, *watched])
             raise
@@ -175,8 +163,8 @@ class Workers:
             fact = f"{error.allowed_failures + 1} workers were lost while they read it"
             hint = "Is it too large for the memory of a worker?"
             raise SourceError(_path_of(things[0]), fact, hint) from None
-        except (OSError, CancelledError) as error:
-            raise _gone() from error
+        except GONE as error:
+            raise gone() from error
         if isinstance(result, _Failed):
             fact = f"worker {result.worker} cannot read it"
             raise SourceError(_path_of(things[result.number]), fact, result.text)
@@ -216,82 +204,3 @@ def _path_of(thing: Any) -> str:
     """Return the file that a worker was given."""
     first = thing[0] if isinstance(thing, tuple) else thing
     return str(getattr(first, "path", first))
-
-
-def _gone() -> CallError:
-    return CallError("the cluster is gone\nNothing of what it read was kept: ask again")
-
-
-@contextmanager
-def _client(cluster: Any) -> Iterator[Any]:
-    """Give a client of a cluster; one that was begun here is ended here."""
-    try:
-        distributed: Any = import_module("distributed")
-    except ImportError as error:
-        raise NotInstalled("clusters", "cluster") from error
-    if isinstance(cluster, distributed.Client):
-        yield cluster
-        return
-    logging.getLogger("distributed").setLevel(logging.CRITICAL)  # errors are told by us
-    if cluster == HERE:
-        with (
-            TemporaryDirectory() as folder,
-            import_module("dask").config.set({"temporary-directory": folder, **_MEMORY}),
-            _begun(distributed) as own,
-            distributed.Client(own) as client,
-        ):
-            yield client
-        return
-    try:
-        client = distributed.Client(str(cluster), timeout=_PATIENCE)
-    except (OSError, ValueError, ImportError) as error:
-        words = " ".join(str(error).split())[:160]
-        fact = f"no cluster answers at {cluster}: {words}"
-        hint = f"Is a scheduler there? --cluster {HERE} starts workers on this machine"
-        raise CallError(f"{fact}\n{hint}") from None
-    with client:
-        yield client
-
-
-def _begun(distributed: Any) -> Any:
-    """Return a cluster of workers on this machine, reached from nowhere else."""
-    try:
-        with catch_warnings():
-            simplefilter("ignore")  # of other workers on this machine
-            return distributed.LocalCluster(
-                n_workers=len(os.sched_getaffinity(0)),
-                threads_per_worker=1,
-                host="127.0.0.1",
-                dashboard_address=None,
-                silence_logs=logging.CRITICAL,
-            )
-    except (RuntimeError, OSError) as error:
-        hint = "In a program call it below: if __name__ == '__main__':"
-        raise CallError(f"no workers could be begun on this machine\n{hint}") from error
-
-
-def _versions() -> dict[str, str]:
-    """Return what must be the same on every machine."""
-    own = {name: metadata.version(name) for name in _ALIKE}
-    return {"Python": ".".join(platform.python_version_tuple()[:2]), **own}
-
-
-def _refuse_unlike(client: Any) -> None:
-    """Raise `CallError` for a cluster without workers, or with one of another version."""
-    try:
-        client.wait_for_workers(1, timeout=_PATIENCE)
-        every = client.run(_versions)
-    except TimeoutError:
-        raise CallError("the cluster has no worker\nStart one: dask worker ADDRESS") from None
-    except (OSError, CancelledError) as error:
-        raise _gone() from error
-    except Exception as error:  # whatever a worker without our package fails with
-        words = " ".join(str(error).split())[:160]
-        fact = f"a worker of the cluster cannot run Even Sieve: {words}"
-        raise CallError(f'{fact}\nInstall there too: pip install "even-sieve[cluster]"') from None
-    own = _versions()
-    for worker, versions in every.items():
-        other = [name for name in own if versions.get(name) != own[name]]
-        if other:
-            said = ", ".join(f"{name} {versions.get(name)} and not {own[name]}" for name in other)
-            raise CallError(f"worker {worker} has {said}\nThe same versions give the same bits")

@@ -40,8 +40,11 @@ class Elsewhere(Protocol):
     def count(self) -> int:
         """How many pieces there are."""
 
-    def beside(self, others: Sequence[Any]) -> "Elsewhere":
-        """Return these pieces and, after them, others that stand in the same place."""
+    def beside(self, others: Sequence[Any]) -> "Elsewhere | None":
+        """Return these pieces and, after them, others that stand in the same place.
+
+        None where that does not go: then all rows are brought here.
+        """
 
     def settled(self, sketches: Sequence[Sketch | None]) -> "Elsewhere":
         """Have each piece store its columns as the whole table does."""
