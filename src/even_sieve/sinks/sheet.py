@@ -86,10 +86,12 @@ class Sheet:
             if column.shown
         }
 
-    def shapes_of(self, column: str) -> set[Shape]:
-        """Return the shapes that the cells of a column have."""
+    def shapes_of(self, column: str) -> list[Shape]:
+        """Return the shapes that the cells of a column have, each once, as they come."""
         found = self.shapes.get(column) or self._own.get(column) or ()
-        return {found} if isinstance(found, Shape) else {each for each in found if each is not None}
+        if isinstance(found, Shape):
+            return [found]
+        return list(dict.fromkeys(each for each in found if each is not None))
 
     @cached_property
     def widths(self) -> list[int]:
