@@ -150,3 +150,13 @@ def test_a_look_of_all_passes_over_what_it_does_not_fit():
         shown_as({"arrived": "EUR"}),
     ):
         str(found)
+
+
+@given(st.integers(-(10**16), 10**16))
+def test_a_large_amount_shows_its_own_decimals_and_no_others(cents):
+    amount = Decimal(cents) / 100
+    shown = (
+        str(table_from({"dues": [amount]}).tally("sum of dues")).split("sum of dues")[1].split()[0]
+    )
+    close = Decimal(repr(float(amount)))  # 17 digits are more than a double holds
+    assert Decimal(shown.replace(",", "")) in (amount, close)

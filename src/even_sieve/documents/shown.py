@@ -26,7 +26,7 @@ from even_sieve.documents.looks import (
     date_pattern,
     is_plain,
 )
-from even_sieve.documents.values import plain_amount, show_value
+from even_sieve.documents.values import plain_amount, show_value, with_decimals
 
 _OF_ONE = frozenset(("share", "relative change"))
 _AS_ITS_PART = frozenset(("difference", "change", "running total"))
@@ -294,7 +294,7 @@ def _plainly(number: Any, least: int, most: int) -> str:
         return f"{number:,}"
     if number and not 1e-12 <= abs(number) < _BEYOND:
         return str(number)
-    whole, _, after = f"{number:,.{most}f}".partition(".")
+    whole, _, after = with_decimals(number, most).partition(".")
     after = after.rstrip("0")
     text = f"{whole}.{after:0<{least}}".rstrip(".")
     return text.removeprefix("-") if not text.strip("-0.,") else text

@@ -38,9 +38,21 @@ def show_value(value: Cell, decimals: int = 0) -> str:
 def _show_float(value: float, decimals: int) -> str:
     if value and not 1e-4 <= abs(value) < _EXACT:
         return repr(value)
-    short = f"{value:,.{_MOST_DECIMALS}f}"
-    whole, _, after = short.partition(".")
+    whole, _, after = with_decimals(value, _MOST_DECIMALS).partition(".")
     return f"{whole}.{after.rstrip('0'):0<{decimals}}".rstrip(".")
+
+
+def with_decimals(number: float | Decimal, places: int) -> str:
+    """Return a number with so many decimals, digits in groups.
+
+    A double counts as the decimal that it shows: what its bits hold beyond it is not seen.
+
+    >>> with_decimals(39597223331.51, 6), with_decimals(0.125, 2)
+    ('39,597,223,331.510000', '0.12')
+    """
+    if isinstance(number, float) and abs(number) * 10.0**places >= _EXACT:
+        number = Decimal(repr(number))
+    return f"{number:,.{places}f}"
 
 
 _UNSEEN = re.compile(
