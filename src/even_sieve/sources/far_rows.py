@@ -14,7 +14,7 @@ from even_sieve.core.table.joined import Part, blanks
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.sketch import Sketch, stored_as, with_facts
 from even_sieve.sources.travel import Names, StaysHere, pack, pack_work, unpack, unpack_work
-from even_sieve.sources.workers import Workers, same
+from even_sieve.sources.workers import Workers, read_again
 
 #: So many results are brought together at a time.
 _TOGETHER = 16
@@ -119,7 +119,7 @@ class FarRows:
         lengths = [each.length for each in self._pieces]
         walks = [
             self._workers.begin(_gone_through, own, sent, names.cut(at, at + size), at, size)
-            for own, at, size in zip(self._settled, self._starts, lengths, strict=False)
+            for own, at, size in zip(self._settled, self._starts[:-1], lengths, strict=True)
         ]
         found = walks
         while len(found) > 1:
@@ -149,7 +149,7 @@ def _read_column(parts: Any, at: _At, place: int) -> Column:
 
 def _table(parts: Any, at: _At) -> Table:
     path, (thing, number) = at
-    part: Part = same(parts, path)[thing][number]
+    part: Part = read_again(parts, path)[thing][number]
     return part.table
 
 

@@ -178,7 +178,7 @@ def _give_up(tasks: Sequence[Any]) -> None:
         task.release()
 
 
-def same(found: "list[Any] | _Failed", path: str) -> list[Any]:
+def read_again(found: "list[Any] | _Failed", path: str) -> list[Any]:
     """Return what was read once more, where the worker that had it was lost.
 
     Raises `SourceError` if it cannot be read any more.

@@ -217,3 +217,10 @@ def test_days_between_dates_and_what_are_none():
     cells = list(derive(table, "days = later - earlier").column("days").cells())
     assert cells[:3] == [1, 0.5, None]
     assert (cells[3].token, cells[4], cells[5]) == ("no date", None, 3_652_058)
+
+
+def test_each_of_very_many_texts_is_an_error_of_its_own():
+    table = table_from_columns({"vessel": [f"Vessel {number}" for number in range(70_000)]})
+    cells = list(derive(table, "twice = vessel * 2").column("twice").cells())
+    assert cells[-1] == CellError("no number", "'Vessel 69999' in column 'vessel' is no number")
+    assert len(set(cells)) == 70_000

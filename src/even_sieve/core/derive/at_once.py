@@ -74,7 +74,7 @@ def column_of_fractions(
     numbers = Decimals.of(length)
     states = zeros(length, np.uint8)
     errors: dict[CellError, int] = {}
-    codes = zeros(length, np.uint16)
+    codes = zeros(length, np.int32)  # of texts that are no numbers each is an error of its own
     for rows in spans(length, _BLOCK):
         fractions, left = results(rows)
         left |= _put(numbers, states[rows], rows, fractions, left)
@@ -96,8 +96,7 @@ def column_of_fractions(
 def _numbers(column: Column, rows: slice) -> tuple[Fractions, Array]:
     """Return the numbers of some rows, and which of them hold what is none and no blank."""
     count = rows.stop - rows.start
-    lane = column.lanes.get(Kind.NUMBER)
-    states = np.full(count, column.only_kind) if column.states is None else column.states[rows]
+    lane, states = column.lanes.get(Kind.NUMBER), _kinds(column, rows)
     blank, here = states == Kind.BLANK, states == Kind.NUMBER
     left = ~(here | blank)
     over: Array = np.zeros(count, dtype=np.int64)
@@ -115,6 +114,13 @@ def _numbers(column: Column, rows: slice) -> tuple[Fractions, Array]:
     return Fractions(over, under, blank if blank.any() else None), left
 
 
+def _kinds(column: Column, rows: slice) -> Array:
+    """Return of what kind each cell of some rows is."""
+    if column.states is None:
+        return np.full(rows.stop - rows.start, column.only_kind, dtype=np.uint8)
+    return column.states[rows]
+
+
 def days_between(later: Column, earlier: Column, rows: slice) -> tuple[Fractions, Array]:
     """Return the days from one date to another on some rows.
 
@@ -130,9 +136,8 @@ def days_between(later: Column, earlier: Column, rows: slice) -> tuple[Fractions
 
 def _micros(column: Column, rows: slice) -> tuple[Array, Array, Array]:
     """Return the moments of some rows, which rows hold dates, and which are blank."""
-    count, lane = rows.stop - rows.start, column.lanes.get(Kind.DATE)
-    states = np.full(count, column.only_kind) if column.states is None else column.states[rows]
-    micros: Array = np.zeros(count, dtype=np.int64)
+    lane, states = column.lanes.get(Kind.DATE), _kinds(column, rows)
+    micros: Array = np.zeros(len(states), dtype=np.int64)
     if isinstance(lane, DateLane):
         micros = lane.values[rows].astype(np.int64) * (1 if lane.has_time else DAY)
     return micros, states == Kind.DATE, states == Kind.BLANK

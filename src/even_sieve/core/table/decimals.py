@@ -49,12 +49,16 @@ class Decimals:
 
     def put_cells(self, cells: Iterable[tuple[int, int | float | Decimal]]) -> None:
         """Put single numbers at their rows."""
+        doubles: dict[int, float] = {}
         for row, cell in cells:
-            (self.whole[row], self.places[row]), lost = kept(cell)
-            self.lost = self.lost or lost
             self.exact[row] = not isinstance(cell, float)
             if isinstance(cell, float):
-                self.put_doubles(np.array([row]), np.array([cell]))
+                doubles[row] = cell
+                continue
+            (self.whole[row], self.places[row]), lost = kept(cell)
+            self.lost = self.lost or lost
+        if doubles:
+            self.put_doubles(np.array([*doubles]), np.array([*doubles.values()]))
 
     def lane(self) -> FixedLane | FloatLane:
         """Return the lane of all rows: decimals of one scale if they all go into whole numbers.
