@@ -1,6 +1,7 @@
 """Lanes of texts that Arrow folds and sorts are those that plain Python makes."""
 
 from dataclasses import replace
+from operator import ne
 
 import numpy as np
 import pyarrow as pa
@@ -10,7 +11,8 @@ from hypothesis import strategies as st
 from even_sieve.core.criteria.operands import Pattern, read_letters
 from even_sieve.core.criteria.operands.pattern import pattern_codes
 from even_sieve.core.table.coded_lanes import text_lane
-from even_sieve.sources.text_lanes import in_order, text_lane_of
+from even_sieve.sources.string_order import in_order
+from even_sieve.sources.text_lanes import text_lane_of
 
 _LETTERS = st.sampled_from(
     [
@@ -32,7 +34,7 @@ _LETTERS = st.sampled_from(
 )
 _WORDS = _LETTERS.flatmap(
     lambda letters: st.tuples(
-        st.sampled_from(["", "prefix99", "prefix9"]),
+        st.sampled_from(["", "prefix99", "prefix9", "prefix99" * 2 + "x", "prefix" * 20]),
         st.lists(st.text(letters, min_size=1, max_size=12), min_size=1, max_size=40),
     )
 ).map(lambda each: [each[0] + word for word in each[1]])
@@ -42,7 +44,11 @@ _WORDS = _LETTERS.flatmap(
 @example(["Straße", "STRASSE", "strasse", "Strasse"])
 def test_texts_are_folded_and_ordered_as_one_by_one(words):
     array = pa.array(words)
-    assert in_order(array).tolist() == sorted(range(len(words)), key=words.__getitem__)
+    order = sorted(range(len(words)), key=words.__getitem__)
+    sort, new = in_order(array)
+    assert sort.tolist() == order
+    ordered = [words[each] for each in order]
+    assert new.tolist() == [True, *map(ne, ordered[1:], ordered)]
     lane, different = text_lane_of(array), list(dict.fromkeys(words))
     plain = text_lane(different, np.array([different.index(each) for each in words]))
     assert [lane.spellings[code] for code in lane.codes] == words

@@ -1,13 +1,14 @@
 """Lanes of many different texts: Arrow folds and sorts them, where its way is known to be ours."""
 
 import unicodedata
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 import pyarrow.compute as pc
 
 from even_sieve.core.cells import fold
-from even_sieve.core.table.coded_lanes import ranks, text_lane
+from even_sieve.core.table.coded_lanes import text_lane
 from even_sieve.core.table.lanes import Array, TextLane, narrowest
 from even_sieve.sources.arrow_buffers import (
     Bytes,
@@ -15,9 +16,9 @@ from even_sieve.sources.arrow_buffers import (
     mask_of,
     stored,
     strings_of,
-    take,
     take_any,
 )
+from even_sieve.sources.string_order import in_order
 
 #: Vowels and last consonants that join into syllables.
 _KOREAN = (range(0x1161, 0x1176), range(0x11A8, 0x11C3))
@@ -37,78 +38,51 @@ def text_lane_of(strings: Any) -> TextLane:
         spelt = Strings(strings)
         return TextLane(codes, spelt, spelt if folded is strings else Strings(folded))
     some = strings[:_SAMPLE]
-    if folded is strings or pc.count_distinct(some).as_py() > len(some) // 2:
-        lane = _sorted_lane(strings, folded)
-        if lane is not None:
-            return lane
+    if pc.count_distinct(some).as_py() > len(some) // 2:
+        return _sorted_lane(strings, folded)
     coded = strings.dictionary_encode()
-    folded = _folded(coded.dictionary)
-    sort = in_order(folded)
-    codes = ranks(sort)[stored(coded.indices, np.int32)]
-    spellings, keys = (take_any(each, sort) for each in (coded.dictionary, folded))
-    return TextLane(codes, Strings(spellings), Strings(keys))
+    lane = _sorted_lane(coded.dictionary, _folded(coded.dictionary))
+    return replace(lane, codes=lane.codes[stored(coded.indices, np.int32)])
 
 
-def _sorted_lane(strings: Any, folded: Any) -> TextLane | None:
-    """Return the lane of texts, mostly different ones; None where equal ones are spelt in two ways.
+def _sorted_lane(strings: Any, folded: Any) -> TextLane:
+    """Return the lane of texts, mostly different ones.
 
     Of texts that are compared as they stand `folded` is the array itself.
     """
-    sort = in_order(folded)
-    keys = take_any(folded, sort)
-    new = _differs(keys)
-    ordered = keys
+    sort, new = in_order(folded)
     if folded is not strings:
-        ordered = take_any(strings, sort)
-        if (_differs(ordered) & ~new).any():
-            return None
+        _tell_spellings_apart(strings, sort, new)
     places = np.cumsum(new) - 1
     codes = np.empty(len(sort), dtype=narrowest(int(places[-1]) + 1))
     codes[sort] = places
-    first = np.flatnonzero(new)
-    different = Strings(take(ordered, first))
-    return TextLane(
-        codes, different, different if folded is strings else Strings(take(keys, first))
-    )
+    first = sort[new]
+    spellings = take_any(strings, first)
+    spelt = Strings(spellings)
+    if folded is strings:
+        return TextLane(codes, spelt, spelt)
+    is_ascii = pc.all(pc.string_is_ascii(spellings)).as_py()
+    keys = pc.ascii_lower(spellings) if is_ascii else take_any(folded, first)
+    return TextLane(codes, spelt, Strings(keys))
 
 
-def _differs(ordered: Any) -> Array:
-    """Tell of each string whether it is another one than that before it; the first is."""
-    new = np.ones(len(ordered), dtype=bool)
-    new[1:] = mask_of(pc.not_equal(ordered[1:], ordered[:-1]))
-    return new
-
-
-def in_order(strings: Any) -> Array:
-    """Return the places of the strings in the order of their bytes, the first of equal ones first.
-
-    They are sorted by their first eight bytes as one number; those that have these in common, by
-    Arrow among themselves.
-    """
-    keys = _beginnings(Bytes.of(strings))
-    sort = np.argsort(keys, kind="stable")
-    keys = keys[sort]
-    tied = np.zeros(len(keys) + 1, dtype=bool)
-    tied[1:-1] = keys[1:] == keys[:-1]
-    tied = tied[1:] | tied[:-1]
-    places = np.flatnonzero(tied)
-    if len(places) == len(sort):
-        return stored(pc.array_sort_indices(strings), np.uint64).astype(np.int64)
-    if len(places):
-        rows = sort[places]  # ascend where the strings are equal
-        among = stored(pc.array_sort_indices(take_any(strings, rows)), np.uint64)
-        sort[places] = rows[among]
-    return sort
-
-
-def _beginnings(text: Bytes) -> Array:
-    """Return the first eight bytes of each string as a number, zeros where there are fewer."""
-    padded = np.concatenate((text.data, np.zeros(_EIGHT, dtype=np.uint8)))
-    words = np.lib.stride_tricks.sliding_window_view(padded, _EIGHT)[text.offsets[:-1]]
-    keys = np.ascontiguousarray(words).view(">u8").ravel().astype(np.uint64)
-    lacking = (_EIGHT - np.minimum(text.lengths, _EIGHT)).astype(np.uint64) * np.uint64(8)
-    whole = lacking < np.uint64(64)
-    return np.where(whole, (keys >> (lacking % np.uint64(64))) << (lacking % np.uint64(64)), 0)
+def _tell_spellings_apart(strings: Any, sort: Array, new: Array) -> None:
+    """Part what is equal and spelt in several ways: each spelling begins anew, as first met."""
+    again = np.flatnonzero(~new)
+    before, there = (take_any(strings, sort[each]) for each in (again - 1, again))
+    other = again[mask_of(pc.not_equal(before, there))]
+    if not len(other):
+        return
+    group = np.cumsum(new) - 1
+    several = np.zeros(int(group[-1]) + 1, dtype=bool)
+    several[group[other]] = True
+    places = np.flatnonzero(several[group])
+    rows = sort[places]
+    spelt = stored(take_any(strings, rows).dictionary_encode().indices, np.int32)
+    order = np.argsort(spelt, kind="stable")
+    sort[places] = rows[order]
+    spelt = spelt[order]
+    new[places[1:]] = spelt[1:] != spelt[:-1]
 
 
 def _folded(strings: Any) -> Any:
@@ -163,7 +137,7 @@ def _letters(strings: Any) -> Array:
     return found
 
 
-_BLOCK, _EIGHT = 1 << 22, 8
+_BLOCK = 1 << 22
 
 
 def _decoded(octets: Array, start: int, stop: int) -> Array:
