@@ -4,6 +4,7 @@ Plain decimals, ISO dates and words are found by their bytes and made into lanes
 what is left over is read token by token.
 """
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from operator import itemgetter
 from typing import Any
@@ -235,3 +236,21 @@ def spread(lane: Lane, rows: Array, length: int) -> Lane:
         return values
 
     return changed(lane, put)
+
+
+def woven(name: str, length: int, parts: Iterable[tuple[Array, Column]]) -> Column | None:
+    """Return the column of so many cells, with those of each part at its rows, else blank ones.
+
+    None where two parts have cells of one kind.
+    """
+    states = np.full(length, Kind.BLANK, dtype=np.uint8)
+    lanes: dict[Kind, Lane] = {}
+    notices: list[Notice] = []
+    for rows, column in parts:
+        if set(lanes) & set(column.lanes):
+            return None
+        alone = len(rows) == length
+        lanes |= {k: e if alone else spread(e, rows, length) for k, e in column.lanes.items()}
+        states[rows] = column.only_kind if column.states is None else column.states
+        notices += column.notices
+    return assemble(name, length, lanes, states, tuple(notices))

@@ -16,7 +16,7 @@ from even_sieve.core.table import Table
 from even_sieve.sources.apostrophes import name_without_apostrophe
 from even_sieve.sources.arrow_buffers import strings_of
 from even_sieve.sources.csv_lines import row_numbers
-from even_sieve.sources.csv_records import records_of, title_lines
+from even_sieve.sources.csv_records import header_of, records_of, title_lines
 from even_sieve.sources.dialect import Dialect, find_delimiter, to_utf8
 from even_sieve.sources.names import column_names
 from even_sieve.sources.quotes import refuse_open_quotes
@@ -173,8 +173,7 @@ def header_names(
     content: bytes, source: str, dialect: Dialect, options: SourceOptions
 ) -> tuple[list[str], tuple[Notice, ...]]:
     """Return the names in the header, which is the first record."""
-    head = content[:LONGEST_HEADER].decode("utf-8", errors="ignore")
-    header = next(record for _, record in records_of(head.encode(), dialect) if record)
+    header = header_of(content[:LONGEST_HEADER], dialect)
     longest = max(map(len, header))
     if longest > _LONGEST_NAME:
         fact = f"the name of a column has {longest:,} characters"

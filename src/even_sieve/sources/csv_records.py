@@ -1,36 +1,31 @@
 """The records of a CSV file with the lines on which they stand, by the standard reader."""
 
 import csv
-from collections import Counter
 from collections.abc import Iterator, Sequence
-from io import StringIO
+from io import BytesIO, StringIO, TextIOBase, TextIOWrapper
 from itertools import pairwise
-from typing import Any
 
 from even_sieve.core.cells import read_number
-from even_sieve.sources.dialect import Dialect
+from even_sieve.sources.dialect import Dialect, widths_of
 
 _LOOKED_AT = 1 << 16
 
 
 def records_of(content: bytes, dialect: Dialect) -> Iterator[tuple[int, list[str]]]:
     """Yield each record with the line on which it starts; blank lines give empty records."""
+    yield from _records(StringIO(content.decode("utf-8"), newline=""), dialect)
+
+
+def _records(text: TextIOBase, dialect: Dialect) -> Iterator[tuple[int, list[str]]]:
     usual = csv.field_size_limit(2**31 - 1)
     try:
-        reader = reader_of(content.decode("utf-8"), dialect)
+        reader = csv.reader(text, delimiter=dialect.delimiter, quotechar=dialect.quote)
         start = 1
         for record in reader:
             yield start, record
             start = reader.line_num + 1
     finally:
         csv.field_size_limit(usual)
-
-
-def reader_of(text: str, dialect: Dialect) -> Any:
-    """Return the standard library's reader; it counts lines, which pyarrow does not."""
-    return csv.reader(
-        StringIO(text, newline=""), delimiter=dialect.delimiter, quotechar=dialect.quote
-    )
 
 
 def title_lines(content: bytes, dialect: Dialect) -> int:
@@ -40,12 +35,11 @@ def title_lines(content: bytes, dialect: Dialect) -> int:
     """
     head = content[:_LOOKED_AT]
     head = head if len(content) <= _LOOKED_AT else head[: head.rfind(b"\n") + 1]
-    records = [(n, r) for n, r in records_of(head, dialect) if r]
-    widths = Counter(len(record) for _, record in records)
+    widths = widths_of(record for _, record in records_of(head, dialect))
     width = max(widths, key=lambda each: (widths[each], each), default=1)
     if width < 2:
         return 0
-    for (number, record), (_, below) in pairwise(records):
+    for (number, record), (_, below) in pairwise((n, r) for n, r in records_of(head, dialect) if r):
         if not _is_title(record, width):
             named = len(record) == len(below) == width and not any(map(read_number, record))
             return number - 1 if named else 0
@@ -56,3 +50,13 @@ def _is_title(record: Sequence[str], width: int) -> bool:
     """Tell whether a record says one thing where others have several."""
     filled = sum(bool(field.strip()) for field in record)
     return not filled or (filled == 1 and (len(record) < width or width > 2))
+
+
+def header_of(head: bytes, dialect: Dialect) -> list[str]:
+    """Return the first record that is not blank, of the bytes that a text begins with.
+
+    >>> header_of(b"\\n call,dues\\n1,\\xe2", Dialect())
+    [' call', 'dues']
+    """
+    text = TextIOWrapper(BytesIO(head), "utf-8", errors="ignore", newline="")
+    return next(record for _, record in _records(text, dialect) if record)

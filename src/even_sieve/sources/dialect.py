@@ -4,6 +4,7 @@ import codecs
 import csv
 import re
 from collections import Counter
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from io import StringIO
 
@@ -103,6 +104,17 @@ def _not_text(content: bytes, source: str) -> SourceError:
     return SourceError(source, fact, "Save the file as CSV in UTF-8", row)
 
 
+def widths_of(records: Iterable[Sequence[str]]) -> Counter[int]:
+    """Return how many records have how many fields; blank ones are passed over.
+
+    >>> widths_of([["1", "Mole"], [], ["2", "Pier"]])
+    Counter({2: 2})
+    """
+    counts = Counter(map(len, records))
+    del counts[0]
+    return counts
+
+
 def find_delimiter(content: bytes, quote: str = '"') -> str:
     """Return the delimiter that parts the first lines into most fields, alike in each line.
 
@@ -111,10 +123,12 @@ def find_delimiter(content: bytes, quote: str = '"') -> str:
     sample = content[:_LOOKED_AT].decode("utf-8", errors="ignore")
     cut = sample if len(content) <= _LOOKED_AT else sample[: sample.rfind("\n") + 1]
     best, most = ",", 1
-    usual = {}
+    usual = dict.fromkeys(DELIMITERS, 0.0)
     for delimiter in DELIMITERS:
+        if delimiter not in cut:
+            continue
         lines = csv.reader(StringIO(cut, newline=""), delimiter=delimiter, quotechar=quote)
-        counts = Counter(len(record) for record in lines if record)
+        counts = widths_of(lines)
         if len(counts) == 1 and (fields := next(iter(counts))) > most:
             best, most = delimiter, fields
         several = {fields: lines for fields, lines in counts.items() if fields > 1}

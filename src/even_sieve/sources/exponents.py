@@ -12,7 +12,6 @@ from even_sieve.core.table.build import assemble
 from even_sieve.core.table.from_arrays import fixed_from_floats
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, scalar_of, stored, take
-from even_sieve.sources.bulk_strings import read_in_bulk, spread
 from even_sieve.sources.byte_shapes import (
     POWERS,
     fits_in_64_bits,
@@ -29,8 +28,9 @@ _NOT_ZERO = r"^[^eE]*[1-9]"
 _LONGEST, _FEW = 15, 4096
 #: Doubles below this may have lost digits that were written: they are read one by one.
 _SMALL = 1e-290
-_IS_DIGIT = np.isin(np.arange(256), list(b"0123456789"))
-_BEGINS_NUMBER = _IS_DIGIT | np.isin(np.arange(256), list(b"+-"))
+_BEGINS_NUMBER = np.isin(np.arange(256), list(b"0123456789+-"))
+#: What parts the byte of a capital from that of its small letter.
+_SMALL_LETTER = np.uint8(0x20)
 
 
 def any_exponent(strings: Any) -> bool:
@@ -38,23 +38,11 @@ def any_exponent(strings: Any) -> bool:
     text = Bytes.of(strings)
     if not text.uses(POWERS):
         return False
-    first, last = text.ends()
-    rows = np.flatnonzero(_BEGINS_NUMBER[first] & _IS_DIGIT[last])
-    return bool(len(matching(strings, matching(strings, rows, "[eE]"), EXPONENT)))
-
-
-def exponents_among_words(name: str, strings: Any, numbers: Any) -> Column | None:
-    """Return the column of numbers, some with exponents, and of words beside them."""
-    found = with_exponents(name, strings.filter(numbers))
-    words = read_in_bulk(name, pc.if_else(numbers, scalar_of(""), strings), ())
-    if found is None or words is None or words.states is None or Kind.NUMBER in words.counts:
-        return None
-    rows = np.flatnonzero(mask_of(numbers))
-    states = words.states.copy()
-    states[rows] = Kind.NUMBER
-    lane = spread(found.lanes[Kind.NUMBER], rows, len(strings))
-    lanes = {Kind.NUMBER: lane, **words.lanes}
-    return assemble(name, len(strings), lanes, states, (*found.notices, *words.notices))
+    places = np.flatnonzero(text.used | _SMALL_LETTER == ord("e")) + text.offsets[0]
+    rows = np.searchsorted(text.offsets, places, "right") - 1
+    rows = rows[np.diff(rows, prepend=-1) > 0]
+    rows = rows[_BEGINS_NUMBER[text.data[text.offsets[rows]]]]
+    return bool(len(matching(strings, rows, EXPONENT)))
 
 
 def with_exponents(name: str, tokens: Any) -> Column | None:

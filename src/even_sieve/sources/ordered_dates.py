@@ -1,48 +1,93 @@
-"""Dates that are written with day, month and year in an order that is told, as ISO dates."""
+"""Dates that are written with day, month and year in an order that is told."""
 
-from typing import Any
+import re
+from collections.abc import Iterator, Sequence
+from functools import cache
 
-import pyarrow.compute as pc
+import numpy as np
 
+from even_sieve.core.cells.dates import DAY
 from even_sieve.core.cells.written import DateOrder
-from even_sieve.sources.arrow_buffers import scalar_of, strings_of
+from even_sieve.core.table.lanes import Array, DateLane
+from even_sieve.sources.arrow_buffers import Bytes
+from even_sieve.sources.shaped import Shaped
 
 _CLOCK = r"(?:[ T]+(?P<h>[01]?\d|2[0-3]):(?P<m>[0-5]\d)(?::(?P<s>[0-5]\d))?)?$"
 #: A date in either order, with a time of day or without.
 ORDERED_DATE = r"^\d{1,2}(?:/\d{1,2}/|\.\d{1,2}\.|-\d{1,2}-)\d{4}" + _CLOCK
-_PARTS = r"^(?P<a>\d{1,2})[./-](?P<b>\d{1,2})[./-](?P<y>\d{4})" + _CLOCK
-#: How long a date is, alone, with minutes, and with seconds.
-_REGULAR = (10, 16, 19)
+#: An ISO date among them.
+ISO_DATE = r"^\d{4}-\d\d-\d\d(?:[T ]\d\d:\d\d(?::\d\d)?)?$"
 ORDERS = (DateOrder.DAY_FIRST, DateOrder.MONTH_FIRST)
+_DIGITS = re.compile("[01]+")
+#: How many digits are looked at for the year, the month, the day, and the parts of a time.
+_WIDTHS = (4, 2, 2, 2, 2, 2)
+_NONE = -1
+_MONTHS, _SECOND = 12, DAY // 86_400
 
 
-def iso_dates(tokens: Any, order: DateOrder | None) -> Any:
-    """Return dates in this order as ISO dates; what is no date becomes null or nonsense."""
-    if _is_regular(tokens):
-        first, second, year, clock = (
-            pc.utf8_slice_codeunits(tokens, *span) for span in ((0, 2), (3, 5), (6, 10), (11, 19))
-        )
-        day, month = (first, second) if order is DateOrder.DAY_FIRST else (second, first)
-        days = pc.binary_join_element_wise(year, month, day, scalar_of("-"))
-        timed = pc.any(pc.not_equal(clock, scalar_of(""))).as_py()
-        return pc.binary_join_element_wise(days, clock, scalar_of("T")) if timed else days
-    parts = pc.extract_regex(tokens, _PARTS)
-    first, second, year = (pc.struct_field(parts, place) for place in ("a", "b", "y"))
-    day, month = (first, second) if order is DateOrder.DAY_FIRST else (second, first)
-    month, day = (pc.utf8_lpad(each, 2, padding="0") for each in (month, day))
-    days = pc.binary_join_element_wise(year, month, day, scalar_of("-"))
-    clock = [pc.utf8_lpad(pc.struct_field(parts, each), 2, padding="0") for each in "hms"]
-    if not pc.any(pc.not_equal(pc.struct_field(parts, "h"), scalar_of(""))).as_py():
-        return days
-    return pc.binary_join_element_wise(
-        days, pc.binary_join_element_wise(*clock, scalar_of(":")), scalar_of("T")
-    )
+@cache
+def _first_days() -> Array:
+    """Return the day on which each month begins, from January of the year 0 to that of 10000.
+
+    In days from 1970-01-01.
+    """
+    begins = np.arange("0000-01", "10000-02", dtype="datetime64[M]").astype("datetime64[D]")
+    return begins.astype(np.int32)
 
 
-def _is_regular(tokens: Any) -> bool:
-    """Tell whether all dates have two digits for day and month, and times of one form, or none."""
-    lengths = pc.min_max(pc.binary_length(tokens)).as_py()
-    if lengths["min"] != lengths["max"] or lengths["min"] not in _REGULAR:
-        return False
-    some = (pc.utf8_slice_codeunits(tokens, place, place + 1) for place in (2, 5))
-    return all(pc.all(pc.is_in(each, strings_of([".", "/", "-"]))).as_py() for each in some)
+def dates_of(tokens: Shaped, order: DateOrder | None) -> DateLane | None:
+    """Return dates in this order, ISO dates among them; None where one is in no calendar.
+
+    >>> from even_sieve.sources.arrow_buffers import strings_of
+    >>> tokens = Shaped(strings_of(["5.4.2031", "12.04.2031 06:30"]))
+    >>> dates_of(tokens, DateOrder.DAY_FIRST).values.tolist()
+    [1933113600000000, 1933741800000000]
+    """
+    if tokens.shapes is None:
+        return None
+    year, month, day, hour, minute, second = _parts(tokens, order)
+    bad = (year == 0) | (month - 1 >= _MONTHS) | (hour > 23) | (minute > 59) | (second > 59)
+    if bad.any():
+        return None
+    at = year.astype(np.int32) * _MONTHS + month - 1
+    days = _first_days()[at] + day - 1
+    if (day == 0).any() or (days >= _first_days()[at + 1]).any():
+        return None
+    seconds = (hour.astype(np.int64) * 60 + minute) * 60 + second
+    if not seconds.any():
+        return DateLane(days, False)
+    return DateLane(days * np.int64(DAY) + seconds * _SECOND, True)
+
+
+def _parts(tokens: Shaped, order: DateOrder | None) -> Iterator[Array]:
+    """Yield the years, months, days, hours, minutes and seconds, uint16, by their digits."""
+    text = Bytes.of(tokens.strings)
+    data = np.append(text.used, np.uint8(ord("0")))
+    starts = text.offsets[:-1] - text.offsets[0]
+    plans = [_plan(shape, order) for shape in tokens.shapes or ()]
+    for part, width in enumerate(_WIDTHS):
+        found = np.zeros(len(starts), dtype=np.uint16)
+        for digit in range(width):
+            places = np.array([plan[part][digit] for plan in plans])
+            if (places == _NONE).all():
+                continue
+            own = places[tokens.codes] if len(places) > 1 else places[0]
+            at = np.where(own == _NONE, len(data) - 1, starts + own)
+            found *= np.uint16(10)
+            found += data[at] - np.uint8(ord("0"))
+        yield found
+
+
+def _plan(shape: str, order: DateOrder | None) -> list[list[int]]:
+    """Return where the digits of each part stand in strings of a shape, last ones last."""
+    runs = [range(*each.span()) for each in _DIGITS.finditer(shape)]
+    first, second, third = runs[:3]
+    if len(first) == _WIDTHS[0]:
+        parts: Sequence[range] = (first, second, third)
+    else:
+        parts = (third, second, first) if order is DateOrder.DAY_FIRST else (third, first, second)
+    parts = (*parts, *runs[3:])
+    parts = (*parts, *[range(0)] * (len(_WIDTHS) - len(parts)))
+    return [
+        [_NONE] * (width - len(run)) + list(run) for width, run in zip(_WIDTHS, parts, strict=True)
+    ]

@@ -8,6 +8,8 @@ left to the general way, which reads each different string; both come to the sam
 """
 
 import re
+import string
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
@@ -18,26 +20,24 @@ from even_sieve.core.cells import Cell, Kind, fold
 from even_sieve.core.cells.written import Conventions, read_written_number
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Column
-from even_sieve.core.table.build import assemble
 from even_sieve.core.table.lanes import Array, FixedLane, Lane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE
-from even_sieve.sources.arrow_buffers import Bytes, mask_of, scalar_of, take
-from even_sieve.sources.bulk_strings import read_in_bulk, spread
+from even_sieve.sources.arrow_buffers import Bytes, mask_of, scalar_of, strings_of, take
+from even_sieve.sources.bulk_strings import read_in_bulk, woven
 from even_sieve.sources.byte_shapes import POWERS
 from even_sieve.sources.currencies import currency_signs, mixed_currencies
-from even_sieve.sources.exponents import (
-    EXPONENT,
-    any_exponent,
-    exponents_among_words,
-    with_exponents,
-)
-from even_sieve.sources.ordered_dates import ORDERED_DATE, ORDERS, iso_dates
+from even_sieve.sources.exponents import EXPONENT, any_exponent, with_exponents
+from even_sieve.sources.ordered_dates import ISO_DATE, ORDERED_DATE, ORDERS, dates_of
+from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.shown_by_source import PERCENT, shown_in_text
 from even_sieve.sources.source_options import SourceOptions
 
 _SAMPLE = 64
 #: What may part thousands, whatever the decimal mark.
 _SEPARATORS = (" ", "\u00a0", "\u202f", "'", "’")
+#: For each decimal mark: the bytes that numbers do without, others, and what stands for them.
+_NO_ASCII = bytes(range(128, 256)) + b"$) '"
+_NEEDLESS = {".": (_NO_ASCII + b",", b"(", b"-"), ",": (_NO_ASCII + b".", b"(,", b"-.")}
 _PERCENT = r"^[+-]?(?:0|[1-9]\d*)(?:\.\d*)?(?: ?%)?$"
 #: Whole numbers below this can be taken a hundred times.
 _HUNDREDTH = 2**63 // 100
@@ -47,6 +47,8 @@ _BYTES_A_LETTER = 3
 _ASIDE = (
     r"(?s)^(?:[\p{L}#].*|\d.*[a-df-su-yA-DF-SU-Y].*|\d{4}-\d\d-\d\d(?:[T ]\d\d:\d\d(?::\d\d)?)?)?$"
 )
+#: The first bytes of words and errors.
+_BEGINS_WORD = np.isin(np.arange(256), list(b"#" + string.ascii_letters.encode()))
 _PLAIN = r"^[+-]?\d+(?:\.\d*)?$"
 
 
@@ -61,20 +63,16 @@ def read_in_shape(name: str, strings: Any, options: SourceOptions) -> Column | N
     filled = np.flatnonzero(Bytes.of(strings).lengths)
     if not len(filled):
         return None
-    tokens = strings if len(filled) == len(strings) else take(strings, filled)
+    tokens = Shaped(take(strings, filled))
     found = _number(name, tokens, options) or _date(name, tokens, options)
-    found = (
-        _among_words(name, strings, options)
-        if found is None
-        else _spread(found, filled, len(strings))
-    )
-    if found is None:
+    found = found or _among_words(name, tokens, options)
+    whole = None if found is None else woven(name, len(strings), [(filled, found)])
+    if found is None or whole is None:
         return None
     written = any(notice.code is Code.WRITTEN_NUMBERS for notice in found.notices)
     as_written = written or options.decimal_mark != "."
-    return replace(
-        found, conventions=Conventions(options.decimal_mark, options.date_order, as_written)
-    )
+    conventions = Conventions(options.decimal_mark, options.date_order, as_written)
+    return replace(whole, conventions=conventions, shown=found.shown)
 
 
 def _without_blanks(strings: Any, blank_as: tuple[str, ...]) -> Any:
@@ -94,26 +92,6 @@ def _without_blanks(strings: Any, blank_as: tuple[str, ...]) -> Any:
     return pc.replace_substring_regex(strings, pattern, "")
 
 
-def _spread(column: Column, rows: Array, length: int) -> Column:
-    """Return a column without blanks as one with blanks on all other rows."""
-    if len(rows) == length:
-        return column
-    states = np.full(length, Kind.BLANK, dtype=np.uint8)
-    lanes: dict[Kind, Lane] = {}
-    for kind, lane in column.lanes.items():
-        states[rows] = kind
-        lanes[kind] = spread(lane, rows, length)
-    return replace(assemble(column.name, length, lanes, states, column.notices), shown=column.shown)
-
-
-def _all(tokens: Any, pattern: str) -> bool:
-    """Tell whether a pattern fits all tokens; looks at some of them first."""
-    return all(
-        pc.all(pc.match_substring_regex(some, pattern)).as_py()
-        for some in (tokens[:_SAMPLE], tokens)
-    )
-
-
 def _forms(decimal: str) -> tuple[str, str]:
     """Return the patterns of numbers with a currency sign before and after them, if any."""
     mark = re.escape(decimal)
@@ -124,119 +102,123 @@ def _forms(decimal: str) -> tuple[str, str]:
     return rf"^(?:[+-]?{before}|\({before}\))$", rf"^(?:[+-]?{after}|\({after}\))$"
 
 
-def _plain_numbers(tokens: Any, decimal: str) -> Any:
-    """Return numbers of these forms without separators and signs, with a decimal point."""
-    needless = "".join(_SEPARATORS) + ("," if decimal == "." else ".")
-    plain = pc.replace_substring_regex(tokens, rf"[\p{{Sc}}){needless}]", "")
-    plain = pc.replace_substring(plain, "(", "-")
-    return plain if decimal == "." else pc.replace_substring(plain, decimal, ".")
-
-
-def _number(name: str, tokens: Any, options: SourceOptions) -> Column | None:
-    text = Bytes.of(tokens)
+def _number(name: str, tokens: Shaped, options: SourceOptions) -> Column | None:
+    text = Bytes.of(tokens.strings)
     if options.decimal_mark == ".":
-        if text.uses(POWERS) and _all(tokens, EXPONENT):
-            return with_exponents(name, tokens)
-        if text.uses(b"%") and _all(tokens, _PERCENT):
+        if text.uses(POWERS) and tokens.all_fit(EXPONENT):
+            return with_exponents(name, tokens.strings)
+        if text.uses(b"%") and tokens.all_fit(_PERCENT):
             return _percent(name, tokens, options)
         if text.is_plain():
             return None
-    if not any(_all(tokens, form) for form in _forms(options.decimal_mark)):
+    if not any(map(tokens.all_fit, _forms(options.decimal_mark))):
         return None
-    plain = _plain_numbers(tokens, options.decimal_mark)
-    column = read_in_bulk(name, plain, ())
-    if column is None or set(column.counts) != {Kind.NUMBER}:
+    return _numbers(name, tokens, options)
+
+
+def _numbers(name: str, tokens: Shaped, options: SourceOptions) -> Column | None:
+    """Return numbers of these forms: without separators and signs, with a decimal point."""
+    if tokens.shapes is None:
         return None
-    told, shown = _as_written(name, tokens, plain, options), shown_in_text(tokens)
+    needless, other, instead = _NEEDLESS[options.decimal_mark]
+    column = read_in_bulk(name, tokens.without(needless, other, instead), ())
+    if set(column.counts) != {Kind.NUMBER}:
+        return None
+    told = _as_written(name, tokens, needless + other, options)
+    shown = shown_in_text(strings_of(tokens.shapes))
     return replace(column, notices=told, shown=shown)
 
 
-def _percent(name: str, tokens: Any, options: SourceOptions) -> Column | None:
+def _percent(name: str, tokens: Shaped, options: SourceOptions) -> Column | None:
     """Return percentages, and plain numbers among them, as parts of one."""
-    signed = mask_of(pc.ends_with(tokens, "%"))
-    plain = pc.utf8_rtrim(pc.utf8_rtrim(tokens, "%"), " ")
-    column = read_in_bulk(name, plain, ())
-    lane = None if column is None or set(column.counts) != {Kind.NUMBER} else column.lanes
+    if tokens.shapes is None:
+        return None
+    column = read_in_bulk(name, tokens.without(b"% ", b"", b""), ())
+    lane = column.lanes if set(column.counts) == {Kind.NUMBER} else None
     numbers = None if lane is None else lane[Kind.NUMBER]
     if not isinstance(numbers, FixedLane) or numbers.bound >= _HUNDREDTH:
         return None
+    signed = tokens.of_shapes(lambda shapes: mask_of(pc.ends_with(shapes, "%")))
     values, scale = np.where(signed, numbers.values, numbers.values * 100), numbers.scale + 2
     while scale and not (values % 10).any():
         values, scale = values // 10, scale - 1
     if scale > LARGEST_SCALE:
         return None
     lanes: dict[Kind, Lane] = {Kind.NUMBER: FixedLane(values, scale)}
-    told, shown = _as_written(name, tokens, plain, options), PERCENT if signed.all() else ""
+    told, shown = _as_written(name, tokens, b"% ", options), PERCENT if signed.all() else ""
     return Column(name, len(values), lanes, None, told, shown=shown)
 
 
-def _among_words(name: str, strings: Any, options: SourceOptions) -> Column | None:
+def _among_words(name: str, tokens: Shaped, options: SourceOptions) -> Column | None:
     """Return the column of words, and numbers with a decimal comma or dates in an order.
 
     None where a string is neither such a number or date nor certain to be none.
     """
-    ordered = options.date_order in ORDERS
-    if options.decimal_mark == "." and not ordered and not _may_be_exponents(strings[:_SAMPLE]):
+    ordered, comma = options.date_order in ORDERS, options.decimal_mark == ","
+    exponents = not comma and _may_be_exponents(tokens.strings) and any_exponent(tokens.strings)
+    if not (ordered or comma or exponents):
         return None
-    exponents = options.decimal_mark == "." and any_exponent(strings)
-    if options.decimal_mark == "." and not ordered and not exponents:
+    first, _ = Bytes.of(tokens.strings).ends()
+    rest = np.flatnonzero(~_BEGINS_WORD[first])
+    some = tokens.take(rest)
+
+    def beside(fits: Array, read: Callable[[Shaped], Column | None]) -> Column | None:
+        if not fits.any():
+            return read_in_bulk(name, tokens.strings, ())
+        column = read(some.take(np.flatnonzero(fits)))
+        return None if column is None else _with_words(name, tokens, rest[fits], column)
+
+    aside = some.fit(_ASIDE)
+    if comma or exponents:
+        forms = _forms(",") if comma else (EXPONENT,)
+        numbers = np.logical_or.reduce([some.fit(form) for form in forms])
+        if (aside | numbers).all():
+            if comma:
+                return beside(numbers, lambda found: _numbers(name, found, options))
+            return beside(numbers, lambda found: with_exponents(name, found.strings))
+    if not ordered:
         return None
-    aside = pc.match_substring_regex(strings, _ASIDE)
-    if options.decimal_mark == ",":
-        before, after = (pc.match_substring_regex(strings, form) for form in _forms(","))
-        numbers = pc.or_(before, after)
-        if pc.all(pc.or_(aside, numbers)).as_py():
-            plain = pc.if_else(numbers, _plain_numbers(strings, ","), strings)
-            column = _read_as(Kind.NUMBER, name, plain, numbers)
-            tokens = strings.filter(numbers)
-            if column is None or not len(tokens):
-                return column
-            mixed = mixed_currencies(name, currency_signs(tokens))
-            told, shown = (*column.notices, *mixed), shown_in_text(tokens)
-            return replace(column, notices=told, shown=shown)
-    else:
-        if exponents:
-            numbers = pc.match_substring_regex(strings, EXPONENT)
-            if pc.all(pc.or_(aside, numbers)).as_py():
-                return exponents_among_words(name, strings, numbers)
-        if not ordered:
-            return None
-        aside = pc.or_(aside, pc.match_substring_regex(strings, _PLAIN))
-    if ordered:
-        days = pc.match_substring_regex(strings, ORDERED_DATE)
-        if pc.all(pc.or_(aside, days)).as_py():
-            plain = pc.if_else(days, iso_dates(strings, options.date_order), strings)
-            return _read_as(Kind.DATE, name, plain, days)
-    return None
-
-
-def _may_be_exponents(some: Any) -> bool:
-    """Tell whether some strings are each a number, or certain to be none."""
-    aside = pc.match_substring_regex(some, _ASIDE)
-    return bool(pc.all(pc.or_(aside, pc.match_substring_regex(some, EXPONENT))).as_py())
-
-
-def _read_as(kind: Kind, name: str, plain: Any, shaped: Any) -> Column | None:
-    """Return the column of plain strings; None unless those of the shape are all of a kind."""
-    column = read_in_bulk(name, plain, ())
-    if column is None:
+    days = some.fit(ORDERED_DATE) | some.fit(ISO_DATE)
+    if not comma:
+        aside |= some.fit(_PLAIN)
+    if not (aside | days).all():
         return None
-    if column.states is not None:
-        is_kind = bool((column.states[mask_of(shaped)] == kind).all())
-    else:
-        is_kind = set(column.counts) == {kind} or not pc.any(shaped).as_py()
-    return column if is_kind else None
+    return beside(days, lambda found: _dates(name, found, options))
 
 
-def _as_written(name: str, tokens: Any, plain: Any, options: SourceOptions) -> tuple[Notice, ...]:
-    """Return the notice on numbers that are not plain ones, by the first of them."""
-    changed = np.flatnonzero(mask_of(pc.not_equal(tokens, plain)))
-    if not len(changed):
+def _with_words(name: str, tokens: Shaped, rows: Array, found: Column) -> Column | None:
+    """Return the column of what was found at these rows, and of all others read in bulk."""
+    others = np.ones(len(tokens.strings), dtype=bool)
+    others[rows] = False
+    left = np.flatnonzero(others)
+    parts = [(rows, found)]
+    if len(left):
+        parts.append((left, read_in_bulk(name, take(tokens.strings, left), ())))
+    both = woven(name, len(others), parts)
+    return None if both is None else replace(both, shown=found.shown)
+
+
+def _may_be_exponents(strings: Any) -> bool:
+    """Tell whether the first strings are each a number, or certain to be none."""
+    some = Shaped(strings[:_SAMPLE])
+    return bool((some.fit(_ASIDE) | some.fit(EXPONENT)).all())
+
+
+def _as_written(
+    name: str, tokens: Shaped, odd: bytes, options: SourceOptions
+) -> tuple[Notice, ...]:
+    """Return the notice on numbers that are not plain ones, by the first of them.
+
+    It has one of these odd bytes.
+    """
+    shapes = tokens.shapes or []
+    changed = np.array([any(each in shape.encode() for each in odd) for shape in shapes], bool)
+    if not changed.any():
         return ()
-    mixed = mixed_currencies(name, currency_signs(tokens))
+    mixed = mixed_currencies(name, currency_signs(strings_of(shapes)))
     if options.decimal_mark != ".":
         return mixed  # a decimal mark that was given is no surprise
-    first = tokens[int(changed[0])].as_py()
+    first = tokens.strings[int(changed[tokens.codes].argmax())].as_py()
     return (*mixed, written_notice(name, first, read_written_number(first)))
 
 
@@ -249,12 +231,19 @@ def written_notice(name: str, example: Cell, number: Cell) -> Notice:
     return Notice(Code.WRITTEN_NUMBERS, text)
 
 
-def _date(name: str, tokens: Any, options: SourceOptions) -> Column | None:
+def _date(name: str, tokens: Shaped, options: SourceOptions) -> Column | None:
     """Return dates whose parts stand in the order given; None where one is no date."""
-    if options.date_order not in ORDERS or not _all(tokens, ORDERED_DATE):
+    if options.date_order not in ORDERS or not tokens.all_fit(ORDERED_DATE):
         return None
-    column = read_in_bulk(name, iso_dates(tokens, options.date_order), ())
-    return column if column is not None and set(column.counts) == {Kind.DATE} else None
+    return _dates(name, tokens, options)
+
+
+def _dates(name: str, tokens: Shaped, options: SourceOptions) -> Column | None:
+    """Return the column of dates of which all have the form of one."""
+    lane = dates_of(tokens, options.date_order)
+    if lane is None:
+        return None
+    return Column(name, len(lane.values), {Kind.DATE: lane}, None)
 
 
 def is_of_shape(strings: Any, options: SourceOptions) -> bool:

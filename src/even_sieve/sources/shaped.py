@@ -1,0 +1,128 @@
+"""Many strings, few shapes: what is alike but for its digits and letters is matched once."""
+
+from collections.abc import Callable
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from even_sieve.core.table.lanes import Array
+from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, strings_of, take
+
+#: Digits are 1 in a shape, but for a zero before all others; letters are a, but for those of
+#: exponents and times.
+_DIGIT, _ZERO = b"10"
+_OWN_LETTERS = b"eEtTzZ"
+_AS_SHAPE = bytes(
+    ord("1")
+    if chr(each).isdigit()
+    else ord("a")
+    if chr(each).isalpha() and each not in _OWN_LETTERS
+    else each
+    for each in range(128)
+) + bytes(range(128, 256))
+#: So many bytes, signs and the like, may stand before the first digit of a number.
+_BEFORE = 8
+_SAMPLE, _LOOKED_AT, _MOST_OF_THEM, _MOST = 64, 4096, 1024, 1 << 14
+
+
+class Shaped:
+    """An Arrow array of strings without nulls, and the shapes of its strings.
+
+    >>> from even_sieve.sources.arrow_buffers import strings_of
+    >>> tokens = Shaped(strings_of(["12.5", "7 kr", "03.9", "14.2"]))
+    >>> tokens.shapes, tokens.fit(r"^[1-9].*[.]").tolist()
+    (['11.1', '1 aa', '01.1'], [True, False, False, True])
+    """
+
+    def __init__(self, strings: Any, coded: tuple[list[str], Array] | None = None) -> None:
+        self.strings = strings
+        if coded is not None:
+            self.__dict__["_coded"] = coded
+
+    @cached_property
+    def _coded(self) -> tuple[list[str], Array] | None:
+        if len(self.strings) > _LOOKED_AT:
+            some = _shapes_of(self.strings[:_LOOKED_AT])
+            if len(some.unique()) > _MOST_OF_THEM:
+                return None
+        coded = _shapes_of(self.strings).dictionary_encode()
+        if len(coded.dictionary) > _MOST:
+            return None
+        return coded.dictionary.to_pylist(), stored(coded.indices, np.int32)
+
+    @property
+    def shapes(self) -> list[str] | None:
+        """The shapes in the order first met; None where there are too many."""
+        return None if self._coded is None else self._coded[0]
+
+    @property
+    def codes(self) -> Array:
+        """The position of each string's shape, shape (n,)."""
+        assert self._coded is not None
+        return self._coded[1]
+
+    def fit(self, pattern: str) -> Array:
+        """Tell which strings a pattern (of RE2) fits, bool, shape (n,).
+
+        The pattern tells no digits apart, but for a zero before all others, and no letters but
+        those of exponents and times.
+        """
+        if self.shapes is None:
+            return mask_of(pc.match_substring_regex(self.strings, pattern))
+        return self.of_shapes(lambda shapes: mask_of(pc.match_substring_regex(shapes, pattern)))
+
+    def all_fit(self, pattern: str) -> bool:
+        """Tell whether a pattern fits all strings; looks at some of them first."""
+        some = pc.match_substring_regex(self.strings[:_SAMPLE], pattern)
+        return bool(pc.all(some).as_py()) and bool(self.fit(pattern).all())
+
+    def of_shapes(self, tell: Callable[[Any], Array]) -> Array:
+        """Return for each string what is told of its shape."""
+        found: Array = tell(strings_of(self.shapes or ()))[self.codes]
+        return found
+
+    def take(self, rows: Array) -> "Shaped":
+        """Return the strings at these places, which ascend."""
+        if len(rows) == len(self.strings):
+            return self
+        strings = take(self.strings, rows)
+        if self.shapes is None or not len(rows):
+            return Shaped(strings)
+        codes = self.codes[rows]
+        met = np.full(len(self.shapes), len(rows))
+        met[codes[::-1]] = np.arange(len(rows))[::-1]
+        order = np.argsort(met, kind="stable")[: np.count_nonzero(met < len(rows))]
+        places = np.zeros(len(self.shapes), dtype=np.int32)
+        places[order] = np.arange(len(order))
+        return Shaped(strings, ([self.shapes[each] for each in order], places[codes]))
+
+    def without(self, needless: bytes, other: bytes, instead: bytes) -> Any:
+        """Return the strings without some bytes, and others put in place of one another."""
+        table, text = bytes.maketrans(other, instead), Bytes.of(self.strings)
+        data = text.used.tobytes().translate(table, needless)
+        left = [len(each.encode().translate(table, needless)) for each in self.shapes or ()]
+        offsets = np.zeros(len(self.strings) + 1, dtype=text.offsets.dtype)
+        np.cumsum(np.array(left, dtype=text.offsets.dtype)[self.codes], out=offsets[1:])
+        buffers = [None, pa.py_buffer(offsets), pa.py_buffer(data)]
+        return pa.Array.from_buffers(self.strings.type, len(self.strings), buffers)
+
+
+def _shapes_of(strings: Any) -> Any:
+    """Return the shape of each string, an Arrow array of its type."""
+    text = Bytes.of(strings)
+    used = text.used
+    offsets = text.offsets - text.offsets[0]
+    made = np.frombuffer(bytearray(used).translate(_AS_SHAPE), dtype=np.uint8)
+    at = offsets[:-1].copy()
+    left = np.flatnonzero(at < offsets[1:])
+    for _ in range(_BEFORE):
+        left = left[made[at[left]] != _DIGIT]
+        at[left] += 1
+        left = left[at[left] < offsets[left + 1]]
+    at = at[at < offsets[1:]]
+    made[at[used[at] == _ZERO]] = _ZERO
+    buffers = [None, pa.py_buffer(offsets), pa.py_buffer(made)]
+    return pa.Array.from_buffers(strings.type, len(strings), buffers)
