@@ -30,13 +30,14 @@ from even_sieve.sources.byte_shapes import (
     dates,
     dates_with_offsets,
     decimals,
-    matching,
 )
+from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.text_lanes import text_lane_of
 from even_sieve.sources.tokens import TokenReader
 
-#: What may be a number or a date, among strings that begin like one; all others are texts.
-_MAY_BE_ONE = r"(?i)^[+-]*(?:\d*\.?\d*(?:e[+-]?\d+)?|inf|infinity)$|^\d{4}-\d\d-\d\d|^\d{8}T\d"
+#: What may be a number or a date, among strings that begin like one; all others are texts. Words
+#: of three or eight letters may say that it is infinite.
+_MAY_BE_ONE = r"(?i)^[+-]*(?:\d*\.?\d*(?:e[+-]?\d+)?|[a-z]{3}|[a-z]{8})$|^\d{4}-\d\d-\d\d|^\d{8}T\d"
 #: Words that are no text: yes/no, and numbers beyond any.
 _NO_TEXT = r"(?i)^(true|false|inf|infinity)$"
 
@@ -133,17 +134,23 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
     first, _ = Bytes.of(strings).ends()
     found = Piece(len(strings), {}, np.full(len(strings), Kind.BLANK, dtype=np.uint8))
     left = first != 0
+    rows = np.flatnonzero(_MAY_COUNT[first])
+    some = Shaped(take(strings, rows))
     for kind, read in ((Kind.DATE, dates), (Kind.NUMBER, decimals)):
-        rows, lane = read(strings, np.flatnonzero(left & _MAY_COUNT[first]))
+        places, lane = read(some)
         if lane is not None:
-            found.put(kind, lane, rows)
-            left[rows] = False
-            if kind is Kind.DATE and (Bytes.of(strings).lengths[rows] > DATE_LENGTHS[0]).any():
+            found.put(kind, lane, rows[places])
+            left[rows[places]] = False
+            lengths = Bytes.of(some.strings).lengths[places]
+            if kind is Kind.DATE and (lengths > DATE_LENGTHS[0]).any():
                 reader.offsets.add(None)  # for the reader to tell, should others have offsets
+            rows, some = _rest(rows, some, places)
     if Kind.DATE not in found.lanes:
-        _put_dates_with_offsets(found, strings, left & _MAY_COUNT[first], left, reader)
+        places = _put_dates_with_offsets(found, rows, some, reader)
+        left[rows[places]] = False
+        rows, some = _rest(rows, some, places)
     words = left & _WORD[first]
-    _put_codes(words, strings, np.flatnonzero(left & _MAY_COUNT[first]))
+    words[rows[_are_codes(some)]] = True
     _drop_what_is_no_text(strings, first, words, blank_as)
     rest = np.flatnonzero(left & ~words)
     if len(rest):
@@ -155,39 +162,47 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
     return found
 
 
-def _put_codes(words: Array, strings: Any, rows: Array) -> None:
-    """Put among the words those of the rows that begin as numbers do, and are none."""
-    text = Bytes.of(strings)
-    if not len(rows):
-        return
-    digits = mask_of(pc.ascii_is_decimal(take(strings, rows)))
-    plain, others = rows[digits], rows[~digits]
-    led = text.data[text.offsets[plain]] == ord("0")
-    lengths = text.lengths[plain]
-    words[plain] = (lengths >= LONG_CODE) | (led & (lengths > 1))
-    words[others] = True
+def _rest(rows: Array, some: Shaped, places: Array) -> tuple[Array, Shaped]:
+    """Return the rows, and their strings, but for those at these places."""
+    if not len(places):
+        return rows, some
+    left = np.ones(len(rows), dtype=bool)
+    left[places] = False
+    kept = np.flatnonzero(left)
+    return rows[kept], some.take(kept)
+
+
+def _are_codes(some: Shaped) -> Array:
+    """Tell of strings that begin as numbers do, and that were not read, which are texts, bool."""
+    text = Bytes.of(some.strings)
+    words = np.ones(len(some.strings), dtype=bool)
+    if not len(words):
+        return words
+    digits = mask_of(pc.ascii_is_decimal(some.strings))
+    led = text.data[text.offsets[:-1]] == ord("0")
+    words[digits] = ((text.lengths >= LONG_CODE) | (led & (text.lengths > 1)))[digits]
+    others = np.flatnonzero(~digits)
     starts, stops = text.offsets[others], text.offsets[others + 1]
     may_be = _ENDS_ONE[text.data[stops - 1]]
     for place in (_DAY, _MOMENT):  # of dates the beginning is enough
         may_be |= _GOES_ON[text.at(starts + place)]
-    words[matching(strings, others[may_be], _MAY_BE_ONE)] = False
+    words[some.matching(others[may_be], _MAY_BE_ONE)] = False
+    return words
 
 
-def _put_dates_with_offsets(
-    found: Piece, strings: Any, may_be: Array, left: Array, reader: TokenReader
-) -> None:
-    """Put in the times that have an offset, and take their rows out of what is left."""
-    text, rows = Bytes.of(strings), np.flatnonzero(may_be)
-    rows = rows[text.lengths[rows] > DATE_LENGTHS[1]]
-    rows = rows[text.data[text.offsets[rows] + 4] == ord("-")]
-    rows = matching(strings, rows, OFFSET_DATE)
-    read = dates_with_offsets(take(strings, rows)) if len(rows) else None
+def _put_dates_with_offsets(found: Piece, rows: Array, some: Shaped, reader: TokenReader) -> Array:
+    """Put in the times that have an offset; return their places among the rows."""
+    text = Bytes.of(some.strings)
+    places = np.flatnonzero(text.lengths > DATE_LENGTHS[1])
+    places = places[text.data[text.offsets[places] + 4] == ord("-")]
+    places = some.matching(places, OFFSET_DATE)
+    read = dates_with_offsets(take(some.strings, places)) if len(places) else None
     if read is None:
-        return
+        return places[:0]
     lane, offsets = read
-    found.put(Kind.DATE, lane, rows)
-    left[rows] = False
+    found.put(Kind.DATE, lane, rows[places])
     reader.offsets |= offsets
+    return places
 
 
 def _put_rest(found: Piece, tokens: Any, rows: Array, reader: TokenReader) -> Array:
@@ -217,7 +232,8 @@ def _drop_what_is_no_text(
 ) -> None:
     """Take out of the mask of words those that are yes/no, infinite, or stand for a blank."""
     may_be = np.flatnonzero(words & _MAY_BE_NO_TEXT[first])
-    words[matching(strings, may_be, _NO_TEXT)] = False
+    other = mask_of(pc.match_substring_regex(take(strings, may_be), _NO_TEXT))
+    words[may_be[other]] = False
     if not blank_as:
         return
     rows = np.flatnonzero(words)

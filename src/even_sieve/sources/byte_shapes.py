@@ -13,6 +13,7 @@ from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE
 from even_sieve.core.table.shortest import shortest_decimals
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, scalar_of, stored, take
+from even_sieve.sources.shaped import Shaped
 
 _LONGEST_DECIMAL = 15
 _DECIMAL = r"^[+-]?(0|[1-9][0-9]*)(\.[0-9]*)?$"
@@ -36,14 +37,6 @@ DATE_LENGTHS = (10, 16, 19)
 _ZERO, _NINE, _POINT, _PLUS, _MINUS = b"09.+-"
 
 
-def matching(strings: Any, rows: Array, pattern: str) -> Array:
-    """Return those of the rows whose string matches the pattern."""
-    if not len(rows):
-        return rows
-    found: Array = rows[mask_of(pc.match_substring_regex(take(strings, rows), pattern))]
-    return found
-
-
 def long_codes(tokens: Any) -> Array:
     """Tell which tokens are whole numbers of so many digits that they are codes, bool."""
     text = Bytes.of(tokens)
@@ -53,20 +46,20 @@ def long_codes(tokens: Any) -> Array:
     return found
 
 
-def decimals(strings: Any, rows: Array) -> tuple[Array, FixedLane | FloatLane | None]:
-    """Return the rows that hold plain decimals, and their lane; none if one is doubtful.
+def decimals(some: Shaped) -> tuple[Array, FixedLane | FloatLane | None]:
+    """Return the places that hold plain decimals, and their lane; none if one is doubtful.
 
     At most 15 digits with the column's scale: the nearest double times the power of ten
     is then within half a unit of the decimal's digits, so rounding gives these exactly.
     """
-    tokens = take(strings, rows)
+    tokens, rows = some.strings, np.arange(len(some.strings))
     doubles = _doubles_of_plain(tokens) if len(rows) else None
     if doubles is None:
         rows = rows[_ENDS_DECIMAL[Bytes.of(tokens).ends()[1]]]
-        rows = matching(strings, rows, _DECIMAL)
+        rows = some.matching(rows, _DECIMAL)
         if not len(rows):
             return rows, None
-        tokens = take(strings, rows)
+        tokens = take(tokens, rows)
         doubles = stored(pc.cast(tokens, pa.float64()), np.float64)
     whole, after = _digits(tokens)
     scale = int(after.max())
@@ -194,17 +187,17 @@ def _digits(tokens: Any) -> tuple[Array, Array]:
     return np.where(point >= 0, point, lengths), np.where(point >= 0, lengths - point - 1, 0)
 
 
-def dates(strings: Any, rows: Array) -> tuple[Array, DateLane | None]:
-    """Return the rows that hold ISO dates without offsets, and their lane; none if one is bad."""
-    text = Bytes.of(strings)
-    rows = rows[text.lengths[rows] >= DATE_LENGTHS[0]]
+def dates(some: Shaped) -> tuple[Array, DateLane | None]:
+    """Return the places that hold ISO dates without offsets, and their lane; none if one is bad."""
+    text = Bytes.of(some.strings)
+    rows = np.flatnonzero(text.lengths >= DATE_LENGTHS[0])
     rows = rows[text.data[text.offsets[rows] + 4] == _MINUS]
     if not len(rows):
         return rows, None
-    tokens = take(strings, rows)
+    tokens = take(some.strings, rows)
     if not _all_shaped_like_dates(tokens):
-        rows = matching(strings, rows, _DATE)
-        tokens = take(strings, rows)
+        rows = some.matching(rows, _DATE)
+        tokens = take(some.strings, rows)
     if not len(rows):
         return rows, None
     try:
@@ -222,9 +215,10 @@ def dates_with_offsets(tokens: Any) -> tuple[DateLane, set[int]] | None:
 
     None if one is bad: they are read token by token.
     """
-    others = tokens.filter(pc.invert(pc.ends_with(tokens, "Z")))
-    ends = pc.utf8_slice_codeunits(others, -_LONGEST_OFFSET).unique().to_pylist()
-    offsets = {_minutes(each.lstrip(_NO_SIGN)) for each in ends}
+    named = np.flatnonzero(Bytes.of(tokens).ends()[1] != ord("Z"))
+    others = take(tokens, named).cast(pa.binary())
+    ends = pc.binary_slice(others, -_LONGEST_OFFSET).unique().to_pylist()
+    offsets = {_minutes(each.decode().lstrip(_NO_SIGN)) for each in ends}
     offsets |= {0} if len(others) < len(tokens) else set()
     try:
         micros = stored(pc.cast(tokens, pa.timestamp("us", "UTC")), np.int64)

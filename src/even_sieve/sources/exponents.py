@@ -17,32 +17,27 @@ from even_sieve.sources.byte_shapes import (
     fits_in_64_bits,
     float_lane,
     long_codes,
-    matching,
     without_end_zeros,
 )
+from even_sieve.sources.shaped import Shaped
 
 #: A number with or without an exponent.
-EXPONENT = r"^[+-]?(?:0|[1-9]\d*)(?:\.\d*)?(?:[eE][+-]?\d{1,4})?$"
+_MANTISSA, _POWER = r"^[+-]?(?:0|[1-9]\d*)(?:\.\d*)?", r"[eE][+-]?\d{1,4}"
+EXPONENT = rf"{_MANTISSA}(?:{_POWER})?$"
 _HAS_DECIMALS = r"\.\d*[1-9]0*(?:[eE]|$)"
 _NOT_ZERO = r"^[^eE]*[1-9]"
 _LONGEST, _FEW = 15, 4096
 #: Doubles below this may have lost digits that were written: they are read one by one.
 _SMALL = 1e-290
-_BEGINS_NUMBER = np.isin(np.arange(256), list(b"0123456789+-"))
-#: What parts the byte of a capital from that of its small letter.
-_SMALL_LETTER = np.uint8(0x20)
+_IS_DIGIT = np.isin(np.arange(256), list(b"0123456789"))
+_BEGINS_NUMBER = _IS_DIGIT | np.isin(np.arange(256), list(b"+-"))
 
 
 def any_exponent(strings: Any) -> bool:
     """Tell whether a string is a number with an exponent."""
-    text = Bytes.of(strings)
-    if not text.uses(POWERS):
-        return False
-    places = np.flatnonzero(text.used | _SMALL_LETTER == ord("e")) + text.offsets[0]
-    rows = np.searchsorted(text.offsets, places, "right") - 1
-    rows = rows[np.diff(rows, prepend=-1) > 0]
-    rows = rows[_BEGINS_NUMBER[text.data[text.offsets[rows]]]]
-    return bool(len(matching(strings, rows, EXPONENT)))
+    first, last = Bytes.of(strings).ends()
+    some = take(strings, np.flatnonzero(_BEGINS_NUMBER[first] & _IS_DIGIT[last]))
+    return Bytes.of(some).uses(POWERS) and bool(Shaped(some).fit(rf"{_MANTISSA}{_POWER}$").any())
 
 
 def with_exponents(name: str, tokens: Any) -> Column | None:

@@ -74,6 +74,15 @@ class Shaped:
             return mask_of(pc.match_substring_regex(self.strings, pattern))
         return self.of_shapes(lambda shapes: mask_of(pc.match_substring_regex(shapes, pattern)))
 
+    def matching(self, rows: Array, pattern: str) -> Array:
+        """Return those of the rows whose string a pattern fits."""
+        if not len(rows):
+            return rows
+        alone = "_coded" not in self.__dict__ and len(rows) < len(self.strings) // 2
+        fits = Shaped(take(self.strings, rows)).fit(pattern) if alone else self.fit(pattern)[rows]
+        found: Array = rows[fits]
+        return found
+
     def all_fit(self, pattern: str) -> bool:
         """Tell whether a pattern fits all strings; looks at some of them first."""
         some = pc.match_substring_regex(self.strings[:_SAMPLE], pattern)

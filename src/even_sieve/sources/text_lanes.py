@@ -33,7 +33,7 @@ def text_lane_of(strings: Any) -> TextLane:
     if folded is None:
         coded = strings.dictionary_encode()
         return text_lane(coded.dictionary.to_pylist(), stored(coded.indices, np.int32))
-    if pc.all(pc.less(folded[:-1], folded[1:])).as_py() is not False:  # numbered in order
+    if _ascend(folded[:_SAMPLE]) and _ascend(folded):  # numbered in order
         codes = np.arange(len(strings), dtype=narrowest(len(strings)))
         spelt = Strings(strings)
         return TextLane(codes, spelt, spelt if folded is strings else Strings(folded))
@@ -43,6 +43,11 @@ def text_lane_of(strings: Any) -> TextLane:
     coded = strings.dictionary_encode()
     lane = _sorted_lane(coded.dictionary, _folded(coded.dictionary))
     return replace(lane, codes=lane.codes[stored(coded.indices, np.int32)])
+
+
+def _ascend(strings: Any) -> bool:
+    """Tell whether each string comes after the one before it."""
+    return pc.all(pc.less(strings[:-1], strings[1:])).as_py() is not False
 
 
 def _sorted_lane(strings: Any, folded: Any) -> TextLane:
