@@ -89,21 +89,23 @@ def _long_decimals(
     if fits is None:
         return rows[:0], None
     if not fits:
-        lane = float_lane(tokens, doubles)
+        lane = float_lane(tokens, doubles, short)
         return (rows, lane) if lane is not None else (rows[:0], None)
     wide = pc.cast(short, pa.decimal128(_DIGITS_OF_128, scale))
     halves = np.frombuffer(wide.buffers()[1], dtype="<i8", count=2 * len(wide))
     return rows, FixedLane(halves[::2].astype(np.int64), scale)
 
 
-def float_lane(tokens: Any, doubles: Array) -> FloatLane | None:
+def float_lane(tokens: Any, doubles: Array, short: Any = None) -> FloatLane | None:
     """Return numbers of any length, to the decimal that is written, beside their doubles.
 
-    The tokens are plain numbers, with or without exponents. None where one is best read alone.
+    The tokens are plain numbers, with or without exponents; `short` are they without zeros at
+    their ends, where that was told. None where one is best read alone.
     """
-    powers = Bytes.of(tokens).uses(POWERS)
-    digits = pc.replace_substring_regex(tokens, r"[eE].*$", "") if powers else tokens
-    short = without_end_zeros(digits)
+    powers = short is None and Bytes.of(tokens).uses(POWERS)
+    if short is None:
+        digits = pc.replace_substring_regex(tokens, r"[eE].*$", "") if powers else tokens
+        short = without_end_zeros(digits)
     point = stored(pc.find_substring(short, "."), np.int32)
     places = np.where(point >= 0, stored(pc.binary_length(short), np.int32) - point - 1, 0)
     if powers:

@@ -54,6 +54,11 @@ class Shaped:
         return coded.dictionary.to_pylist(), stored(coded.indices, np.int32)
 
     @property
+    def _told(self) -> bool:
+        """Whether the shapes were asked for."""
+        return "_coded" in self.__dict__
+
+    @property
     def shapes(self) -> list[str] | None:
         """The shapes in the order first met; None where there are too many."""
         return None if self._coded is None else self._coded[0]
@@ -78,7 +83,7 @@ class Shaped:
         """Return those of the rows whose string a pattern fits."""
         if not len(rows):
             return rows
-        alone = "_coded" not in self.__dict__ and len(rows) < len(self.strings) // 2
+        alone = not self._told and len(rows) < len(self.strings) // 2
         fits = Shaped(take(self.strings, rows)).fit(pattern) if alone else self.fit(pattern)[rows]
         found: Array = rows[fits]
         return found
@@ -98,7 +103,7 @@ class Shaped:
         if len(rows) == len(self.strings):
             return self
         strings = take(self.strings, rows)
-        if self.shapes is None or not len(rows):
+        if not self._told or self.shapes is None or not len(rows):
             return Shaped(strings)
         codes = self.codes[rows]
         met = np.full(len(self.shapes), len(rows))
