@@ -22,7 +22,7 @@ from even_sieve.documents.values import show_value
 
 KEY = "receipt"
 #: A number with a power of ten, as a double is written.
-_POWER = re.compile(r"\de[-+]?\d")
+_POWER = re.compile(r"[\[ ]-?\d+(?:\.\d+)?e[-+]?\d")
 _FORM = 1
 _KNOWN = ("tally", "run")
 #: What says where an entry of a list stands, the first of these that it has.

@@ -14,6 +14,7 @@ from even_sieve.core.table.number_lanes import LARGEST_SCALE
 from even_sieve.core.table.shortest import shortest_decimals
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, scalar_of, stored, take
 from even_sieve.sources.shaped import Shaped
+from even_sieve.sources.shaped_numbers import fixed_of, without_zeros
 
 _LONGEST_DECIMAL = 15
 _DECIMAL = r"^[+-]?(0|[1-9][0-9]*)(\.[0-9]*)?$"
@@ -59,17 +60,19 @@ def decimals(some: Shaped) -> tuple[Array, FixedLane | FloatLane | None]:
         rows = some.matching(rows, _DECIMAL)
         if not len(rows):
             return rows, None
-        tokens = take(tokens, rows)
+        some = some.take(rows)
+        lane = fixed_of(some)
+        if lane is not None:
+            return rows, lane
+        tokens = some.strings
         doubles = stored(pc.cast(tokens, pa.float64()), np.float64)
     whole, after = _digits(tokens)
     scale = int(after.max())
     if int(whole.max()) + scale > _LONGEST_DECIMAL:
-        return _long_decimals(rows, tokens, doubles)
+        lane = fixed_of(some)
+        return (rows, lane) if lane is not None else _long_decimals(rows, tokens, doubles)
     units = np.rint(doubles * 10.0**scale).astype(np.int64)
-    while scale and not (units % 10).any():
-        units //= 10
-        scale -= 1
-    return rows, FixedLane(units, scale)
+    return rows, FixedLane(*without_zeros(units, scale))
 
 
 def _long_decimals(

@@ -113,7 +113,7 @@ class Shaped:
         places[order] = np.arange(len(order))
         return Shaped(strings, ([self.shapes[each] for each in order], places[codes]))
 
-    def without(self, needless: bytes, other: bytes, instead: bytes) -> Any:
+    def without(self, needless: bytes, other: bytes = b"", instead: bytes = b"") -> Any:
         """Return the strings without some bytes, and others put in place of one another."""
         table, text = bytes.maketrans(other, instead), Bytes.of(self.strings)
         data = text.used.tobytes().translate(table, needless)

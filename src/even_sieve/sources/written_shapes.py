@@ -29,6 +29,7 @@ from even_sieve.sources.currencies import currency_signs, mixed_currencies
 from even_sieve.sources.exponents import EXPONENT, any_exponent, with_exponents
 from even_sieve.sources.ordered_dates import ISO_DATE, ORDERED_DATE, ORDERS, dates_of
 from even_sieve.sources.shaped import Shaped
+from even_sieve.sources.shaped_numbers import fixed_of, without_zeros
 from even_sieve.sources.shown_by_source import PERCENT, shown_in_text
 from even_sieve.sources.source_options import SourceOptions
 
@@ -121,7 +122,11 @@ def _numbers(name: str, tokens: Shaped, options: SourceOptions) -> Column | None
     if tokens.shapes is None:
         return None
     needless, other, instead = _NEEDLESS[options.decimal_mark]
-    column = read_in_bulk(name, tokens.without(needless, other, instead), ())
+    lane = fixed_of(tokens, options.decimal_mark)
+    if lane is not None:
+        column = Column(name, len(lane.values), {Kind.NUMBER: lane}, None)
+    else:
+        column = read_in_bulk(name, tokens.without(needless, other, instead), ())
     if set(column.counts) != {Kind.NUMBER}:
         return None
     told = _as_written(name, tokens, needless + other, options)
@@ -133,15 +138,12 @@ def _percent(name: str, tokens: Shaped, options: SourceOptions) -> Column | None
     """Return percentages, and plain numbers among them, as parts of one."""
     if tokens.shapes is None:
         return None
-    column = read_in_bulk(name, tokens.without(b"% ", b"", b""), ())
-    lane = column.lanes if set(column.counts) == {Kind.NUMBER} else None
-    numbers = None if lane is None else lane[Kind.NUMBER]
-    if not isinstance(numbers, FixedLane) or numbers.bound >= _HUNDREDTH:
+    numbers = fixed_of(tokens)
+    if numbers is None or numbers.bound >= _HUNDREDTH:
         return None
     signed = tokens.of_shapes(lambda shapes: mask_of(pc.ends_with(shapes, "%")))
-    values, scale = np.where(signed, numbers.values, numbers.values * 100), numbers.scale + 2
-    while scale and not (values % 10).any():
-        values, scale = values // 10, scale - 1
+    values = np.where(signed, numbers.values, numbers.values * 100)
+    values, scale = without_zeros(values, numbers.scale + 2)
     if scale > LARGEST_SCALE:
         return None
     lanes: dict[Kind, Lane] = {Kind.NUMBER: FixedLane(values, scale)}
