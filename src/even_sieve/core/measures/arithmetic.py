@@ -220,4 +220,5 @@ class ProductOf(Numeric):
 
 def need(name: str, state: Callable[[int, CellFilter], State], used: CellFilter) -> Need:
     """Return the need of a state of these cells."""
-    return Need(name, lambda groups, _: state(groups, used))
+    light = state is Sums and isinstance(used.lane, FixedLane)
+    return Need(name, lambda groups, _: state(groups, used), light=light)

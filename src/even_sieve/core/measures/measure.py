@@ -30,12 +30,14 @@ _AnyState = TypeVar("_AnyState")
 class Need:
     """A state that a measure needs: its name, what begins it, and the ranks it is to find.
 
-    Measures of the same cells that need a state of the same name share it.
+    Measures of the same cells that need a state of the same name share it. A light one stands
+    where long arrays do, and takes no memory of its own however many groups there are.
     """
 
     name: str
     begin: Callable[[int, tuple[Target, ...]], State]
     targets: tuple[Target, ...] = ()
+    light: bool = False
 
 
 @dataclass(frozen=True)
@@ -63,6 +65,10 @@ class Gathered:
     counts: Counts
     states: Mapping[str, State]
     whole: "Gathered | None" = None
+
+    def within(self, group: int) -> tuple["Gathered", int]:
+        """Return what holds the states of a group, and the group's number in it."""
+        return self, group
 
     def bucket(self, group: int, bucket: int) -> int:
         """Return one bucket's count."""

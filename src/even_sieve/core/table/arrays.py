@@ -16,6 +16,10 @@ BLOCK = 1 << 18
 class Store(Protocol):
     """Where long arrays are kept."""
 
+    @property
+    def granted(self) -> int | None:
+        """How many bytes of memory may be taken; None where that is not bounded."""
+
     def zeros(self, length: int, dtype: np.dtype[Any]) -> NDArray[Any]:
         """Return zeros, shape (length,), to be written on."""
 
@@ -25,6 +29,8 @@ class Store(Protocol):
 
 class InMemory:
     """Arrays as NumPy makes them."""
+
+    granted: int | None = None
 
     def zeros(self, length: int, dtype: np.dtype[Any]) -> NDArray[Any]:
         """Return zeros, shape (length,)."""
@@ -48,6 +54,11 @@ def keep_in(store: Store) -> None:
 def zeros(length: int, dtype: DTypeLike) -> NDArray[Any]:
     """Return zeros, shape (length,), to be written on. Raises `MemoryShort` without room."""
     return _Chosen.store.zeros(length, np.dtype(dtype))
+
+
+def room() -> int | None:
+    """Return how many bytes of memory may be taken; None where that is not bounded."""
+    return _Chosen.store.granted
 
 
 def full(length: int, value: Any, dtype: DTypeLike) -> NDArray[Any]:

@@ -34,6 +34,7 @@ from even_sieve.core.tally.layout import Layout, ordered, sorts_by_composite, so
 from even_sieve.core.tally.levels import Found, Level, level_of
 from even_sieve.core.tally.passes import run_pass
 from even_sieve.core.tally.plan import Plan
+from even_sieve.core.tally.ranges import ByRanges
 from even_sieve.core.tally.review import review
 
 
@@ -229,13 +230,16 @@ class BreakdownBuilder:
         """Return the values of a measure on the lines of these numbers."""
         kept, measure = self.kept(self.requests[position], places), found.jobs[position].measure
         if kept == places:
-            return measure.values(found.levels[places][1][position], numbers)
+            gathered = found.levels[places][1][position]
+            if isinstance(gathered, ByRanges):
+                return gathered.values_of(measure, numbers)
+            return measure.values(gathered, numbers)
         members = found.levels[places][0].members
         ats = [
             found.at(kept, dict(zip(places, members[number], strict=True)), position)
             for number in numbers.tolist()
         ]
-        return [measure.finish(gathered, place).value for gathered, place in ats]
+        return [measure.finish(*gathered.within(place)).value for gathered, place in ats]
 
     def line(self, found: Found, places: tuple[int, ...], number: int) -> Line:
         """Return a line of the level that groups by these axes."""

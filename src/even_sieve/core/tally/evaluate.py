@@ -129,7 +129,7 @@ def _tally(
     place: tuple[Group, ...],
 ) -> Tally:
     account = _account(plan.table, job, gathered, group)
-    figure = job.measure.finish(gathered, group)
+    figure = job.measure.finish(*gathered.within(group))
     notices = (
         *_own_notices(plan, request),
         *figure.notices,

@@ -34,6 +34,11 @@ class MeasureJob:
     selection: Selection
     whole: "MeasureJob | None" = None
 
+    @property
+    def is_heavy(self) -> bool:
+        """Whether what it gathers takes memory for every group."""
+        return self.whole is None and not all(need.light for need in self.measure.needs())
+
 
 _View = tuple[int, CellFilter | None]
 _Key = tuple[_View, str]
@@ -41,10 +46,25 @@ _Key = tuple[_View, str]
 
 @dataclass(frozen=True, eq=False)
 class Grouping:
-    """The group of every row (None: all are in one), and how many groups there are."""
+    """The group of every row (None: all are in one), and how many groups there are.
+
+    Groups before `first`, and those beyond the count from there on, are passed over.
+    """
 
     count: int
     codes: Array | None = None
+    first: int | None = None
+
+    def of(self, rows: slice, mask: Array) -> tuple[Array | None, Array]:
+        """Return the groups of some rows, and which of those in the mask are in one of them."""
+        if self.codes is None:
+            return None, mask
+        groups = self.codes[rows]
+        if self.first is None:
+            return groups, mask
+        last = self.first + self.count
+        mask = mask & (groups >= self.first) & (groups < last)
+        return np.where(mask, groups, self.first) - self.first, mask
 
 
 @dataclass
@@ -89,8 +109,7 @@ class Gatherer:
     def _add_piece(
         self, views: Sequence[_View], rows: tuple[int, int], mask: Array, first: int
     ) -> None:
-        codes = self.grouping.codes
-        groups = None if codes is None else codes[slice(*rows)]
+        groups, mask = self.grouping.of(slice(*rows), mask)
         selected = Selected(*rows, mask, self.grouping.count, groups, first)
         for view in views:
             counts, used = self.counts.get(view), view[1]
@@ -121,12 +140,19 @@ class GroupedPass:
     grouping: Grouping
     uncounted: list[_View]
     begin: dict[_Key, Callable[[], State]]
+    size: int = 0
     counts: dict[_View, Counts] = field(default_factory=dict)
     states: dict[_Key, State] = field(default_factory=dict)
 
     @classmethod
-    def of(cls, jobs: Sequence[MeasureJob], grouping: Grouping) -> "GroupedPass":
-        """Return the work of the jobs; measures that need the same state share it."""
+    def of(
+        cls, jobs: Sequence[MeasureJob], grouping: Grouping, size: int | None = None
+    ) -> "GroupedPass":
+        """Return the work of the jobs; measures that need the same state share it.
+
+        Of ranges of fewer groups than there are, none but light states are gathered.
+        """
+        size = grouping.count if size is None else size
         views: dict[_View, None] = {}
         first: dict[_Key, Callable[[int, tuple[Target, ...]], State]] = {}
         targets: dict[_Key, list[Target]] = {}
@@ -134,13 +160,15 @@ class GroupedPass:
             view = _view(job)
             views[view] = None
             for need in job.measure.needs():
+                if size < grouping.count and not need.light:
+                    continue
                 first.setdefault((view, need.name), need.begin)
                 targets.setdefault((view, need.name), []).extend(need.targets)
         begin = {
             key: _starter(start, grouping.count, tuple(targets[key]))
             for key, start in first.items()
         }
-        return cls(grouping, list(views), begin)
+        return cls(grouping, list(views), begin, size)
 
     def gatherer(self) -> Gatherer:
         """Return what one thread gathers in the pass to come."""
@@ -162,7 +190,8 @@ class GroupedPass:
     def gathered(self, job: MeasureJob) -> Gathered:
         """Return what was gathered for one job."""
         view = _view(job)
-        states = {need.name: self.states[view, need.name] for need in job.measure.needs()}
+        names = (need.name for need in job.measure.needs())
+        states = {e: self.states[view, e] for e in names if (view, e) in self.states}
         return Gathered(self.counts[view], states)
 
 

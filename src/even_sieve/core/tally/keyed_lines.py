@@ -4,6 +4,7 @@ from bisect import bisect_right
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import accumulate
+from types import NoneType
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -180,9 +181,10 @@ def stretches_of(lines: Sequence[Line], position: int) -> Iterator[list[Cell]]:
 
 
 def numbers_of(lines: Sequence[Line], position: int) -> Array | None:
-    """Return the values of one measure on lines as doubles; None if they are not all numbers.
+    """Return the values of one measure on lines as doubles; None if one is another value.
 
-    Whole numbers that no double holds are no such numbers.
+    Where there is no value stands one that is no number. Whole numbers that no double holds are
+    other values.
     """
     if not isinstance(lines, LazyLines):
         return None
@@ -190,11 +192,11 @@ def numbers_of(lines: Sequence[Line], position: int) -> Array | None:
     for rows in spans(len(lines)):
         values = lines.values_at(position, rows)
         kinds = set(map(type, values))
-        if not kinds or not kinds <= {int, float}:
+        if not kinds <= {int, float, NoneType}:
             return None
         if int in kinds and max(abs(v) for v in values if type(v) is int) >= MOST_EXACT:
             return None
-        numbers[rows] = values
+        numbers[rows] = values  # none becomes what is no number
     return numbers
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from decimal import Decimal
 
 import numpy as np
 
@@ -97,11 +98,11 @@ def _sort_words(layout: Layout, requests: Sequence[MeasureRequest]) -> tuple[str
     return name, descending
 
 
-def _sort_key(value: Cell, descending: bool) -> tuple[bool, object, int]:
-    """Return what numbers, dates and texts are sorted by; no value and errors come last."""
+def _sort_key(value: Cell, descending: bool) -> tuple[int, object]:
+    """Return what values are sorted by: numbers, then dates and texts, then none and errors."""
     if value is None or isinstance(value, CellError):
-        return True, 0, 0
-    if isinstance(value, int | float) and not isinstance(value, bool):
-        return False, -value if descending else value, 0
+        return 2, 0
+    if isinstance(value, int | float | Decimal) and not isinstance(value, bool):
+        return 0, -value if descending else value
     text = str(value)
-    return False, [-ord(char) for char in text] if descending else text, 0
+    return 1, [-ord(char) for char in text] if descending else text

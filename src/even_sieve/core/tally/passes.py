@@ -5,9 +5,10 @@ gather are found first; then blocks of rows are gone through, on all threads, an
 threads' states are merged. States that need to see the rows again get another pass.
 """
 
-from collections.abc import Sequence, Set
+from collections.abc import Callable, Sequence, Set
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
+from functools import partial
 from multiprocessing import cpu_count
 
 from even_sieve.core.criteria import blocks
@@ -18,6 +19,7 @@ from even_sieve.core.table import Table
 from even_sieve.core.table.arrays import keep_memory, let_go
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.gathering import Gatherer, GroupedPass, Grouping, MeasureJob
+from even_sieve.core.tally.ranges import ByRanges, size_of_range
 from even_sieve.core.tally.selection import Selection, select
 
 BLOCK = 1 << 18
@@ -47,9 +49,54 @@ def run_pass(
     `shared` are the ids of the probes whose masks are worth keeping on a block.
     """
     wholes = [job.whole for job in jobs if job.whole is not None]
-    selections = {id(job.selection): job.selection for job in (*jobs, *wholes)}
+    heavy = sum(job.is_heavy for job in jobs)
     work = [GroupedPass.of((*jobs, *wholes), Grouping(1))]
-    work += [GroupedPass.of(jobs, grouping) for grouping in groupings]
+    for grouping in groupings:
+        size = size_of_range(grouping.count, table.length, heavy) if heavy else grouping.count
+        work.append(GroupedPass.of(jobs, grouping, size))
+    _gather(table, work, (*jobs, *wholes), threads, shared)
+    found = [tuple(_with_whole(each.gathered(job), work[0], job) for job in jobs) for each in work]
+    for place, each in enumerate(work):
+        if each.size < each.grouping.count:
+            further = partial(_further, table, each.grouping, threads, shared)
+            found[place] = tuple(
+                _by_ranges(own, each.size, partial(further, job, own)) if job.is_heavy else own
+                for own, job in zip(found[place], jobs, strict=True)
+            )
+    return Pass(found[0], tuple(found[1:]))
+
+
+def _by_ranges(gathered: Gathered, size: int, gather: Callable[[int, int], Gathered]) -> ByRanges:
+    return ByRanges(gathered.counts, gathered.states, size=size, gather=gather)
+
+
+def _further(
+    table: Table,
+    grouping: Grouping,
+    threads: int,
+    shared: Set[int],
+    job: MeasureJob,
+    whole: Gathered,
+    first: int,
+    count: int,
+) -> Gathered:
+    """Return what a job gathers of so many groups, by a pass of its own."""
+    work = GroupedPass.of([job], replace(grouping, count=count, first=first))
+    _gather(table, [work], [job], threads, shared)
+    found = work.gathered(job)
+    found.counts.text_like_numbers = whole.counts.text_like_numbers
+    return found
+
+
+def _gather(
+    table: Table,
+    work: Sequence[GroupedPass],
+    jobs: Sequence[MeasureJob],
+    threads: int,
+    shared: Set[int],
+) -> None:
+    """Go through the table as often as states need."""
+    selections = {id(job.selection): job.selection for job in jobs}
     while open_ := [each for each in work if each.uncounted or each.begin]:
         ids = set().union(*(each.selections() for each in open_))
         asked = {key: each for key, each in selections.items() if key in ids}
@@ -57,8 +104,6 @@ def run_pass(
             open_, _one_pass(table, open_, asked, threads, shared), strict=True
         ):
             each.take(gathered)
-    found = [tuple(_with_whole(each.gathered(job), work[0], job) for job in jobs) for each in work]
-    return Pass(found[0], tuple(found[1:]))
 
 
 def _with_whole(gathered: Gathered, every_row: GroupedPass, job: MeasureJob) -> Gathered:
