@@ -232,6 +232,13 @@ def test_a_layout_that_cannot_be_is_refused(layout, message):
     assert str(caught.value) == message
 
 
+@pytest.mark.parametrize(("sort", "keys"), [("first of x", "dabec"), ("first of x desc", "adebc")])
+def test_lines_of_numbers_and_texts_are_sorted(sort, keys):
+    table = table_from_columns({"berth": list("abcde"), "x": [12, "mole", None, 3.5, "Pier"]})
+    found = break_down(Query(), table, ["first of x"], Layout(("berth",), sort=sort))
+    assert "".join(line.key[0] for line in found.lines) == keys
+
+
 def test_inner_lines_are_sorted_within_their_outer_group():
     found = break_down(Query(), CALLS, ROWS, Layout(("zone", "arrived by year"), sort="rows desc"))
     assert [line.key for line in found][:3] == [
