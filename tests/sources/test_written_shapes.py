@@ -55,6 +55,10 @@ SHAPES = {
         ),
         {},
     ),
+    "more digits than are kept": (
+        lambda r: f"{grouped(r.randrange(10 ** r.randrange(1, 24)), ',')}.{r.randrange(10**6)}",
+        {},
+    ),
     "currency before": (
         lambda r: f"{r.choice(['$ ', '$', '-€', '£'])}{grouped(r.randrange(10**6), ',')}",
         {},
