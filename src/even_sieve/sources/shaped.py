@@ -83,7 +83,8 @@ class Shaped:
         """Return those of the rows whose string a pattern fits."""
         if not len(rows):
             return rows
-        alone = not self._told and len(rows) < len(self.strings) // 2
+        few = len(rows) < len(self.strings) // 2
+        alone = few and (not self._told or self.shapes is None)
         fits = Shaped(take(self.strings, rows)).fit(pattern) if alone else self.fit(pattern)[rows]
         found: Array = rows[fits]
         return found

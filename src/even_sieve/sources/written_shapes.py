@@ -129,7 +129,7 @@ def _numbers(name: str, tokens: Shaped, options: SourceOptions) -> Column | None
         column = read_in_bulk(name, tokens.without(needless, other, instead), ())
     if set(column.counts) != {Kind.NUMBER}:
         return None
-    told = _as_written(name, tokens, needless + other, options)
+    told = _as_written(name, tokens, frozenset(needless + other), options)
     shown = shown_in_text(strings_of(tokens.shapes))
     return replace(column, notices=told, shown=shown)
 
@@ -147,7 +147,10 @@ def _percent(name: str, tokens: Shaped, options: SourceOptions) -> Column | None
     if scale > LARGEST_SCALE:
         return None
     lanes: dict[Kind, Lane] = {Kind.NUMBER: FixedLane(values, scale)}
-    told, shown = _as_written(name, tokens, b"% ", options), PERCENT if signed.all() else ""
+    told, shown = (
+        _as_written(name, tokens, frozenset(b"% "), options),
+        PERCENT if signed.all() else "",
+    )
     return Column(name, len(values), lanes, None, told, shown=shown)
 
 
@@ -207,14 +210,14 @@ def _may_be_exponents(strings: Any) -> bool:
 
 
 def _as_written(
-    name: str, tokens: Shaped, odd: bytes, options: SourceOptions
+    name: str, tokens: Shaped, odd: frozenset[int], options: SourceOptions
 ) -> tuple[Notice, ...]:
     """Return the notice on numbers that are not plain ones, by the first of them.
 
     It has one of these odd bytes.
     """
     shapes = tokens.shapes or []
-    changed = np.array([any(each in shape.encode() for each in odd) for shape in shapes], bool)
+    changed = np.array([not odd.isdisjoint(shape.encode()) for shape in shapes], bool)
     if not changed.any():
         return ()
     mixed = mixed_currencies(name, currency_signs(strings_of(shapes)))

@@ -104,11 +104,21 @@ class ByRanges(Gathered):
         self._made[number] = found = self.gather(first, min(self.size, self.groups - first))
         return found
 
+    def _keep(self, number: int, values: list[Cell]) -> None:
+        """Keep the values of a range: all that are numbers, of others those of one range."""
+        numbers = _Numbers.of(values)
+        if numbers is None:
+            for other in [key for key, kept in self._values.items() if isinstance(kept, list)]:
+                del self._values[other]
+        self._values[number] = values if numbers is None else numbers
+
     def values_of(self, measure: Measure, groups: Array) -> list[Cell]:
         """Return the values of the figures of many groups (int64, shape (n,)).
 
-        Those of a range are worked out together, and kept.
+        Those of a range are worked out together.
         """
+        if _ALL in self._made:
+            return measure.values(self._made[_ALL], groups)
         found: list[Cell] = [None] * len(groups)
         ranges = groups // self.size
         for number in np.flatnonzero(np.bincount(ranges)).tolist():
@@ -118,7 +128,7 @@ class ByRanges(Gathered):
                 there, place = self.within(first)
                 own = np.arange(place, place + count)
                 values = measure.values(there, own)
-                self._values[number] = _Numbers.of(values) or values
+                self._keep(number, values)
             here = np.flatnonzero(ranges == number)
             places, kept = groups[here] - number * self.size, self._values[number]
             if isinstance(kept, _Numbers):
