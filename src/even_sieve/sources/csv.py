@@ -56,8 +56,8 @@ def read_fields(content: bytes, source: str, options: SourceOptions, origin: str
     chosen, first = (content, 0) if options.cells else _within_lines(content, source, options)
     delimiter = options.delimiter or find_delimiter(chosen, options.quote)
     dialect = Dialect(delimiter, options.quote)
-    if dialect.quote.encode() in content:
-        refuse_open_quotes(content, source, dialect)
+    quoted = dialect.quote.encode() in content
+    paired = quoted and refuse_open_quotes(content, source, dialect)
     if options.cells is not None or options.sideways:
         return replace(_of_grid(chosen, source, dialect, options, guessed), origin=origin)
     content, left_out = _without_titles(chosen, dialect, options)
@@ -69,7 +69,8 @@ def read_fields(content: bytes, source: str, options: SourceOptions, origin: str
     if arrays.num_rows < 2:
         raise NoRows(source, names, "Nothing to work out")
     rows = arrays.num_rows - 1
-    numbers, blank = row_numbers(content, rows, dialect, len(names), left_out)
+    paired = paired and not left_out
+    numbers, blank = row_numbers(content, rows, dialect, len(names), left_out, paired=paired)
     told = (*guessed, *notices, *blank_notice(blank))
     strings = [each.slice(1) for each in arrays.columns]
     head = content[:_HEAD]

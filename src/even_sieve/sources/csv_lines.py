@@ -15,19 +15,25 @@ _FEED, _RETURN = b"\n", b"\r"
 
 
 def row_numbers(
-    content: Octets, rows: int, dialect: Dialect, columns: int, left_out: int = 0
+    content: Octets,
+    rows: int,
+    dialect: Dialect,
+    columns: int,
+    left_out: int = 0,
+    *,
+    paired: bool = False,
 ) -> tuple[Array | int, int]:
     """Return the line of each row, and how many blank lines there are between them.
 
     Lines follow one another from 2 on, or from after those `left_out`; they come as an array
-    where lines and rows differ.
+    where lines and rows differ. `paired` says that quotes are known to pair up.
     """
     tail = content[max(len(content) - _TAIL, 0) :]
     end = len(content) - len(tail) + len(tail.rstrip(_RETURN + _FEED))
     ends = _count(content, end, _FEED) or _count(content, end, _RETURN)
     if ends == rows or columns == 1:
         return 2 + left_out, 0
-    told = _told_by_bytes(content, end, rows, dialect)
+    told = _told_by_bytes(content, end, rows, dialect, paired=paired)
     if told is not None:
         numbers, blank = told
         numbers += left_out
@@ -51,14 +57,14 @@ def _stretches(content: Octets, end: int) -> Iterator[bytes]:
 
 
 def _told_by_bytes(
-    content: Octets, end: int, rows: int, dialect: Dialect
+    content: Octets, end: int, rows: int, dialect: Dialect, *, paired: bool = False
 ) -> tuple[Array, int] | None:
     """Return the line of each record but the first, and how many blank ones there are.
 
     A line end between a quote that opens and one that closes is inside of a field. None where
     quotes stand as letters, lines end in another way too, or there are not so many rows.
     """
-    if not pair_up(content, dialect):
+    if not paired and not pair_up(content, dialect):
         return None
     seen = _Records(zeros(rows + 1, np.int64))
     for stretch in _stretches(content, end):

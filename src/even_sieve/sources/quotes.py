@@ -41,14 +41,17 @@ class FileOctets:
             return stream.read(-1 if rows.stop is None else rows.stop - (rows.start or 0))
 
 
-def refuse_open_quotes(content: Octets, source: str, dialect: Dialect) -> None:
+def refuse_open_quotes(content: Octets, source: str, dialect: Dialect) -> bool:
     """Raise `SourceError` for a quote that is not closed, or text after a closing one.
 
     The error names the line on which the quote opens. Most files are told good by the bytes
-    beside their quotes; where a quote stands as a letter (`5" pipe`), fields are gone through.
+    beside their quotes, which is returned; where a quote stands as a letter (`5" pipe`), fields
+    are gone through.
     """
-    if len(dialect.quote.encode()) == 1 and not pair_up(content, dialect):
+    paired = pair_up(content, dialect)
+    if not paired and len(dialect.quote.encode()) == 1:
         _go_through(content[:], source, dialect)
+    return paired
 
 
 def pair_up(content: Octets, dialect: Dialect) -> bool:
