@@ -32,11 +32,16 @@ def test_a_full_device_is_one_clear_line(harbour):
     assert b"the output cannot be written: No space left on device" in run.stderr
 
 
+def _heed() -> None:
+    """Be interrupted by Ctrl-C, also where the tests are run in the background of a shell."""
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
+
+
 def test_an_interrupt_has_its_own_status_and_leaves_nothing(harbour, tmp_path):
     for name in ("harbour.toml", "harbour.ods", "tariff.csv"):
         (tmp_path / name).write_bytes((harbour / name).read_bytes())
     run = subprocess.Popen([*PROGRAM, "run", "harbour.toml", "--watch", "--to", "out"], cwd=tmp_path,
-                           stdout=subprocess.PIPE, stderr=subprocess.PIPE)  # fmt: skip
+                           stdout=subprocess.PIPE, stderr=subprocess.PIPE, preexec_fn=_heed)  # fmt: skip
     run.stdout.readline()  # it has begun, however busy the machine is
     time.sleep(0.3)
     run.send_signal(signal.SIGINT)
