@@ -14,7 +14,7 @@ from multiprocessing import cpu_count
 from even_sieve.core.criteria import blocks
 from even_sieve.core.criteria.probes import parts_of, tables_of
 from even_sieve.core.measures import Gathered
-from even_sieve.core.progress import Steps
+from even_sieve.core.progress import Steps, heard_by, tell
 from even_sieve.core.table import Table
 from even_sieve.core.table.arrays import keep_memory, let_go
 from even_sieve.core.table.lanes import Array
@@ -82,7 +82,11 @@ def _further(
 ) -> Gathered:
     """Return what a job gathers of so many groups, by a pass of its own."""
     work = GroupedPass.of([job], replace(grouping, count=count, first=first))
-    _gather(table, [work], [job], threads, shared)
+    every, what = whole.counts.groups, "going through the groups"
+    tell(what, first / every)
+    with heard_by(None):
+        _gather(table, [work], [job], threads, shared)
+    tell(what, (first + count) / every)
     found = work.gathered(job)
     found.counts.text_like_numbers = whole.counts.text_like_numbers
     return found
