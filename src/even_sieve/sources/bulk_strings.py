@@ -166,9 +166,7 @@ def _rest(rows: Array, some: Shaped, places: Array) -> tuple[Array, Shaped]:
     """Return the rows, and their strings, but for those at these places."""
     if not len(places):
         return rows, some
-    left = np.ones(len(rows), dtype=bool)
-    left[places] = False
-    kept = np.flatnonzero(left)
+    kept = all_but(places, len(rows))
     return rows[kept], some.take(kept)
 
 
@@ -252,6 +250,18 @@ def spread(lane: Lane, rows: Array, length: int) -> Lane:
         return values
 
     return changed(lane, put)
+
+
+def all_but(places: Array, length: int) -> Array:
+    """Return all places below a length but these, ascending.
+
+    >>> all_but(np.array([0, 2]), 4).tolist()
+    [1, 3]
+    """
+    left = np.ones(length, dtype=bool)
+    left[places] = False
+    found: Array = np.flatnonzero(left)
+    return found
 
 
 def woven(name: str, length: int, parts: Iterable[tuple[Array, Column]]) -> Column | None:

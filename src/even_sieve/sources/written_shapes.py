@@ -23,7 +23,7 @@ from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import Array, FixedLane, Lane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, scalar_of, strings_of, take
-from even_sieve.sources.bulk_strings import read_in_bulk, woven
+from even_sieve.sources.bulk_strings import all_but, read_in_bulk, woven
 from even_sieve.sources.byte_shapes import POWERS
 from even_sieve.sources.currencies import currency_signs, mixed_currencies
 from even_sieve.sources.exponents import EXPONENT, any_exponent, with_exponents
@@ -37,8 +37,8 @@ _SAMPLE = 64
 #: What may part thousands, whatever the decimal mark.
 _SEPARATORS = (" ", "\u00a0", "\u202f", "'", "’")
 #: For each decimal mark: the bytes that numbers do without, others, and what stands for them.
-_NO_ASCII = bytes(range(128, 256)) + b"$) '"
-_NEEDLESS = {".": (_NO_ASCII + b",", b"(", b"-"), ",": (_NO_ASCII + b".", b"(,", b"-.")}
+_BESIDE_DIGITS = bytes(range(128, 256)) + b"$) '"
+_NEEDLESS = {".": (_BESIDE_DIGITS + b",", b"(", b"-"), ",": (_BESIDE_DIGITS + b".", b"(,", b"-.")}
 _PERCENT = r"^[+-]?(?:0|[1-9]\d*)(?:\.\d*)?(?: ?%)?$"
 #: Whole numbers below this can be taken a hundred times.
 _HUNDREDTH = 2**63 // 100
@@ -147,10 +147,8 @@ def _percent(name: str, tokens: Shaped, options: SourceOptions) -> Column | None
     if scale > LARGEST_SCALE:
         return None
     lanes: dict[Kind, Lane] = {Kind.NUMBER: FixedLane(values, scale)}
-    told, shown = (
-        _as_written(name, tokens, frozenset(b"% "), options),
-        PERCENT if signed.all() else "",
-    )
+    told = _as_written(name, tokens, frozenset(b"% "), options)
+    shown = PERCENT if signed.all() else ""
     return Column(name, len(values), lanes, None, told, shown=shown)
 
 
@@ -193,13 +191,12 @@ def _among_words(name: str, tokens: Shaped, options: SourceOptions) -> Column | 
 
 def _with_words(name: str, tokens: Shaped, rows: Array, found: Column) -> Column | None:
     """Return the column of what was found at these rows, and of all others read in bulk."""
-    others = np.ones(len(tokens.strings), dtype=bool)
-    others[rows] = False
-    left = np.flatnonzero(others)
+    length = len(tokens.strings)
+    left = all_but(rows, length)
     parts = [(rows, found)]
     if len(left):
         parts.append((left, read_in_bulk(name, take(tokens.strings, left), ())))
-    both = woven(name, len(others), parts)
+    both = woven(name, length, parts)
     return None if both is None else replace(both, shown=found.shown)
 
 

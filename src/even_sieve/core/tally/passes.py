@@ -5,7 +5,7 @@ gather are found first; then blocks of rows are gone through, on all threads, an
 threads' states are merged. States that need to see the rows again get another pass.
 """
 
-from collections.abc import Callable, Sequence, Set
+from collections.abc import Sequence, Set
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from functools import partial
@@ -60,14 +60,12 @@ def run_pass(
         if each.size < each.grouping.count:
             further = partial(_further, table, each.grouping, threads, shared)
             found[place] = tuple(
-                _by_ranges(own, each.size, partial(further, job, own)) if job.is_heavy else own
+                ByRanges(own.counts, own.states, size=each.size, gather=partial(further, job, own))
+                if job.is_heavy
+                else own
                 for own, job in zip(found[place], jobs, strict=True)
             )
     return Pass(found[0], tuple(found[1:]))
-
-
-def _by_ranges(gathered: Gathered, size: int, gather: Callable[[int, int], Gathered]) -> ByRanges:
-    return ByRanges(gathered.counts, gathered.states, size=size, gather=gather)
 
 
 def _further(

@@ -74,7 +74,7 @@ class ByRanges(Gathered):
     `gather` does that for so many groups from a first one on, by a pass of its own.
     """
 
-    size: int = 0
+    size: int = field(kw_only=True)
     gather: Callable[[int, int], Gathered] = field(kw_only=True)
     _made: dict[int, Gathered] = field(default_factory=dict)
     _looks: list[int] = field(default_factory=list)
