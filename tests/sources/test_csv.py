@@ -17,8 +17,10 @@ from even_sieve.sources import (
     csv_lines,
     csv_records,
     files,
+    growing_cells,
     growing_columns,
     long_csv_file,
+    side_by_side,
     string_columns,
 )
 from even_sieve.sources.csv import read
@@ -142,16 +144,24 @@ lists_of_tokens = st.one_of(
 )
 
 
-@given(lists_of_tokens)
-def test_many_tokens_read_in_bulk_are_what_they_are_one_by_one(found):
+@pytest.mark.parametrize("threads", [1, 3])
+@given(found=lists_of_tokens)
+def test_many_tokens_read_in_bulk_are_what_they_are_one_by_one(threads, found):
     import pyarrow as pa
 
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(side_by_side, "_LEAST", 2)
+        patch.setattr(side_by_side, "cpu_count", lambda: threads)
+        _compare_with_one_by_one(pa, found)
+
+
+def _compare_with_one_by_one(pa, found):
     array = pa.array(found, pa.string())
     coded = array.dictionary_encode()
     tokens, codes = coded.dictionary.to_pylist(), coded.indices.to_numpy()
     slow = string_columns.column_of_tokens("x", tokens, codes, SourceOptions(blank_as=("NA",)))
     trimmed, count = bulk_strings.trim(array)
-    column = bulk_strings.read_in_bulk("x", trimmed, ("NA",))
+    column = growing_cells.read_in_bulk("x", trimmed, ("NA",))
     if column is None or string_columns.is_written(column):
         column = slow
     assert list(column.cells()) == list(slow.cells())
@@ -164,7 +174,7 @@ def test_tokens_that_come_in_pieces_are_what_they_are_as_a_whole(found, size, ma
 
     options = SourceOptions(blank_as=("NA",))
     gathering = growing_columns.Gathering(len(found) + 3, options)
-    gathering._kept = growing_columns.Cells.starting(len(found) + 3, ("NA",)) if many else None
+    gathering._kept = growing_cells.Cells(len(found) + 3, ("NA",)) if many else None
     for start in range(0, len(found), size):
         gathering.add(pa.array(found[start : start + size], pa.string()))
     whole = string_columns.column_from_strings("x", pa.array(found, pa.string()), options)

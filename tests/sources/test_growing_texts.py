@@ -9,7 +9,7 @@ from even_sieve.core.table import column_from
 from even_sieve.core.table.growing import Growing
 from even_sieve.sources import growing_texts
 from even_sieve.sources.arrow_buffers import strings_of
-from even_sieve.sources.bulk_strings import read_in_bulk
+from even_sieve.sources.growing_cells import read_in_bulk
 
 WORDS = st.text("aAbBöÖİß ", min_size=1, max_size=3).map(str.strip)
 CELLS = st.lists(st.one_of(WORDS, WORDS, st.sampled_from(["", "5", "2031-04-01"])), max_size=12)

@@ -5,12 +5,14 @@ from operator import ne
 
 import numpy as np
 import pyarrow as pa
+import pytest
 from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
 from even_sieve.core.criteria.operands import Pattern, read_letters
 from even_sieve.core.criteria.operands.pattern import pattern_codes
 from even_sieve.core.table.coded_lanes import text_lane
+from even_sieve.sources import side_by_side
 from even_sieve.sources.string_order import in_order
 from even_sieve.sources.text_lanes import text_lane_of
 
@@ -40,9 +42,17 @@ _WORDS = _LETTERS.flatmap(
 ).map(lambda each: [each[0] + word for word in each[1]])
 
 
-@given(_WORDS)
-@example(["Straße", "STRASSE", "strasse", "Strasse"])
-def test_texts_are_folded_and_ordered_as_one_by_one(words):
+@pytest.mark.parametrize("threads", [1, 3])
+@given(words=_WORDS)
+@example(words=["Straße", "STRASSE", "strasse", "Strasse"])
+def test_texts_are_folded_and_ordered_as_one_by_one(threads, words):
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(side_by_side, "_LEAST", 2)
+        patch.setattr(side_by_side, "cpu_count", lambda: threads)
+        _compare_with_one_by_one(words)
+
+
+def _compare_with_one_by_one(words):
     array = pa.array(words)
     order = sorted(range(len(words)), key=words.__getitem__)
     sort, new = in_order(array)

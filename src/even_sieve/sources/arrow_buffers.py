@@ -13,6 +13,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.table.lanes import Array
+from even_sieve.sources.side_by_side import side_by_side
 
 #: Each byte, but for that of a digit that of 0.
 _WITH_ZEROS = np.arange(256, dtype=np.uint8)
@@ -32,6 +33,7 @@ def mask_of(array: Any) -> Array:
     return bits[array.offset :].view(np.bool_)
 
 
+_NOT_ASCII = 0x80
 #: So many strings are made at once.
 _TAKEN = 1 << 20
 
@@ -69,7 +71,7 @@ class Strings(Sequence[str]):
 
     def search(self, pattern: str) -> Array:
         """Return the places of the strings in which a pattern (of RE2) is found, ascending."""
-        return np.flatnonzero(mask_of(pc.match_substring_regex(self._array, pattern)))
+        return np.flatnonzero(fitting(self._array, pattern))
 
     def shapes(self, places: Array) -> tuple[list[str], Array]:
         """Return the strings at these places, 0 for each digit, once each, and which each has."""
@@ -158,6 +160,24 @@ class Bytes:
         return first, last
 
 
+def fitting(strings: Any, pattern: str) -> Array:
+    """Tell in which strings of an Arrow array a pattern (of RE2) is found, bool, shape (n,).
+
+    >>> fitting(strings_of(["Pier 3", "Mole"]), "[0-9]").tolist()
+    [True, False]
+    """
+    masks = side_by_side(
+        lambda rows: mask_of(pc.match_substring_regex(strings[rows], pattern)), len(strings)
+    )
+    return masks[0] if len(masks) == 1 else np.concatenate(masks)
+
+
+def is_ascii(strings: Any) -> bool:
+    """Tell whether all letters of an Arrow array of strings are those of ASCII."""
+    used = Bytes.of(strings).used
+    return not len(used) or bool(used.max() < _NOT_ASCII)
+
+
 def strings_of(texts: Sequence[str]) -> Any:
     """Return texts as an Arrow array; `pa.array` would import pandas, which takes a second.
 
@@ -221,6 +241,12 @@ def is_utf8(content: bytes) -> bool:
 def take(array: Any, rows: Array) -> Any:
     """Return the rows of an Arrow array at these positions, which ascend."""
     return array if len(rows) == len(array) else take_any(array, rows)
+
+
+def spread_over(array: Any, count: int) -> Any:
+    """Return at most so many rows of an Arrow array, the same distance apart."""
+    step = max(len(array) // count, 1)
+    return array if step == 1 else take_any(array, np.arange(count) * step)
 
 
 def take_any(array: Any, rows: Array) -> Any:

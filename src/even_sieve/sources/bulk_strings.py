@@ -75,6 +75,22 @@ class Piece:
         self.lanes[kind] = lane
         self.states[rows] = kind
 
+    def but_for_texts(self) -> tuple[dict[Kind, Lane], Array]:
+        """Return the lanes of all kinds but text, and the states; what was apart is among them."""
+        if self.apart is None:
+            return dict(self.lanes), self.states
+        rows, apart = self.apart
+        texts = self.states == Kind.TEXT
+        states = np.where(texts, np.uint8(Kind.BLANK), self.states)
+        column = assemble("", self.length, self.lanes, states)
+        order = np.arange(self.length)
+        order[rows] = np.arange(len(rows)) + self.length
+        joined = join_columns("", (column, apart)).take(order)
+        full = np.full(self.length, joined.only_kind, dtype=np.uint8)
+        states = full if joined.states is None else joined.states
+        states[texts] = Kind.TEXT
+        return dict(joined.lanes), states
+
 
 def trim(strings: Any) -> tuple[Any, int]:
     """Return the strings without outer white space, and how many had some."""
@@ -90,18 +106,9 @@ def trim(strings: Any) -> tuple[Any, int]:
     return trimmed, int(np.count_nonzero(Bytes.of(strings).lengths != Bytes.of(trimmed).lengths))
 
 
-def read_in_bulk(name: str, strings: Any, blank_as: tuple[str, ...]) -> Column:
-    """Return the column of strings, an Arrow array without nulls and without outer white space."""
-    reader = TokenReader(blank_as)
-    piece = read_piece(strings, blank_as, reader)
-    return column_of_piece(name, piece, reader.notices(name))
-
-
 def column_of_piece(name: str, piece: Piece, notices: tuple[Notice, ...]) -> Column:
     """Return the column that a piece holds, its texts made into a lane."""
-    lanes, states = dict(piece.lanes), piece.states
-    if piece.apart is not None:
-        lanes, states = _with_those_apart(piece, *piece.apart)
+    lanes, states = piece.but_for_texts()
     if piece.words is not None:
         lane = text_lane_of(piece.words)
         if len(lane.codes) < piece.length:
@@ -110,20 +117,6 @@ def column_of_piece(name: str, piece: Piece, notices: tuple[Notice, ...]) -> Col
             lane = replace(lane, codes=codes)
         lanes[Kind.TEXT] = lane
     return assemble(name, piece.length, lanes, states, notices)
-
-
-def _with_those_apart(piece: Piece, rows: Array, apart: Column) -> tuple[dict[Kind, Lane], Array]:
-    """Return the lanes of a piece but for texts, joined with those of a column, and the states."""
-    texts = piece.states == Kind.TEXT
-    states = np.where(texts, np.uint8(Kind.BLANK), piece.states)
-    column = assemble(apart.name, piece.length, piece.lanes, states)
-    order = np.arange(piece.length)
-    order[rows] = np.arange(len(rows)) + piece.length
-    joined = join_columns(apart.name, (column, apart)).take(order)
-    full = np.full(piece.length, joined.only_kind, dtype=np.uint8)
-    states = full if joined.states is None else joined.states
-    states[texts] = Kind.TEXT
-    return dict(joined.lanes), states
 
 
 def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> Piece:

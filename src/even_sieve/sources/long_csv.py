@@ -167,10 +167,8 @@ def _gatherings(
                     if options.progress is not None:
                         options.progress(min(1.0, done / most))
                     waiting = [
-                        pool.submit(
-                            _take_in, gatherings[i::_AT_ONCE], batch, chosen[i::_AT_ONCE], options
-                        )
-                        for i in range(_AT_ONCE)
+                        pool.submit(_take_in, gathering, batch, position, options)
+                        for gathering, position in zip(gatherings, chosen, strict=True)
                     ]
         except pa.ArrowInvalid:
             return None
@@ -184,21 +182,17 @@ def _gatherings(
 
 
 def _take_in(
-    gatherings: Sequence[Gathering],
-    batch: Any,
-    chosen: Sequence[int | None],
-    options: SourceOptions,
+    gathering: Gathering, batch: Any, position: int | None, options: SourceOptions
 ) -> bool:
-    """Give each gathering the next rows of its column; False for a cell beyond the limit."""
-    for gathering, position in zip(gatherings, chosen, strict=True):
-        if position is None:
-            gathering.add(blank_strings(len(batch)))
-            continue
-        strings = batch.column(position)
-        if isinstance(strings, pa.ChunkedArray):
-            strings = strings.combine_chunks()
-        if longest_of(strings, options) > options.limits.cell:
-            return False
-        gathering.add(without_apostrophes(strings))
+    """Give a gathering the next rows of its column; False for a cell beyond the limit."""
+    if position is None:
+        gathering.add(blank_strings(len(batch)))
+        return True
+    strings = batch.column(position)
+    if isinstance(strings, pa.ChunkedArray):
+        strings = strings.combine_chunks()
+    if longest_of(strings, options) > options.limits.cell:
+        return False
+    gathering.add(without_apostrophes(strings))
     let_go()
     return True

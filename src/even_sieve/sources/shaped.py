@@ -9,7 +9,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.table.lanes import Array
-from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, strings_of, take
+from even_sieve.sources.arrow_buffers import Bytes, fitting, stored, strings_of, take
+from even_sieve.sources.side_by_side import side_by_side
 
 #: Digits are 1 in a shape, but for a zero before all others; letters are a, but for those of
 #: exponents and times.
@@ -48,10 +49,18 @@ class Shaped:
             some = _shapes_of(self.strings[:_LOOKED_AT])
             if len(some.unique()) > _MOST_OF_THEM:
                 return None
-        coded = _shapes_of(self.strings).dictionary_encode()
-        if len(coded.dictionary) > _MOST:
+        coded = side_by_side(
+            lambda rows: _shapes_of(self.strings[rows]).dictionary_encode(), len(self.strings)
+        )
+        if max(len(each.dictionary) for each in coded) > _MOST:
             return None
-        return coded.dictionary.to_pylist(), stored(coded.indices, np.int32)
+        places: dict[str, int] = {}
+        codes: list[Array] = []
+        for each in coded:
+            numbers = [places.setdefault(a, len(places)) for a in each.dictionary.to_pylist()]
+            own = stored(each.indices, np.int32)
+            codes.append(np.array(numbers, dtype=np.int32)[own] if codes else own)
+        return None if len(places) > _MOST else (list(places), np.concatenate(codes))
 
     @property
     def _told(self) -> bool:
@@ -76,8 +85,8 @@ class Shaped:
         those of exponents and times.
         """
         if self.shapes is None:
-            return mask_of(pc.match_substring_regex(self.strings, pattern))
-        return self.of_shapes(lambda shapes: mask_of(pc.match_substring_regex(shapes, pattern)))
+            return fitting(self.strings, pattern)
+        return self.of_shapes(lambda shapes: fitting(shapes, pattern))
 
     def matching(self, rows: Array, pattern: str) -> Array:
         """Return those of the rows whose string a pattern fits."""

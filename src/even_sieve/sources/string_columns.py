@@ -26,9 +26,10 @@ from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, column_from_codes
 from even_sieve.core.table.arrays import pick
 from even_sieve.core.table.lanes import Array, FixedLane, TextLane, changed, narrowest
-from even_sieve.sources.arrow_buffers import mask_of, stored, take
-from even_sieve.sources.bulk_strings import read_in_bulk, trim
+from even_sieve.sources.arrow_buffers import mask_of, spread_over, stored
+from even_sieve.sources.bulk_strings import trim
 from even_sieve.sources.currencies import mixed_currencies
+from even_sieve.sources.growing_cells import read_in_bulk
 from even_sieve.sources.shown_by_source import shown_in_texts
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
@@ -129,9 +130,8 @@ def has_many(strings: Any) -> bool:
     """Guess from a sample spread over the column whether most tokens differ."""
     if len(strings) < _SAMPLE:
         return False
-    step = len(strings) // _SAMPLE
-    sample = take(strings, np.arange(_SAMPLE) * step)
-    return len(sample.unique()) > _MANY * _SAMPLE
+    sample = spread_over(strings, _SAMPLE)
+    return len(sample.unique()) > _MANY * len(sample)
 
 
 def column_of_tokens(name: str, tokens: list[str], codes: Array, options: SourceOptions) -> Column:

@@ -1,6 +1,7 @@
 """Arrow arrays of strings in the order of their bytes, sorted as numbers of eight bytes each."""
 
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -8,8 +9,10 @@ import pyarrow.compute as pc
 
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, take_any
+from even_sieve.sources.side_by_side import all_at_once, side_by_side
 
 _EIGHT, _BITS = 8, 64
+_SAMPLE = 1 << 12
 #: So many bytes are looked at; the order of strings alike in all of them is left to Arrow.
 _DEEPEST = 5 * _EIGHT
 #: What is kept of eight bytes of which so many are the string's own.
@@ -28,14 +31,37 @@ def in_order(strings: Any) -> tuple[Array, Array]:
     ([1, 3, 0, 2], [True, True, True, False])
     """
     text = Bytes.of(strings)
-    sort, new = np.arange(len(strings)), np.ones(len(strings), dtype=bool)
     if not text.used.all():  # a byte 0 would count as the end of a string
+        sort, new = np.arange(len(strings)), np.ones(len(strings), dtype=bool)
         return _by_arrow(strings, sort, new, sort.copy())
-    words = _Words.of(text)
-    begin = _alike_up_to(strings)
-    keys = words.at(sort, begin)
+    words, begin = _Words.of(text), _alike_up_to(strings)
+    stretches = side_by_side(partial(words.within, begin), len(strings))
+    keys = np.concatenate(stretches)
+    parts = _parted(keys, len(stretches))
+    found = all_at_once(lambda rows: _sorted_part(strings, words, rows, keys[rows], begin), parts)
+    sorts, news = zip(*found, strict=True)
+    return np.concatenate(sorts), np.concatenate(news)
+
+
+def _parted(keys: Array, count: int) -> list[Array]:
+    """Return the places of the keys in so many parts of about as many, each after the last."""
+    rows = np.arange(len(keys))
+    if count < 2:
+        return [rows]
+    some = np.sort(keys[:: max(len(keys) // _SAMPLE, 1)])
+    bounds = np.array(sorted({some[len(some) * i // count] for i in range(1, count)}))
+    part = np.searchsorted(bounds, keys, side="right")
+    return [found for i in range(len(bounds) + 1) if len(found := np.flatnonzero(part == i))]
+
+
+def _sorted_part(
+    strings: Any, words: "_Words", every: Array, keys: Array, begin: int
+) -> tuple[Array, Array]:
+    """Return these rows, which ascend, as `in_order` does; `keys` are their first eight bytes."""
+    new = np.ones(len(keys), dtype=bool)
     sort = np.argsort(keys)
     new[1:] = _steps(keys[sort])
+    sort = every[sort]
     places = np.flatnonzero(_alike(new))
     if len(places):
         rows = sort[places]
@@ -68,6 +94,10 @@ class _Words:
         count = len(padded) - _EIGHT + 1
         eights = np.ndarray((count,), dtype="<u8", buffer=padded, strides=(1,))
         return cls(eights, text.offsets[:-1] - text.offsets[0], text.lengths)
+
+    def within(self, depth: int, rows: slice) -> Array:
+        """Return what `at` does of the strings of a stretch."""
+        return self.at(np.arange(rows.start, rows.stop), depth)
 
     def at(self, rows: Array, depth: int) -> Array:
         """Return the eight bytes of each string after so many; zeros where it has none."""

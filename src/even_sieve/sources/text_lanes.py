@@ -2,9 +2,11 @@
 
 import unicodedata
 from dataclasses import replace
+from functools import partial
 from typing import Any
 
 import numpy as np
+import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.cells import fold
@@ -13,18 +15,21 @@ from even_sieve.core.table.lanes import Array, TextLane, narrowest
 from even_sieve.sources.arrow_buffers import (
     Bytes,
     Strings,
+    is_ascii,
     mask_of,
+    spread_over,
     stored,
     strings_of,
     take_any,
 )
+from even_sieve.sources.side_by_side import by_stretches, side_by_side
 from even_sieve.sources.string_order import in_order
 
 #: Vowels and last consonants that join into syllables.
 _KOREAN = (range(0x1161, 0x1176), range(0x11A8, 0x11C3))
 #: Marks that say how the letter before them is drawn.
 _VARIANTS = range(0xFE00, 0xFE10)
-_LAST, _MOST_OTHER, _SAMPLE = 0x110000, 20, 1 << 16
+_LAST, _MOST_OTHER, _SAMPLE = 0x110000, 20, 1 << 14
 
 
 def text_lane_of(strings: Any) -> TextLane:
@@ -37,12 +42,21 @@ def text_lane_of(strings: Any) -> TextLane:
         codes = np.arange(len(strings), dtype=narrowest(len(strings)))
         spelt = Strings(strings)
         return TextLane(codes, spelt, spelt if folded is strings else Strings(folded))
-    some = strings[:_SAMPLE]
-    if pc.count_distinct(some).as_py() > len(some) // 2:
+    if _mostly_differ(strings):
         return _sorted_lane(strings, folded)
     coded = strings.dictionary_encode()
     lane = _sorted_lane(coded.dictionary, _folded(coded.dictionary))
     return replace(lane, codes=lane.codes[stored(coded.indices, np.int32)])
+
+
+def _mostly_differ(strings: Any) -> bool:
+    """Guess from how many are alike in a sample whether there are as many texts as rows.
+
+    Sorting takes as long then as bringing equal ones together first; else several times as long.
+    """
+    some = spread_over(strings, _SAMPLE)
+    alike = len(some) - pc.count_distinct(some).as_py()
+    return bool(len(some) ** 2 >= 2 * alike * len(strings))
 
 
 def _ascend(strings: Any) -> bool:
@@ -62,13 +76,19 @@ def _sorted_lane(strings: Any, folded: Any) -> TextLane:
     codes = np.empty(len(sort), dtype=narrowest(int(places[-1]) + 1))
     codes[sort] = places
     first = sort[new]
-    spellings = take_any(strings, first)
+    spellings = _taken(strings, first)
     spelt = Strings(spellings)
     if folded is strings:
         return TextLane(codes, spelt, spelt)
-    is_ascii = pc.all(pc.string_is_ascii(spellings)).as_py()
-    keys = pc.ascii_lower(spellings) if is_ascii else take_any(folded, first)
+    plain = is_ascii(spellings)
+    keys = by_stretches(pc.ascii_lower, spellings) if plain else _taken(folded, first)
     return TextLane(codes, spelt, Strings(keys))
+
+
+def _taken(strings: Any, places: Array) -> Any:
+    """Return the strings at these places, in any order."""
+    made = side_by_side(lambda rows: take_any(strings, places[rows]), len(places))
+    return made[0] if len(made) == 1 else pa.concat_arrays(made)
 
 
 def _tell_spellings_apart(strings: Any, sort: Array, new: Array) -> None:
@@ -92,12 +112,12 @@ def _tell_spellings_apart(strings: Any, sort: Array, new: Array) -> None:
 
 def _folded(strings: Any) -> Any:
     """Return the texts as they are compared (`fold`); None where Arrow does not know how."""
-    if pc.all(pc.string_is_ascii(strings)).as_py():
-        lowered = pc.ascii_lower(strings)
+    if is_ascii(strings):
+        lowered = by_stretches(pc.ascii_lower, strings)
         return strings if strings.equals(lowered) else lowered
     letters = _letters(strings)
     if not _stand_alone(letters):
-        strings = pc.utf8_normalize(strings, form="NFC")
+        strings = by_stretches(partial(pc.utf8_normalize, form="NFC"), strings)
         letters = _letters(strings)
         if not _stand_alone(letters):
             return None
@@ -110,9 +130,13 @@ def _folded(strings: Any) -> Any:
     others = strings_of(list(other.values()))
     if not pc.utf8_lower(others).equals(others):  # as those of Cherokee, which fold to capitals
         return None
-    for each, folded in other.items():  # as ß to ss
-        strings = pc.replace_substring(strings, each, folded)
-    return pc.utf8_lower(strings)
+
+    def fold_all(some: Any) -> Any:
+        for each, folded in other.items():  # as ß to ss
+            some = pc.replace_substring(some, each, folded)
+        return pc.utf8_lower(some)
+
+    return by_stretches(fold_all, strings)
 
 
 def _stand_alone(letters: Array) -> bool:
@@ -135,9 +159,13 @@ def _stand_alone(letters: Array) -> bool:
 def _letters(strings: Any) -> Array:
     """Return the numbers of the different letters in Unicode, in order."""
     seen = np.zeros(_LAST, dtype=bool)
-    octets = Bytes.of(strings).used
-    for start in range(0, len(octets), _BLOCK):
-        seen[_decoded(octets, start, min(start + _BLOCK, len(octets)))] = True
+
+    def see(rows: slice) -> None:
+        octets = Bytes.of(strings[rows]).used
+        for start in range(0, len(octets), _BLOCK):
+            seen[_decoded(octets, start, min(start + _BLOCK, len(octets)))] = True
+
+    side_by_side(see, len(strings))
     found: Array = np.flatnonzero(seen)
     return found
 

@@ -29,6 +29,11 @@ class TokenReader:
         self.offsets: set[int | None] = set()
         self.cut = ""
 
+    def merge(self, other: "TokenReader") -> None:
+        """Take in what another one met, in rows that come after."""
+        self.offsets |= other.offsets
+        self.cut = self.cut or other.cut
+
     def read(self, token: str) -> Cell:
         """Return the cell that a token stands for.
 

@@ -23,10 +23,11 @@ from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import Array, FixedLane, Lane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, scalar_of, strings_of, take
-from even_sieve.sources.bulk_strings import all_but, read_in_bulk, woven
+from even_sieve.sources.bulk_strings import all_but, woven
 from even_sieve.sources.byte_shapes import POWERS
 from even_sieve.sources.currencies import currency_signs, mixed_currencies
 from even_sieve.sources.exponents import EXPONENT, any_exponent, with_exponents
+from even_sieve.sources.growing_cells import read_in_bulk
 from even_sieve.sources.ordered_dates import ISO_DATE, ORDERED_DATE, ORDERS, dates_of
 from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.shaped_numbers import fixed_of, without_zeros

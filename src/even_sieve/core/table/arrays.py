@@ -78,6 +78,14 @@ def spans(length: int, size: int = BLOCK, start: int = 0) -> Iterator[slice]:
             _Chosen.store.let_go()
 
 
+def widened(values: NDArray[Any], dtype: np.dtype[Any], end: int) -> NDArray[Any]:
+    """Return the values as a wider type; those from `end` on are zeros still."""
+    wide = zeros(len(values), dtype)
+    for rows in spans(end):
+        wide[rows] = values[rows]
+    return wide
+
+
 @cache
 def keep_memory() -> None:
     """Give one large array back, so that the C library keeps what is freed between blocks.

@@ -1,0 +1,86 @@
+"""Columns of many different strings, read a piece at a time, or by several threads."""
+
+from typing import Any
+
+import pyarrow as pa
+
+from even_sieve.core.table import Column
+from even_sieve.core.table.growing import Growing
+from even_sieve.sources.bulk_strings import Piece, column_of_piece, read_piece, trim
+from even_sieve.sources.side_by_side import side_by_side
+from even_sieve.sources.tokens import TokenReader
+
+
+class Cells:
+    """A column of many different strings, `most` rows at the most, that comes piece by piece.
+
+    >>> from even_sieve.sources.arrow_buffers import strings_of
+    >>> cells = Cells(3)
+    >>> for texts in (["12.50"], ["Pier", "7"]):
+    ...     cells.add(strings_of(texts))
+    >>> list(cells.column("dues").cells())
+    [12.5, 'Pier', 7.0]
+    """
+
+    def __init__(self, most: int, blank_as: tuple[str, ...] = ()) -> None:
+        self._blank_as = blank_as
+        self._reader = TokenReader(blank_as)
+        self._others = Growing("", most)
+        self._words: list[Any] = []
+        self.trimmed = 0
+
+    def add(self, strings: Any) -> None:
+        """Take in the next rows, an Arrow array without nulls."""
+        strings, trimmed = trim(strings)
+        self.trimmed += trimmed
+        reader = TokenReader(self._blank_as)
+        self.take(read_piece(strings, self._blank_as, reader), reader)
+
+    def take(self, piece: Piece, reader: TokenReader) -> None:
+        """Take in the next rows, which that reader has read."""
+        self._reader.merge(reader)
+        lanes, states = piece.but_for_texts()
+        self._others.add(Column("", piece.length, lanes, states))
+        if piece.words is not None:
+            self._words.append(piece.words)
+
+    def merge(self, other: "Cells") -> None:
+        """Take in the rows that another one has, which come after those that are here."""
+        self.trimmed += other.trimmed
+        self.take(other._piece(), other._reader)
+
+    def cut(self) -> "Cells":
+        """Return itself without the room for rows that did not come."""
+        piece = self._piece()
+        made = Cells(piece.length, self._blank_as)
+        made.trimmed = self.trimmed
+        made.take(piece, self._reader)
+        return made
+
+    def _piece(self) -> Piece:
+        """Return all rows as one piece."""
+        lanes, states = self._others.gathered()
+        words = pa.concat_arrays(self._words) if self._words else None
+        self._words.clear()
+        return Piece(len(states), lanes, states, words)
+
+    def column(self, name: str) -> Column:
+        """Return the cells of all rows as a column."""
+        return column_of_piece(name, self._piece(), self._reader.notices(name))
+
+
+def read_in_bulk(name: str, strings: Any, blank_as: tuple[str, ...]) -> Column:
+    """Return the column of strings, an Arrow array without nulls and without outer white space."""
+
+    def read(rows: slice) -> tuple[Piece, TokenReader]:
+        reader = TokenReader(blank_as)
+        return read_piece(strings[rows], blank_as, reader), reader
+
+    stretches = side_by_side(read, len(strings))
+    if len(stretches) == 1:
+        ((piece, reader),) = stretches
+        return column_of_piece(name, piece, reader.notices(name))
+    cells = Cells(len(strings), blank_as)
+    for piece, reader in stretches:
+        cells.take(piece, reader)
+    return cells.column(name)

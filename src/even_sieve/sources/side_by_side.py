@@ -1,0 +1,52 @@
+"""Long arrays worked on by several threads: Arrow and NumPy need no interpreter meanwhile."""
+
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from os import cpu_count
+from threading import local
+from typing import Any, TypeVar
+
+import pyarrow as pa
+
+from even_sieve.core.table.arrays import spans
+
+_Made = TypeVar("_Made")
+#: Arrays of fewer rows are worked on sooner than they are shared out.
+_LEAST = 1 << 16
+_MOST = 4
+_here = local()
+
+
+def side_by_side(work: Callable[[slice], _Made], rows: int) -> list[_Made]:
+    """Return what is made of each stretch of so many rows, in their order, all made at one time.
+
+    What is shared out already is not shared out again.
+
+    >>> side_by_side(lambda rows: rows.stop - rows.start, 3)
+    [3]
+    """
+    count = 1 if hasattr(_here, "shared") else min(cpu_count() or 1, _MOST, rows // _LEAST)
+    size = -(-rows // count) if count > 1 else max(rows, 1)
+    return all_at_once(work, list(spans(rows, size)) or [slice(0, 0)])
+
+
+def all_at_once(work: Callable[[Any], _Made], things: Sequence[Any]) -> list[_Made]:
+    """Return what is made of each of a few things, in their order, all made at one time."""
+    if len(things) < 2:
+        return list(map(work, things))
+    with ThreadPoolExecutor(
+        len(things), initializer=setattr, initargs=(_here, "shared", True)
+    ) as pool:
+        return list(pool.map(work, things))
+
+
+def by_stretches(work: Callable[[Any], Any], strings: Any) -> Any:
+    """Return the Arrow array of what is made of each string by itself.
+
+    >>> import pyarrow.compute as pc
+    >>> from even_sieve.sources.arrow_buffers import strings_of
+    >>> by_stretches(pc.ascii_lower, strings_of(["Pier", "MOLE"])).to_pylist()
+    ['pier', 'mole']
+    """
+    made = side_by_side(lambda rows: work(strings[rows]), len(strings))
+    return made[0] if len(made) == 1 else pa.concat_arrays(made)
