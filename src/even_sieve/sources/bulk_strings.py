@@ -32,6 +32,7 @@ from even_sieve.sources.byte_shapes import (
     decimals,
 )
 from even_sieve.sources.shaped import Shaped
+from even_sieve.sources.side_by_side import by_stretches
 from even_sieve.sources.text_lanes import text_lane_of
 from even_sieve.sources.tokens import TokenReader
 
@@ -49,9 +50,10 @@ _WORD = ~_MAY_COUNT & ~np.isin(_BYTES, list(b"\0#"))
 _ENDS_ONE = np.isin(_BYTES, list(b"0123456789.+-fFyY"))
 _GOES_ON, _DAY, _MOMENT = np.isin(_BYTES, list(b"-tT")), 4, 8
 _MAY_BE_NO_TEXT = np.isin(_BYTES, list(b"tTfFiI"))
-#: Which bytes at an end of a string may be white space, in ASCII or in UTF-8.
+#: Which bytes may begin or end white space, in ASCII or in UTF-8.
 _SPACE, _NOT_ASCII = 0x20, 0x80
-_MAY_BE_SPACE = (_BYTES <= _SPACE) | (_BYTES >= _NOT_ASCII)
+_SPACES = [letter.encode() for letter in map(chr, range(0x3001)) if letter.isspace()]
+_BEGINS_SPACE, _ENDS_SPACE = (np.isin(_BYTES, [each[at] for each in _SPACES]) for at in (0, -1))
 
 
 @dataclass
@@ -99,10 +101,9 @@ def trim(strings: Any) -> tuple[Any, int]:
     if not len(used) or (used.min() > _SPACE and used.max() < _NOT_ASCII):
         return strings, 0
     first, last = text.ends()
-    may = (_MAY_BE_SPACE[first] | _MAY_BE_SPACE[last]) & (first != 0)
-    if not may.any():
+    if not (_BEGINS_SPACE[first].any() or _ENDS_SPACE[last].any()):
         return strings, 0
-    trimmed = pc.utf8_trim_whitespace(strings)
+    trimmed = by_stretches(pc.utf8_trim_whitespace, strings)
     return trimmed, int(np.count_nonzero(Bytes.of(strings).lengths != Bytes.of(trimmed).lengths))
 
 

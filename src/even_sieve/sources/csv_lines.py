@@ -89,8 +89,9 @@ class _Records:
         breaks, marks = np.flatnonzero(octets == _FEED[0]), np.flatnonzero(octets == quote)
         closing = (np.searchsorted(marks, breaks) + self._quotes) % 2 == 0
         ends = breaks[closing]
-        joined = self._last == _RETURN and stretch[:1] == _FEED
-        self._bare += stretch.count(_RETURN) - stretch.count(_RETURN + _FEED) - joined
+        if _RETURN in stretch:
+            self._bare += stretch.count(_RETURN) - stretch.count(_RETURN + _FEED)
+        self._bare -= self._last == _RETURN and stretch[:1] == _FEED
         if len(ends):
             after = self._lines + np.flatnonzero(closing) + 2
             before = np.where(ends > 0, octets[ends - 1], self._last[0] if self._last else 0)

@@ -67,9 +67,8 @@ def pair_up(content: Octets, dialect: Dialect) -> bool:
         some = content[start : start + _BLOCK + 1]
         octets = np.frombuffer(above + some + ends[-1:], dtype=np.uint8)
         places = np.flatnonzero(octets[1 : min(len(some), _BLOCK) + 1] == quote) + 1
-        closing = (np.arange(len(places)) + before) % 2 == 1
+        opens, closes = places[before % 2 :: 2], places[1 - before % 2 :: 2]
         before += len(places)
-        opens, closes = places[~closing], places[closing]
         if not beside[octets[opens - 1]].all() or not beside[octets[closes + 1]].all():
             return False
     return before % 2 == 0

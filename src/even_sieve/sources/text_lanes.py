@@ -10,6 +10,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.cells import fold
+from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.coded_lanes import text_lane
 from even_sieve.core.table.lanes import Array, TextLane, narrowest
 from even_sieve.sources.arrow_buffers import (
@@ -34,6 +35,15 @@ _LAST, _MOST_OTHER, _SAMPLE = 0x110000, 20, 1 << 14
 
 def text_lane_of(strings: Any) -> TextLane:
     """Return the lane of an array of texts."""
+    if not _mostly_differ(strings):
+        coded = strings.dictionary_encode()
+        lane = _lane_of_different(coded.dictionary)
+        return replace(lane, codes=lane.codes[stored(coded.indices, np.int32)])
+    return _lane_of_different(strings)
+
+
+def _lane_of_different(strings: Any) -> TextLane:
+    """Return the lane of texts, mostly different ones."""
     folded = _folded(strings)
     if folded is None:
         coded = strings.dictionary_encode()
@@ -42,11 +52,7 @@ def text_lane_of(strings: Any) -> TextLane:
         codes = np.arange(len(strings), dtype=narrowest(len(strings)))
         spelt = Strings(strings)
         return TextLane(codes, spelt, spelt if folded is strings else Strings(folded))
-    if _mostly_differ(strings):
-        return _sorted_lane(strings, folded)
-    coded = strings.dictionary_encode()
-    lane = _sorted_lane(coded.dictionary, _folded(coded.dictionary))
-    return replace(lane, codes=lane.codes[stored(coded.indices, np.int32)])
+    return _sorted_lane(strings, folded)
 
 
 def _mostly_differ(strings: Any) -> bool:
@@ -94,7 +100,7 @@ def _taken(strings: Any, places: Array) -> Any:
 def _tell_spellings_apart(strings: Any, sort: Array, new: Array) -> None:
     """Part what is equal and spelt in several ways: each spelling begins anew, as first met."""
     again = np.flatnonzero(~new)
-    before, there = (take_any(strings, sort[each]) for each in (again - 1, again))
+    before, there = (_taken(strings, sort[each]) for each in (again - 1, again))
     other = again[mask_of(pc.not_equal(before, there))]
     if not len(other):
         return
@@ -158,26 +164,44 @@ def _stand_alone(letters: Array) -> bool:
 
 def _letters(strings: Any) -> Array:
     """Return the numbers of the different letters in Unicode, in order."""
-    seen = np.zeros(_LAST, dtype=bool)
+    pairs, seen = np.zeros(1 << 16, dtype=bool), np.zeros(_LAST, dtype=bool)
 
     def see(rows: slice) -> None:
-        octets = Bytes.of(strings[rows]).used
-        for start in range(0, len(octets), _BLOCK):
-            seen[_decoded(octets, start, min(start + _BLOCK, len(octets)))] = True
+        octets = np.append(Bytes.of(strings[rows]).used, np.uint8(0))
+        for stretch in spans(len(octets) - 1, _BLOCK):
+            both = np.ndarray((stretch.stop - stretch.start,), "<u2", octets, stretch.start, (1,))
+            pairs[both.astype(np.intp)] = True
+            longer = stretch.start + np.flatnonzero(octets[stretch] >= _LEADS_THREE)
+            if len(longer):
+                seen[_of_three_or_four(octets, longer)] = True
 
     side_by_side(see, len(strings))
+    of_each = pairs.reshape(256, 256).T
+    seen[:_FOLLOWS] |= of_each[:_FOLLOWS].any(axis=1)
+    leads, follows = np.nonzero(of_each[_LEADS_TWO:_LEADS_THREE])
+    seen[_joined(leads, follows)] = True
     found: Array = np.flatnonzero(seen)
     return found
 
 
-_BLOCK = 1 << 22
+_BLOCK = 1 << 20
+#: The first bytes of letters of two, three and four bytes, and of those that follow (The Unicode
+#: Standard, 3.9).
+_FOLLOWS, _LEADS_TWO, _LEADS_THREE, _LEADS_FOUR = 0x80, 0xC0, 0xE0, 0xF0
 
 
-def _decoded(octets: Array, start: int, stop: int) -> Array:
-    """Return the letters that begin in a part of UTF-8 bytes."""
-    while start < stop and octets[start] & 0xC0 == 0x80:
-        start += 1
-    while stop < len(octets) and octets[stop] & 0xC0 == 0x80:
-        stop += 1
-    text = octets[start:stop].tobytes().decode("utf-8")
-    return np.frombuffer(text.encode("utf-32-le"), dtype=np.uint32)
+def _joined(number: Array, follows: Array) -> Array:
+    """Return the numbers of letters with the six bits of another byte."""
+    joined: Array = number << 6 | follows & 0x3F
+    return joined
+
+
+def _of_three_or_four(octets: Array, begin: Array) -> Array:
+    """Return the numbers of the letters of three or four bytes that begin at these places."""
+    leads = octets[begin]
+    letters = (leads & 0x0F).astype(np.int32)
+    for after in (1, 2):
+        letters = _joined(letters, octets[begin + after])
+    four = np.flatnonzero(leads >= _LEADS_FOUR)
+    letters[four] = _joined(letters[four] & 0x7FFF, octets[begin[four] + 3])
+    return letters
