@@ -12,6 +12,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.side_by_side import side_by_side
 
@@ -33,7 +34,7 @@ def mask_of(array: Any) -> Array:
     return bits[array.offset :].view(np.bool_)
 
 
-_NOT_ASCII = 0x80
+_NOT_ASCII, _LOOKED_AT = 0x80, 1 << 20
 #: So many strings are made at once.
 _TAKEN = 1 << 20
 
@@ -134,8 +135,8 @@ class Bytes:
 
     def uses(self, letters: bytes) -> bool:
         """Tell whether one of these bytes is among them."""
-        used = self.used.tobytes()
-        return any(letter in used for letter in letters)
+        stretches = (self.used[rows].tobytes() for rows in spans(len(self.used), _LOOKED_AT))
+        return any(letter in stretch for stretch in stretches for letter in letters)
 
     def is_plain(self) -> bool:
         """Tell whether they are all digits, points and signs, of plain numbers and ISO days."""

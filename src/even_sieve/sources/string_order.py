@@ -49,8 +49,10 @@ def _parted(keys: Array, count: int) -> list[Array]:
     if count < 2:
         return [rows]
     some = np.sort(keys[:: max(len(keys) // _SAMPLE, 1)])
-    bounds = np.array(sorted({some[len(some) * i // count] for i in range(1, count)}))
-    part = np.searchsorted(bounds, keys, side="right")
+    bounds = sorted({some[len(some) * i // count] for i in range(1, count)})
+    part = np.zeros(len(keys), dtype=np.uint8)
+    for bound in bounds:
+        part += keys >= bound
     return [found for i in range(len(bounds) + 1) if len(found := np.flatnonzero(part == i))]
 
 
