@@ -22,7 +22,7 @@ from even_sieve.documents.values import show_value
 
 KEY = "receipt"
 #: A number with a power of ten, as a double is written.
-_POWER = re.compile(r"[\[ ]-?\d+(?:\.\d+)?e[-+]?\d")
+_POWER = re.compile(r"[\[ ]-?\d+(?:\.\d+)?e[-+]\d")
 _FORM = 1
 _KNOWN = ("tally", "run")
 #: What says where an entry of a list stands, the first of these that it has.
@@ -54,7 +54,8 @@ def with_receipt(plain: Mapping[str, Any], receipt: Mapping[str, Any]) -> dict[s
 
 def _seal(plain: Mapping[str, Any], receipt: Mapping[str, Any]) -> str:
     text = simplejson.dumps([plain, receipt], sort_keys=True, ensure_ascii=True, allow_nan=False)
-    if _POWER.search(text):  # the one thing that is spelt another way once it was read back
+    powers = "e+" in text or "e-" in text
+    if powers and _POWER.search(text):  # the one thing that is spelt another way once it was read back
         again = simplejson.loads(text, use_decimal=True)
         text = simplejson.dumps(again, sort_keys=True, ensure_ascii=True, use_decimal=True)
     return hashlib.sha256(text.encode()).hexdigest()

@@ -33,6 +33,7 @@ from even_sieve.documents.figures import (
     show_key,
 )
 from even_sieve.documents.handout import Handout
+from even_sieve.documents.plain_lines import plain_line, plain_lines
 from even_sieve.documents.roundings import roundings
 from even_sieve.documents.shown import shape_of
 from even_sieve.documents.values import plain_json, plain_text
@@ -91,8 +92,8 @@ class BreakdownDocument(Document):
         return {
             "by": list(result.by),
             "across": result.across,
-            "lines": list(map(_plain_line, steps(result.lines, "working out the lines"))),
-            "rest": None if result.rest is None else _plain_line(result.rest),
+            "lines": list(plain_lines(result.lines, len(result.total))),
+            "rest": None if result.rest is None else plain_line(result.rest),
             **({"subtotals": subtotals} if subtotals else {}),
             "total": {"measures": list(map(plain_tally, result.total))},
             **plain_as_of(result.total),
@@ -199,11 +200,6 @@ def _marks(keys: Sequence[Sequence[Any]]) -> list[str | None]:
     for place, count in alls.items():
         found[place] = TOTAL if count == len(keys) else SUBTOTAL
     return found
-
-
-def _plain_line(line: Line) -> dict[str, object]:
-    key = [plain_json(value) for value in line.key]
-    return {"key": key, "measures": list(map(plain_tally, line.tallies))}
 
 
 def _plain_subtotal(result: Breakdown, line: Line) -> dict[str, object]:

@@ -20,6 +20,7 @@ class Numeric(Measure):
 
     #: Why dates are refused; empty where they are merely not used.
     no_dates: ClassVar[str] = ""
+    says_alike = True
 
     def cell_filter(self) -> CellFilter:
         """Numbers, and kept blanks as zeros. Raises `UnsuitableColumn` for a column of dates."""

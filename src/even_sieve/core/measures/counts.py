@@ -14,6 +14,7 @@ class _Bucket(Measure):
     """A bucket of the account."""
 
     bucket: ClassVar[int] = Bucket.USED
+    says_alike = True
 
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the count."""
@@ -61,6 +62,7 @@ class DistinctValues(Measure):
     """The different values among the cells that hold anything, equal as in matching."""
 
     kind = "distinct"
+    says_alike = True
 
     def cell_filter(self) -> CellFilter:
         """A kept blank is one more value; a kept error spoils the figure."""

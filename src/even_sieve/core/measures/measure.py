@@ -94,6 +94,9 @@ class Measure:
     """The base of the kinds. `column` is None for `rows` alone; `weight` where none is taken."""
 
     kind: ClassVar[str]
+    #: Whether all that is said beside a value, if it is there and not 0, is the same of every
+    #: group: its notices are, and no rows gave it.
+    says_alike: ClassVar[bool] = False
 
     def __init_subclass__(cls) -> None:
         if "kind" in vars(cls):

@@ -21,7 +21,7 @@ from even_sieve.core.tally.answers import Breakdown, Tallies, Tally
 from even_sieve.core.tally.composite_figures import Combiner, Composites
 from even_sieve.core.tally.cutting import cut, without_rest
 from even_sieve.core.tally.doubts import refuse_doubts
-from even_sieve.core.tally.evaluate import is_not_one, tallies_of, tally, with_context
+from even_sieve.core.tally.evaluate import accounts_of, is_not_one, tallies_of, tally, with_context
 from even_sieve.core.tally.gathering import Grouping
 from even_sieve.core.tally.keyed_lines import (
     ALL_VALUES,
@@ -215,7 +215,18 @@ class BreakdownBuilder:
             lambda lines: self._keys(level, shown[lines]),
             lambda position, lines: self._values(found, places, position, shown[lines]),
             shown,
+            lambda position, lines: self._accounts(found, places, position, shown[lines]),
         )
+
+    def _accounts(
+        self, found: Found, places: tuple[int, ...], position: int, numbers: Array
+    ) -> Array | None:
+        """Return the accounts of a measure on lines, where they say the same beside values."""
+        job, gathered = found.jobs[position], found.levels[places][1][position]
+        kept = self.kept(self.requests[position], places)
+        if not job.measure.says_alike or kept != places or isinstance(gathered, ByRanges):
+            return None
+        return accounts_of(self.plan.table, job, gathered, numbers)
 
     def _keys(self, level: Level, numbers: Array) -> list[Sequence[object]]:
         """Return the keys of many lines, a column for each axis."""

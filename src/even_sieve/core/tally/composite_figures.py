@@ -22,6 +22,7 @@ from even_sieve.core.tally.keyed_lines import (
     ALL_VALUES,
     LazyLines,
     Line,
+    accounts_of_lines,
     identified,
     key_columns_of,
     picked,
@@ -116,11 +117,19 @@ class Combiner:
                 return [lines[place].tallies[position].value for place in places.tolist()]
             return values_of(picked(found, places), self._composites.base.index(request))
 
+        def accounts(position: int, places: Array) -> Array | None:
+            request = self._composites.wanted[position]
+            if request.parts:
+                return None
+            at = self._composites.base.index(request)
+            return accounts_of_lines(picked(found, places), at)
+
         lines = LazyLines(
             len(found),
             lambda i: self.line(found[i]),
             lambda places: key_columns_of(picked(found, places), len(self._axes)),
             values,
+            accounts=accounts,
         )
         return lines
 

@@ -18,6 +18,7 @@ from even_sieve.core.measures.places import NONE_FOUND, SEVERAL_FOUND
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.query import Query
 from even_sieve.core.table import Mark, Table
+from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.account import Account
 from even_sieve.core.tally.answers import Tallies, Tally
 from even_sieve.core.tally.composite_figures import Composites
@@ -187,6 +188,20 @@ def _account(table: Table, job: MeasureJob, gathered: Gathered, group: int) -> A
     blank, error, other, used = gathered.counts.buckets[group].tolist()
     left = table.length - subtotal - hidden - filtered - blank - error - other - used
     return Account(table.length, subtotal, hidden, filtered, left, blank, error, other, used)
+
+
+def accounts_of(table: Table, job: MeasureJob, gathered: Gathered, groups: Array) -> Array:
+    """Return the counts of the accounts of many groups, in the order of their fields, shape (n, 9).
+
+    Raises `AccountError` where one does not add up.
+    """
+    out = (table.length, *table.count_marks(job.selection.skipped).values())
+    buckets = gathered.counts.buckets[groups]
+    left = table.length - sum(out[1:]) - buckets.sum(axis=1)
+    if (left < 0).any() or (buckets < 0).any():
+        _account(table, job, gathered, int(groups[(left < 0) | (buckets < 0).any(axis=1)][0]))
+    ahead = np.broadcast_to(np.array(out), (len(groups), len(out)))
+    return np.concatenate((ahead, left[:, None], buckets), axis=1)
 
 
 def _account_notices(

@@ -68,7 +68,8 @@ class Line:
 class LazyLines(LazySequence[Line]):
     """So many lines: what makes one, keys alone, and the values of one measure at these places.
 
-    `groups` are the numbers of their groups, where they are the lines of a level.
+    `groups` are the numbers of their groups, where they are the lines of a level; `accounts`
+    gives the counts of accounts, as `accounts_at` does.
 
     A line holds a tally with its account for every measure; by the ten thousand, keys and values
     are had many times faster as columns.
@@ -81,9 +82,11 @@ class LazyLines(LazySequence[Line]):
         keys: Callable[[Array], list[Sequence[Any]]],
         values: Callable[[int, Array], list[Cell]],
         groups: Array | None = None,
+        accounts: Callable[[int, Array], Array | None] = lambda position, places: None,
     ) -> None:
         super().__init__(length, make)
         self._keys, self._values, self.groups = keys, values, groups
+        self._accounts = accounts
 
     def key_columns(self) -> list[Sequence[Any]]:
         """Return the keys of all lines, a column for each axis."""
@@ -101,15 +104,28 @@ class LazyLines(LazySequence[Line]):
         """Return the values of a measure on a stretch of lines."""
         return self._values(position, np.arange(lines.start, lines.stop))
 
+    def accounts_at(self, position: int, lines: slice) -> Array | None:
+        """Return the counts of a measure's accounts on a stretch of lines, shape (n, 9).
+
+        They, the key and the value are all that lines with a value (not 0) differ in. None where
+        they may differ in more.
+        """
+        return self._accounts(position, np.arange(lines.start, lines.stop))
+
+    def anew(self, place: int) -> Line:
+        """Return a line, made for this once and not kept."""
+        return self._made.get(place) or self._make(place)
+
     def picked(self, order: Sequence[int] | Array) -> "LazyLines":
         """Return these lines, in this order."""
         chosen = np.asarray(order, dtype=np.int64)
         return LazyLines(
             len(chosen),
-            lambda i: self[int(chosen[i])],
+            lambda i: self.anew(int(chosen[i])),
             lambda places: self._keys(chosen[places]),
             lambda position, places: self._values(position, chosen[places]),
             None if self.groups is None else self.groups[chosen],
+            lambda position, places: self._accounts(position, chosen[places]),
         )
 
 
@@ -162,6 +178,13 @@ def key_columns_of(lines: Sequence[Line], axes: int) -> list[Sequence[Any]]:
     if isinstance(lines, LazyLines):
         return lines.key_columns()
     return [[line.key[place] for line in lines] for place in range(axes)]
+
+
+def accounts_of_lines(lines: Sequence[Line], position: int) -> Array | None:
+    """Return the counts of the accounts of one measure, as `accounts_at` does, on all lines."""
+    if isinstance(lines, LazyLines):
+        return lines.accounts_at(position, slice(0, len(lines)))
+    return None
 
 
 def values_of(lines: Sequence[Line], position: int) -> list[Cell]:

@@ -11,6 +11,7 @@ from even_sieve.core.tally.answers import Breakdown, Tallies, Tally
 from even_sieve.core.tally.keyed_lines import (
     LazyLines,
     Line,
+    accounts_of_lines,
     key_columns_of,
     keys_of,
     picked,
@@ -88,6 +89,7 @@ def _changed(
         lambda i: line(lines[i]),
         lambda at: key_columns_of(picked(lines, at), len(found.axes)),
         values,
+        accounts=lambda position, at: accounts_of_lines(picked(lines, at), places[position]),
     )
     return replace(
         found,
