@@ -54,8 +54,8 @@ def with_receipt(plain: Mapping[str, Any], receipt: Mapping[str, Any]) -> dict[s
 
 def _seal(plain: Mapping[str, Any], receipt: Mapping[str, Any]) -> str:
     text = simplejson.dumps([plain, receipt], sort_keys=True, ensure_ascii=True, allow_nan=False)
-    powers = "e+" in text or "e-" in text
-    if powers and _POWER.search(text):  # the one thing that is spelt another way once it was read back
+    # Powers alone are spelt another way once they were read back; most texts have none.
+    if ("e+" in text or "e-" in text) and _POWER.search(text):
         again = simplejson.loads(text, use_decimal=True)
         text = simplejson.dumps(again, sort_keys=True, ensure_ascii=True, use_decimal=True)
     return hashlib.sha256(text.encode()).hexdigest()

@@ -7,12 +7,11 @@ from typing import Any, Unpack
 
 from even_sieve.core.errors import CallError
 from even_sieve.core.table import Table as CoreTable
-from even_sieve.core.table import table_from_columns
 from even_sieve.core.understood import refused
 from even_sieve.public.table import Table
 from even_sieve.sources.files import read_content
 from even_sieve.sources.paths import path_of
-from even_sieve.sources.records import table_of_records
+from even_sieve.sources.records import table_of_columns, table_of_records
 from even_sieve.sources.source_options import SourceKeywords, SourceOptions
 
 
@@ -114,7 +113,7 @@ def table_from(data: Any) -> Table:
         for name, cells in data.items():
             if isinstance(cells, str | bytes) or not isinstance(cells, Iterable):
                 raise refused(f"column '{name}'", "a list or an array of cells", cells)
-        return Table(table_from_columns(data))
+        return Table(table_of_columns(data))
     if hasattr(data, "iloc") and hasattr(data, "to_frame") and not hasattr(data, "columns"):
         data = data.to_frame("column" if data.name is None else str(data.name))
     if hasattr(data, "iloc") and hasattr(data, "columns"):

@@ -16,13 +16,12 @@ from even_sieve.core.criteria.operands import (
     periods_meant,
     read_plain,
 )
+from even_sieve.core.criteria.spelt_alike import spelt_alike
 from even_sieve.core.criteria.writing import write_value
-from even_sieve.core.errors import closest
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import Array, TextLane
 
-_MOST_COMPARED = 5_000
 #: How many remarks of one kind a condition brings, and how often the closest value is sought.
 _MOST_ALIKE, _MOST_SOUGHT = 10, 50
 _LONGEST = 300
@@ -131,9 +130,9 @@ class Remarks:
 
         @cache
         def hint() -> str:
-            near = closest(value.text, list(lane.spellings[:_MOST_COMPARED])) if sought else ()
+            near = spelt_alike(value.text, lane) if sought else ""
             if near:
-                return f"; the closest is '{near[0]}'"
+                return near
             ordered = any(kind in (Kind.NUMBER, Kind.DATE) for kind in column.counts)
             return _unquoted_hint(value, column) if ordered else ""
 
