@@ -57,6 +57,16 @@ class Strings(Sequence[str]):
     def _all(self) -> tuple[str, ...]:
         return tuple(self._array.to_pylist())
 
+    @cached_property
+    def _letters(self) -> tuple[memoryview, memoryview]:
+        """The bytes of all, and where each begins, for a few to be looked up fast."""
+        text = Bytes.of(self._array)
+        return text.data.data, text.offsets.data
+
+    def __reduce__(self) -> tuple[type["Strings"], tuple[Any]]:
+        """Travel as the array alone."""
+        return Strings, (self._array,)
+
     def __len__(self) -> int:
         return len(self._array)
 
@@ -103,7 +113,10 @@ class Strings(Sequence[str]):
             return self._all[key]
         if isinstance(key, slice):
             return Strings(self._array[key])
-        return str(self._array[int(key)].as_py())
+        letters, ends = self._letters
+        if key < 0:
+            key = range(len(self))[key]
+        return str(letters[ends[key] : ends[key + 1]], "utf-8")
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,6 @@
 """Criteria bound to a table: probes to evaluate, and notices on what cannot match."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import partial
 
 import numpy as np
@@ -8,7 +8,7 @@ import numpy as np
 from even_sieve.core.criteria.asked_column import AskedColumn
 from even_sieve.core.criteria.blocks import Probe, blocks
 from even_sieve.core.criteria.nodes import And, Condition, Criteria, Or
-from even_sieve.core.criteria.notes import Remark, Remarks
+from even_sieve.core.criteria.notes import LONGEST_WORDS, Remark, Remarks
 from even_sieve.core.criteria.probes import Opposite, all_probes, any_probe
 from even_sieve.core.criteria.writing import write_condition
 from even_sieve.core.errors import UnknownColumn
@@ -44,7 +44,8 @@ class Binder:
     def notices(self, condition: Condition) -> tuple[Notice, ...]:
         """Return what is to be known of a condition that was bound."""
         remarks = self._noted.get(condition, ())
-        words = write_condition(condition) if remarks else ""
+        begun = replace(condition, test=condition.test.beginning(LONGEST_WORDS))
+        words = write_condition(begun) if remarks else ""
         return tuple(remark.notice(condition, words) for remark in remarks)
 
     def codes(self, condition: Condition) -> set[Code]:

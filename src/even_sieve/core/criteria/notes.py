@@ -24,7 +24,8 @@ from even_sieve.core.table.lanes import Array, TextLane
 
 #: How many remarks of one kind a condition brings, and how often the closest value is sought.
 _MOST_ALIKE, _MOST_SOUGHT = 10, 50
-_LONGEST = 300
+#: Of so many letters at the most are the words of a condition.
+LONGEST_WORDS = 300
 
 
 @dataclass(frozen=True)
@@ -46,7 +47,7 @@ class Remark:
             verdict = (
                 "it leaves no row out, for " if condition.negated else "no row can match, for "
             )
-        words = words if len(words) <= _LONGEST else f"{words[:_LONGEST]}…"
+        words = words if len(words) <= LONGEST_WORDS else f"{words[:LONGEST_WORDS]}…"
         more = "" if self.more is None else self.more()
         return Notice(self.code, f"{words}: {verdict}{self.fact}{more}")
 

@@ -27,6 +27,10 @@ class OneOf(Test):
         values = tuple(each for value in self.values for each in value.settled(putting))
         return OneOf(values) if values else None
 
+    def beginning(self, count: int) -> "OneOf":
+        """Return a list of so many of the first values."""
+        return OneOf(self.values[:count])
+
     def bind(self, asked: "AskedColumn") -> Probe:
         """Return the probe that asks for any of the values, grouped by the lane they need."""
         chosen = ValueList(asked)

@@ -31,6 +31,10 @@ class Test(ABC):
         """Return the test with parameters and named periods put in; None if they are blank."""
         return self
 
+    def beginning(self, count: int) -> "Test":
+        """Return a test that is written as this one begins, with so many of its values."""
+        return self
+
     @abstractmethod
     def bind(self, asked: "AskedColumn") -> Probe:
         """Return the probe for the column, with remarks on what cannot match."""
