@@ -132,6 +132,24 @@ def test_parameters_ranges_and_nothing_at_all_bring_notices():
     assert told(CALLS, None) == []
 
 
+@pytest.mark.parametrize(
+    ("sought", "near"),
+    [("Berht 4710", "Berth 4710"), ("Bert 4710", "Berth 4710"), ("Berthh 4710", "Berth 4710"),
+     ("Berth 47101", "Berth 4710"), ("quay", None)],
+)  # fmt: skip
+def test_among_very_many_texts_one_spelt_alike_is_found(sought, near):
+    many = table_from(
+        {
+            "berth": [f"Berth {number}" for number in range(0, 9000, 3)] * 2
+            + [f"Mole {number}" for number in range(4000)],
+            "dues": [1] * 10_000,
+        }
+    )
+    (notice, *_) = many.tally("sum of dues", where=f"berth = {sought}").notices
+    hint = "" if near is None else f"; one that is spelt much like it is '{near}'"
+    assert notice.text.endswith(f"no row holds '{sought}' in column 'berth'{hint}")
+
+
 def test_measures_bring_notices():
     for measure, codes in (
         ("numbers of vessel", [Code.NO_NUMBERS]),

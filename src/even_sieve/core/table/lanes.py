@@ -4,13 +4,11 @@ A column has a lane for every kind it holds (blanks need none). Every lane is as
 the column; where a cell is of another kind the lane holds a filler that nobody reads.
 """
 
-from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
 from functools import cached_property
-from operator import ne
 from typing import Any, ClassVar, TypeAlias
 
 import numpy as np
@@ -19,6 +17,7 @@ from numpy.typing import NDArray
 from even_sieve.core.cells import CellError, Kind
 from even_sieve.core.cells.dates import date_from_days, datetime_from_micros
 from even_sieve.core.table.arrays import picked, spans
+from even_sieve.core.table.ordered_texts import begins, places_beginning, places_equal
 from even_sieve.core.table.shortest import aligned, decimal_of, shortest_decimals
 
 Array: TypeAlias = NDArray[Any]
@@ -201,21 +200,15 @@ class TextLane:
     @property
     def _begins(self) -> Array:
         """Which codes are the first of their folded value, bool, shape (spellings,)."""
-        if hasattr(self.folded, "begins"):  # texts that can all be compared at once
-            return np.asarray(self.folded.begins())
-        texts, found = tuple(self.folded), np.ones(len(self.folded), dtype=bool)
-        found[1:] = np.fromiter(map(ne, texts[1:], texts), dtype=bool, count=len(texts[1:]))
-        return found
+        return begins(self.folded)
 
     def range_of(self, folded: str) -> tuple[int, int]:
         """Return the codes `low <= code < high` of the texts equal to `folded`."""
-        return bisect_left(self.folded, folded), bisect_right(self.folded, folded)
+        return places_equal(self.folded, folded)
 
     def range_beginning(self, folded: str) -> tuple[int, int]:
         """Return the codes `low <= code < high` of the texts that begin with `folded`."""
-        size = len(folded)
-        low = bisect_left(self.folded, folded)
-        return low, bisect_right(self.folded, folded, lo=low, key=lambda word: word[:size])
+        return places_beginning(self.folded, folded)
 
     def take(self, rows: Rows) -> "TextLane":
         """Return the lane of these rows alone, with the spellings that they use."""
