@@ -135,7 +135,7 @@ def test_parameters_ranges_and_nothing_at_all_bring_notices():
 @pytest.mark.parametrize(
     ("sought", "near"),
     [("Berht 4710", "Berth 4710"), ("Bert 4710", "Berth 4710"), ("Berthh 4710", "Berth 4710"),
-     ("Berth 47101", "Berth 4710"), ("quay", None)],
+     ("Birth 4710", "Berth 4710"), ("quay", None)],
 )  # fmt: skip
 def test_among_very_many_texts_one_spelt_alike_is_found(sought, near):
     many = table_from(
