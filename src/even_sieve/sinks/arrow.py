@@ -23,6 +23,8 @@ from even_sieve.sources.arrow_tables import SPELT_OUT
 
 #: Rows that are made into Arrow arrays at once.
 PIECE = 1 << 20
+#: So many cells are written as Python strings at once.
+_SPELT_AT_ONCE = 1 << 16
 
 
 def to_arrow(table: Table) -> Any:
@@ -66,9 +68,12 @@ def _writing(column: Column) -> _Writing:
     cells = column.cells()
 
     def spelt(rows: slice) -> Any:
-        some = islice(cells, rows.stop - rows.start)
-        tokens = [token(cell, column.decimals) for cell in some]
-        return array_of(tokens, pa.string(), _blank(column, rows))
+        made = []
+        for some in spans(rows.stop, _SPELT_AT_ONCE, rows.start):
+            own = islice(cells, some.stop - some.start)
+            tokens = [token(cell, column.decimals) for cell in own]
+            made.append(array_of(tokens, pa.string(), _blank(column, some)))
+        return pa.concat_arrays(made) if made else pa.array([], pa.string())
 
     return _Writing(pa.string(), spelt, SPELT_OUT)
 

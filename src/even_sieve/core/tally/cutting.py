@@ -6,7 +6,7 @@ import numpy as np
 
 from even_sieve.core.axes import Axis, OthersGroup
 from even_sieve.core.errors import CallError
-from even_sieve.core.table.arrays import pick
+from even_sieve.core.table.arrays import full, pick
 from even_sieve.core.table.lanes import narrowest
 from even_sieve.core.tally.keyed_lines import LazyLines, Line, keys_of, picked
 
@@ -20,7 +20,7 @@ def cut(axis: Axis, lines: Sequence[Line], top: int, *, in_axis_order: bool) -> 
     chosen: list[int] = lines.groups[:top].tolist()
     if in_axis_order:
         chosen.sort()
-    number = np.full(len(axis.groups), top, dtype=np.int64)
+    number = full(len(axis.groups), top, narrowest(top + 1))
     number[chosen] = np.arange(top)
     kept = [axis.groups[each] for each in chosen]
     others = len(lines) - top
@@ -28,7 +28,7 @@ def cut(axis: Axis, lines: Sequence[Line], top: int, *, in_axis_order: bool) -> 
     return Axis(
         axis.name,
         axis.column,
-        pick(number.astype(narrowest(top + 1)), axis.codes),
+        pick(number, axis.codes),
         (*kept, rest),
         listed=True,
     )

@@ -11,7 +11,7 @@ import numpy as np
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.lazy import LazySequence
-from even_sieve.core.table.arrays import spans, zeros
+from even_sieve.core.table.arrays import pick, spans, zeros
 from even_sieve.core.table.lanes import MOST_EXACT, Array
 
 if TYPE_CHECKING:
@@ -124,7 +124,7 @@ class LazyLines(LazySequence[Line]):
             lambda i: self.anew(int(chosen[i])),
             lambda places: self._keys(chosen[places]),
             lambda position, places: self._values(position, chosen[places]),
-            None if self.groups is None else self.groups[chosen],
+            None if self.groups is None else pick(self.groups, chosen),
             lambda position, places: self._accounts(position, chosen[places]),
         )
 

@@ -10,6 +10,7 @@ from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.cells.quoting import split_direction
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.measures import MeasureRequest
+from even_sieve.core.table.arrays import BLOCK, spans, zeros
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.answers import Breakdown
 from even_sieve.core.tally.composite_figures import Composites
@@ -57,7 +58,10 @@ def sorts_by_label(layout: Layout, requests: Sequence[MeasureRequest]) -> bool:
 def ordered(
     layout: Layout, requests: Sequence[MeasureRequest], found: Breakdown
 ) -> Sequence[int] | Array:
-    """Return the places of the lines as asked: groups of the outer axes by their subtotals."""
+    """Return the places of the lines as asked: groups of the outer axes by their subtotals.
+
+    Of lines that are cut those after the first ones may stand as they did.
+    """
     name, descending = _sort_words(layout, requests)
     if name is None:
         order = range(len(found.lines))
@@ -70,7 +74,8 @@ def ordered(
     if count == size == 1:
         numbers = numbers_of(found.lines, position)
         if numbers is not None:
-            return np.argsort(-numbers if descending else numbers, kind="stable")
+            count = len(numbers) if layout.top is None else layout.top
+            return _with_first(numbers, count, descending)
     keys, ranks = keys_of(found.lines), []
     for depth in range(1, count + 1):
         if depth == size:
@@ -81,6 +86,30 @@ def ordered(
         ranks.append([_sort_key(value, descending) for value in own])
     each = list(zip(*ranks, strict=True))
     return sorted(range(len(found.lines)), key=each.__getitem__)
+
+
+def _with_first(numbers: Array, count: int, descending: bool) -> Array:
+    """Return the places of numbers, so many of the first ones in order, all others as they are.
+
+    >>> _with_first(np.array([3.0, 5.0, 4.0, 5.0]), 2, True).tolist()
+    [1, 3, 0, 2]
+    """
+    best = np.empty(0, dtype=np.int64)
+    for rows in spans(len(numbers), max(BLOCK, count)):
+        places = np.concatenate((best, np.arange(rows.start, rows.stop)))
+        own = numbers[places]
+        best = places[np.argsort(-own if descending else own, kind="stable")[:count]]
+    if len(best) == len(numbers):
+        return best
+    order, end = zeros(len(numbers), np.int64), len(best)
+    order[:end], first = best, np.sort(best)
+    for rows in spans(len(numbers)):
+        places = np.arange(rows.start, rows.stop)
+        own = first[np.searchsorted(first, rows.start) : np.searchsorted(first, rows.stop)]
+        places = np.delete(places, own - rows.start)
+        order[end : end + len(places)] = places
+        end += len(places)
+    return order
 
 
 def _sort_words(layout: Layout, requests: Sequence[MeasureRequest]) -> tuple[str | None, bool]:

@@ -110,6 +110,8 @@ class ByRanges(Gathered):
         if numbers is None:
             for other in [key for key, kept in self._values.items() if isinstance(kept, list)]:
                 del self._values[other]
+        else:
+            self._made.clear()  # all that was wanted of the range is kept
         self._values[number] = values if numbers is None else numbers
 
     def values_of(self, measure: Measure, groups: Array) -> list[Cell]:
