@@ -15,8 +15,10 @@ from even_sieve import read_table, table_from
 from even_sieve.cli.main import main
 from even_sieve.core.cells import CellError
 from even_sieve.core.cells.written import DateOrder, read_ordered_date, read_written_number
-from even_sieve.core.errors import DuplicateColumn, SieveError, SourceError
+from even_sieve.core.errors import DuplicateColumn, SieveError, SourceError, UnknownColumn
 from even_sieve.demo.make import demo_path
+from even_sieve.public.reading import table_from_bytes
+from even_sieve.sources import files
 from even_sieve.sources.files import read_content, read_file
 from even_sieve.sources.source_options import Limits, SourceOptions
 
@@ -61,7 +63,7 @@ READ = [
 REFUSED = [
     ("a.jsonl", b'{"a": 1}\n{"a": \n', "a.jsonl, row 2: this is not JSON: Expecting value"),
     ("a.jsonl", b"[1, 2]\n", 'a.jsonl, row 1: this is not a JSON object\nWrite {"name": value}'),
-    ("a.jsonl", b'{"a": [1]}\n', "a.jsonl, row 1: 'a' holds a list or an object"),
+    ("a.jsonl", b'{"a": 1, "b": 2, "a": 3}\n', "a.jsonl, row 1: the name 'a' stands twice"),
     ("a.jsonl", b"\n", "a.jsonl: the file is empty"),
     ("a.parquet", b"a,b\n1,2\n", "a.parquet: this is no Parquet file"),
     ("a.arrow", b"a,b\n1,2\n", "a.arrow: this is no Arrow file"),
@@ -204,6 +206,45 @@ def test_parquet_arrow_files_and_arrow_streams_keep_kinds_and_blanks():
         table_from(pa.table({"x": [[1], [2]]}))
     with pytest.raises(DuplicateColumn):
         table_from(pa.table([[1], [2]], names=["a", "A"]))
+
+
+def test_columns_of_lists_and_records_are_left_out(tmp_path, monkeypatch):
+    arrow = pa.table(
+        {
+            "tags": pa.array([["a"], [], None]),
+            "dues": [120.5, None, 80.0],
+            "at": pa.array([{"lat": 1}, None, {"lat": 2}]),
+            "note": pa.array([b"old", b"\xff\x00", None], pa.binary()),
+            "sealed": pa.array([b"ab", b"cd", b"ab"], pa.binary(2)),
+        }
+    )
+    note = CellError("#bytes", "the cell holds bytes that are no text")
+    for long in (False, True):
+        monkeypatch.setattr(files, "_LONG", 1 if long else 1 << 30)
+        for name, content in (as_parquet(arrow), as_arrow(arrow, pa.ipc.new_file)):
+            (tmp_path / name).write_bytes(content)
+            table = read_table(tmp_path / name)
+            assert {each: table.column(each) for each in table.names} == {
+                "dues": [120.5, None, 80.0],
+                "note": ["old", note, None],
+                "sealed": ["ab", "cd", "ab"],
+            }
+            told = table.tally("sum of dues", where="note is error").notices
+            assert [each.text.split(":")[0] for each in told if "left out" in each.text] == [
+                "column 'tags' was left out",
+                "column 'at' was left out",
+            ]
+            with pytest.raises(UnknownColumn, match="column 'at' was left out: it holds struct"):
+                table.tally("max of At")
+            codes = {each.code for each in table.profile().findings}
+            assert codes >= {"column-left-out", "errors"}
+
+
+def test_lists_and_objects_in_json_are_errors():
+    table = table_from_bytes(b'{"a": [1], "b": 1}\n{"a": {}, "b": 2}\n{"a": 5}\n', "a.jsonl")
+    (total, count) = table.tally("sum of a", "sum of b")
+    assert (total.value, total.account.error, count.value) == (5, 2, 3)
+    assert str(table.column("a")[0]) == "#nested"
 
 
 def test_records_are_a_table():

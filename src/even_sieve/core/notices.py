@@ -38,6 +38,7 @@ class Code(StrEnum):
     MIXED_CURRENCIES = "mixed-currency-signs"
     TIMES_CUT = "times-cut-to-microseconds"
     DIGITS_LOST = "digits-beyond-those-kept"
+    COLUMN_LEFT_OUT = "column-left-out"
     NOTHING_USED = "nothing-used"
     NO_NUMBERS = "no-numbers-in-column"
     SUBTOTALS_KEPT = "subtotals-kept"

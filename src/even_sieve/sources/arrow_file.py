@@ -11,7 +11,9 @@ from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
 from even_sieve.sources.arrow_tables import (
     column_of_arrow,
+    columns_left_out,
     is_plain,
+    names_read,
     refuse_large,
     table_of_arrow,
 )
@@ -72,10 +74,11 @@ def open_long(path: Path, source: str, options: SourceOptions) -> LongFile | Non
         return None
     if not rows or not is_plain(schema):
         return None
-    by_name = {name.strip(): name for name in schema.names}
+    by_name = {name.strip(): name for name in names_read(schema)}
 
     def pieces(names: Sequence[str]) -> Iterator[Piece]:
-        places = sorted(schema.names.index(by_name[name]) for name in names) or [0]
+        wanted = [by_name[name] for name in names] or [*by_name.values()][:1]
+        places = sorted(map(schema.names.index, wanted))
         first = 1
         for batch in _batches(opened(places)):
             for start in range(0, len(batch), PIECE):
@@ -84,4 +87,4 @@ def open_long(path: Path, source: str, options: SourceOptions) -> LongFile | Non
                 yield Piece(arrow.num_rows, first, column)
                 first += arrow.num_rows
 
-    return LongFile(tuple(by_name), rows, pieces)
+    return LongFile(tuple(by_name), rows, pieces, notices=columns_left_out(schema))

@@ -10,8 +10,9 @@ from typing import Any
 import pyarrow as pa
 
 from even_sieve.core.errors import SourceError
+from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Column, Table
-from even_sieve.sources.arrow_columns import column_of_array, filled
+from even_sieve.sources.arrow_columns import column_of_array, filled, holds_single_values
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import column_from_strings
 
@@ -36,7 +37,8 @@ _LEAST_BYTES, _ALWAYS = 4, 1 << 29
 def table_of_arrow(arrow: Any, source: str, options: SourceOptions) -> Table:
     """Return the table of an Arrow table; rows are numbered from 1.
 
-    Nulls and NaN are blanks. Raises `SourceError` for a column of lists or records.
+    Nulls and NaN are blanks. Columns of lists or records are left out, with a notice; raises
+    `SourceError` where there are no others.
     """
     try:
         arrow.validate(full=True)  # before any buffer is touched: a forged offset would crash
@@ -49,24 +51,40 @@ def table_of_arrow(arrow: Any, source: str, options: SourceOptions) -> Table:
         raise SourceError(
             source, f"{arrow.num_columns:,} columns: at most {options.limits.columns:,}"
         )
-    columns = tuple(
-        _column(field, arrow.column(i), source, options) for i, field in enumerate(arrow.schema)
+    left_out, read = columns_left_out(arrow.schema), []
+    for i, field in enumerate(arrow.schema):
+        if holds_single_values(field.type) or len(left_out) == arrow.num_columns:
+            read.append(_column(field, arrow.column(i), source, options))
+    return Table(tuple(read), arrow.num_rows, 1, None, source, own_notices=left_out)
+
+
+def columns_left_out(schema: Any) -> tuple[Notice, ...]:
+    """Return a notice on each column whose cells are no single values."""
+    return tuple(
+        Notice(
+            Code.COLUMN_LEFT_OUT,
+            f"column '{field.name.strip()}' was left out: it holds {field.type}, no single values",
+        )
+        for field in schema
+        if not holds_single_values(field.type)
     )
-    return Table(columns, arrow.num_rows, 1, None, source)
+
+
+def names_read(schema: Any) -> list[str]:
+    """Return the names of the columns that are not left out; of all where each one would be."""
+    found = [field.name for field in schema if holds_single_values(field.type)]
+    return found or list(schema.names)
 
 
 def is_plain(schema: Any) -> bool:
     """Tell whether each column can be read in pieces, and by its name.
 
-    Not those that hold columns themselves, and not those whose cells are spelt out: what these
-    are, all of a column tells.
+    Not those whose cells are spelt out: what these are, all of a column tells.
     """
     names = {name.strip().casefold() for name in schema.names}
-    whole = any(
-        pa.types.is_nested(field.type) or (field.metadata or {}).items() >= SPELT_OUT.items()
-        for field in schema
-    )
-    return len(names) == len(schema.names) and not whole
+    spelt = any((field.metadata or {}).items() >= SPELT_OUT.items() for field in schema)
+    some = any(holds_single_values(field.type) for field in schema)
+    return len(names) == len(schema.names) and some and not spelt
 
 
 def column_of_arrow(

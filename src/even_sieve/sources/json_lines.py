@@ -2,6 +2,7 @@
 
 import json
 import re
+from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from decimal import Decimal
 from functools import partial
@@ -10,7 +11,7 @@ from pathlib import Path
 
 import numpy as np
 
-from even_sieve.core.cells import Cell
+from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table, column_from
 from even_sieve.sources.dialect import to_utf8
@@ -30,6 +31,7 @@ READS_BY = frozenset({"encoding", "blank_as"})
 _SPARSE = 20
 #: Records take so many times the memory of their text.
 _UNFOLDED = 12
+_NESTED = CellError("#nested", "the cell holds a list or an object")
 _PIECE, _PLAIN, _MARK = 1 << 14, (None, "utf-8", "utf8"), "\ufeff"
 
 
@@ -79,10 +81,7 @@ class _Reading:
                 raise SourceError(self.source, fact, f"At most {limits.cell:,} are read", number)
             yield (
                 number,
-                {
-                    name: _cell(value, name, self._reader, self.source, number)
-                    for name, value in record.items()
-                },
+                {name: _cell(value, self._reader) for name, value in record.items()},
             )
 
 
@@ -142,19 +141,33 @@ def _records(
         if not line.strip():
             continue
         try:
-            record = json.loads(line, parse_float=Decimal)
+            record = json.loads(line, parse_float=Decimal, object_pairs_hook=_object)
         except json.JSONDecodeError as error:
             raise SourceError(source, f"this is not JSON: {error.msg}", "", number) from None
+        except _NameTwice as error:
+            fact, hint = f"the name '{error}' stands twice in one record", "Write each name once"
+            raise SourceError(source, fact, hint, number) from None
         if not isinstance(record, dict):
             raise SourceError(source, "this is not a JSON object", 'Write {"name": value}', number)
         yield number, record
 
 
-def _cell(value: object, name: str, reader: TokenReader, source: str, number: int) -> Cell:
+class _NameTwice(ValueError):
+    """One value of two would be lost (RFC 8259, 4)."""
+
+
+def _object(pairs: list[tuple[str, object]]) -> dict[str, object]:
+    found = dict(pairs)
+    if len(found) < len(pairs):
+        twice = Counter(name for name, _ in pairs).most_common(1)[0][0]
+        raise _NameTwice(twice)
+    return found
+
+
+def _cell(value: object, reader: TokenReader) -> Cell:
+    """Return the cell of a value; one that is a list or an object is an error."""
     if isinstance(value, dict | list):
-        raise SourceError(
-            source, f"'{name}' holds a list or an object", "Cells are single values", number
-        )
+        return _NESTED
     if isinstance(value, str):
         read = reader.read(value)
         return value if isinstance(read, bool | int | Decimal) else read

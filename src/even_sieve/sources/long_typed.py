@@ -44,13 +44,14 @@ class LongFile:
     """A file that can be read in pieces: its columns' names, and how many rows it has at the most.
 
     `pieces` yields what there is of some of the columns; `parts` says that these can be read
-    apart from the others.
+    apart from the others; `notices` tell of columns that are left out.
     """
 
     names: tuple[str, ...]
     most: int
     pieces: Callable[[Sequence[str]], Iterator[Piece]]
     parts: bool = True
+    notices: tuple[Notice, ...] = ()
 
 
 @dataclass
@@ -133,7 +134,8 @@ def _table(columns: Sequence[Column], opened: Sequence[Opened], source: str) -> 
     together: Array | int = 1
     if numbers:
         together = joined_numbers([own for own, _ in numbers], [count for _, count in numbers])
-    table = Table(tuple(columns), rows, together, None, source)
+    told = each_once(notice for each in opened for notice in each.file.notices)
+    table = Table(tuple(columns), rows, together, None, source, own_notices=told)
     if len(opened) == 1:
         return table
     origins = Origins.of([each.origin for each in opened], [each.rows for each in opened])

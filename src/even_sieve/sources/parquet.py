@@ -12,7 +12,14 @@ from pyarrow import parquet
 
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table
-from even_sieve.sources.arrow_tables import column_of_arrow, is_plain, refuse_large, table_of_arrow
+from even_sieve.sources.arrow_tables import (
+    column_of_arrow,
+    columns_left_out,
+    is_plain,
+    names_read,
+    refuse_large,
+    table_of_arrow,
+)
 from even_sieve.sources.guard import guarded
 from even_sieve.sources.long_typed import PIECE, LongFile, Opened, Piece, table_in_pieces
 from even_sieve.sources.source_options import SourceOptions
@@ -31,28 +38,30 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
         refuse_large(
             file.metadata.num_rows, file.metadata.num_columns, len(content), source, options
         )
-        names = file.schema_arrow.names
-        plain = len({name.strip() for name in names}) == len(names) and not any(
-            pa.types.is_nested(field.type) for field in file.schema_arrow
-        )
+        schema = file.schema_arrow
+        names = names_read(schema)
+        plain = len({name.strip() for name in schema.names}) == len(schema.names)
         wanted = [name for name in names if not plain or options.is_asked(name.strip())]
-        arrow = file.read() if len(wanted) == len(names) else file.read(wanted or names[:1])
+        if not plain or len(wanted) == len(schema):
+            arrow = file.read()
+        else:
+            arrow = file.read(wanted or names[:1]).select(wanted or names[:1])
     except (pa.ArrowInvalid, OSError) as error:
         raise SourceError(source, "this is no Parquet file", "Is its ending right?") from error
     table = table_of_arrow(arrow, source, options)
-    if len(arrow.column_names) == len(names):
+    if len(arrow.column_names) == len(schema):
         return table
 
     def later(name: str) -> Column:
         with guarded(source):
-            return table_of_arrow(file.read([name]), source, options).columns[0]
+            return table_of_arrow(file.read([name]).select([name]), source, options).columns[0]
 
     made = {column.name: column for column in table.columns}
     columns = tuple(
         made.get(name.strip()) or Column.later(name.strip(), table.length, partial(later, name))
         for name in names
     )
-    return replace(table, columns=columns)
+    return replace(table, columns=columns, own_notices=columns_left_out(schema))
 
 
 def read_groups(path: str, groups: Sequence[int], first: int, options: SourceOptions) -> Table:
@@ -82,13 +91,13 @@ def open_long(
     refuse_large(facts.num_rows, facts.num_columns, path.stat().st_size, source, options)
     if not facts.num_rows or not is_plain(schema):
         return None
-    by_name = {name.strip(): name for name in schema.names}
+    by_name = {name.strip(): name for name in names_read(schema)}
     coded = _coded(facts, schema)
     chosen = range(facts.num_row_groups) if groups is None else groups
     most = sum(facts.row_group(group).num_rows for group in chosen)
 
     def pieces(names: Sequence[str]) -> Iterator[Piece]:
-        wanted = [by_name[name] for name in names] or schema.names[:1]
+        wanted = [by_name[name] for name in names] or [*by_name.values()][:1]
         first, texts = begin, [name for name in wanted if name in coded]
         for batch in _batches(path, facts, chosen, wanted, texts):
             arrow = pa.Table.from_batches([batch])
@@ -97,7 +106,7 @@ def open_long(
             )
             first += len(batch)
 
-    return LongFile(tuple(by_name), most, pieces)
+    return LongFile(tuple(by_name), most, pieces, notices=columns_left_out(schema))
 
 
 def _batches(
@@ -118,11 +127,12 @@ def _batches(
 
 def _coded(facts: Any, schema: Any) -> set[str]:
     """Return the columns of texts that stand in dictionaries: they are best read as such."""
-    found = set()
-    group = facts.row_group(0)
-    for position, field in enumerate(schema):
-        chunk = group.column(position)
+    found, group = set(), facts.row_group(0)
+    chunks = [group.column(position) for position in range(group.num_columns)]
+    by_path = {chunk.path_in_schema: chunk for chunk in chunks}
+    for field in schema:
+        chunk = by_path.get(field.name)
         text = pa.types.is_string(field.type) or pa.types.is_large_string(field.type)
-        if text and chunk.total_uncompressed_size < _CODED * max(chunk.num_values, 1):
+        if text and chunk and chunk.total_uncompressed_size < _CODED * max(chunk.num_values, 1):
             found.add(field.name)
     return found

@@ -17,10 +17,12 @@ class UnknownColumn(SieveError):
     due ('dues',)
     """
 
-    def __init__(self, column: str, columns: Sequence[str], place: str = "") -> None:
-        self.column, self.columns, self.place = column, tuple(columns), place
+    def __init__(self, column: str, columns: Sequence[str], place: str = "", why: str = "") -> None:
+        self.column, self.columns, self.place, self.why = column, tuple(columns), place, why
         self.candidates = closest(column, columns)
-        if self.candidates:
+        if why:
+            hint = why
+        elif self.candidates:
             hint = f"Did you mean {listed(self.candidates)}?"
         else:
             shown = ", ".join(self.columns[:12]) + (", …" if len(self.columns) > 12 else "")
@@ -29,7 +31,7 @@ class UnknownColumn(SieveError):
 
     def at(self, place: str) -> "UnknownColumn":
         """Return the same error with the place that asked for the column."""
-        return UnknownColumn(self.column, self.columns, place)
+        return UnknownColumn(self.column, self.columns, place, self.why)
 
 
 class DuplicateColumn(SieveError):

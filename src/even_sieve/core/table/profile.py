@@ -7,7 +7,7 @@ import numpy as np
 
 from even_sieve.core.answer import Answer
 from even_sieve.core.cells import Cell, Kind
-from even_sieve.core.notices import counted
+from even_sieve.core.notices import Code, counted
 from even_sieve.core.progress import steps
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import Array, TextLane
@@ -128,6 +128,9 @@ def _findings(table: Table, columns: Sequence[ColumnProfile]) -> Iterator[Findin
     yield from _errors(table)
     for column, found in zip(table.columns, columns, strict=True):
         yield from _mixed(table, column, found)
+    for notice in table.notices:
+        if notice.code is not Code.TEXT_LIKE_DATES:  # told already, with the rows
+            yield Finding(str(notice.code), notice.text)
     yield from _filled_unlike(table, suspects)
     for found in columns:
         if found.spellings:
@@ -190,6 +193,7 @@ def _mixed(table: Table, column: Column, found: ColumnProfile) -> Iterator[Findi
         rare = min(kinds, key=column.counts.__getitem__)
         rows = _of_kind(column, rare)
         one = column.cell(int(rows[0]))
+        one = {True: "yes", False: "no"}[one] if isinstance(one, bool) else one
         yield Finding(
             "mixed-kinds",
             f"column '{column.name}' mixes {column.words}: {rare.words} in "

@@ -9,7 +9,7 @@ import numpy as np
 
 from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.errors import DuplicateColumn, LengthMismatch, UnknownColumn
-from even_sieve.core.notices import Notice
+from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.from_arrays import column_from
 from even_sieve.core.table.lanes import Array
@@ -77,8 +77,14 @@ class Table:
         if position is None:
             position = _numbered(name, len(self.columns))
         if position is None:
-            raise UnknownColumn(name.strip(), self.names)
+            raise UnknownColumn(name.strip(), self.names, why=self._left_out(name))
         return self.columns[position]
+
+    def _left_out(self, name: str) -> str:
+        """Return what a notice says of a column that was left out; nothing of another one."""
+        begin = f"column '{key_of(name)}' "
+        texts = (each.text for each in self.own_notices if each.code is Code.COLUMN_LEFT_OUT)
+        return next((text for text in texts if text.casefold().startswith(begin)), "")
 
     @cached_property
     def _mark_counts(self) -> dict[int, int]:
