@@ -155,6 +155,9 @@ def test_an_idle_month_a_copy_and_what_is_no_table_are_told(harbour, tmp_path):
     assert "2031-01 (1).csv: its rows may count twice" in told[Code.TWIN_FILES]
     assert told[Code.PASSED_OVER].endswith("1 entry passed over, not read as a table: notes.pdf")
     assert len(joined) == 438 + 37
+    (tmp_path / "m/2031-01 (2).CSV").write_bytes(first)
+    (case,) = [each for each in read_table(f"{tmp_path}/m/*-0*.csv").notices if "case" in each.text]
+    assert case.text.endswith("1 entry passed over, unlike it in case: 2031-01 (2).CSV")
     twice = combine([joined, read_table(tmp_path / "m")]).notices
     assert "2031-02.csv holds the same as 2031-02.csv: its rows may count twice" in {
         n.text for n in twice

@@ -1,5 +1,6 @@
 """What a person may name in the place of one file: a folder, a pattern, sheets of a workbook."""
 
+import fnmatch
 import glob
 import os
 import re
@@ -139,7 +140,20 @@ def _matching(pattern: str) -> tuple[list[Place], list[Notice]]:
         near = [each for each in near if is_read(each)]
         hint = f"Beside it are: {', '.join(near[:_SHOWN])}" if near else "Check the folder"
         raise SourceNotFound(pattern, "no file that is read matches this pattern", hint)
-    return [Place(each) for each in read], _passed_over(pattern, others)
+    unlike = _unlike_in_case(pattern, found)
+    told = [*_passed_over(pattern, others), *_passed_over(pattern, unlike, "unlike it in case")]
+    return [Place(each) for each in read], told
+
+
+def _unlike_in_case(pattern: str, found: Sequence[str]) -> list[str]:
+    """Return the names in a pattern's folder that are read, and that case alone keeps from it."""
+    folder, name = os.path.split(pattern)
+    if not os.path.isdir(folder or "."):
+        return []
+    fits = re.compile(fnmatch.translate(name), re.IGNORECASE).match
+    here = {os.path.basename(each) for each in found}
+    others = [each for each in os.listdir(folder or ".") if fits(each) and each not in here]
+    return sorted(each for each in others if is_read(each) and not is_leaving(each))
 
 
 def _taken_by_letter(pattern: str) -> str:
@@ -151,12 +165,14 @@ def _taken_by_letter(pattern: str) -> str:
     return glob.escape(folder) + pattern[len(folder) :]
 
 
-def _passed_over(what: str, others: Sequence[str]) -> list[Notice]:
+def _passed_over(
+    what: str, others: Sequence[str], why: str = "not read as a table"
+) -> list[Notice]:
     if not others:
         return []
     shown = ", ".join(others[:_SHOWN]) + (", …" if len(others) > _SHOWN else "")
     entries = "1 entry" if len(others) == 1 else f"{len(others):,} entries"
-    text = f"{what}: {entries} passed over, not read as a table: {shown}"
+    text = f"{what}: {entries} passed over, {why}: {shown}"
     return [Notice(Code.PASSED_OVER, text, {"entries": len(others)})]
 
 
