@@ -1,7 +1,7 @@
 """The lines of a breakdown as plain objects: those that differ in numbers alone from columns."""
 
 from collections.abc import Iterator, Sequence
-from dataclasses import fields
+from dataclasses import dataclass, fields
 from functools import cache
 from typing import Any
 
@@ -22,10 +22,10 @@ def plain_lines(lines: Sequence[Line], measures: int) -> Iterator[dict[str, obje
     if not isinstance(lines, LazyLines):
         yield from map(plain_line, lines)
         return
-    stretches = list(spans(len(lines), _STRETCH))
+    stretches, alike = list(spans(len(lines), _STRETCH)), [_Alike() for _ in range(measures)]
     for rows in steps(stretches, "working out the lines"):
         line = cache(lines.anew)
-        columns = [_plain_tallies(lines, i, rows, line) for i in range(measures)]
+        columns = [_plain_tallies(lines, i, rows, line, alike[i]) for i in range(measures)]
         keys = [map(plain_json, column) for column in lines.keys_at(rows)]
         for key, tallies in zip(zip(*keys, strict=True), zip(*columns, strict=True), strict=True):
             yield {"key": list(key), "measures": list(tallies)}
@@ -37,7 +37,16 @@ def plain_line(line: Line) -> dict[str, object]:
     return {"key": key, "measures": list(map(plain_tally, line.tallies))}
 
 
-def _plain_tallies(lines: LazyLines, position: int, rows: slice, line: Any) -> list[dict[str, Any]]:
+@dataclass
+class _Alike:
+    """What the tallies of a measure have in common, once one of them was made."""
+
+    tally: dict[str, Any] | None = None
+
+
+def _plain_tallies(
+    lines: LazyLines, position: int, rows: slice, line: Any, alike: _Alike
+) -> list[dict[str, Any]]:
     """Return the tallies of one measure on a stretch of lines; `line` makes one of them."""
 
     def whole(place: int) -> dict[str, Any]:
@@ -47,13 +56,12 @@ def _plain_tallies(lines: LazyLines, position: int, rows: slice, line: Any) -> l
     if accounts is None:
         return list(map(whole, places))
     found: list[dict[str, Any]] = []
-    like: dict[str, Any] | None = None
     values = lines.values_at(position, rows)
     for place, value, counts in zip(places, values, accounts.tolist(), strict=True):
         if _needs_words(value):
             found.append(whole(place))
             continue
-        like = like or whole(place)
+        like = alike.tally = alike.tally or whole(place)
         account = dict(zip(_BUCKETS, counts, strict=True))
         own = {"value": plain_json(value), "account": account}
         found.append({**like, **own, "found_at": [], "notices": list(like["notices"])})

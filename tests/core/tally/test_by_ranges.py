@@ -7,12 +7,14 @@ import pytest
 from even_sieve import SieveError, Table, table_from
 from even_sieve.core.table import arrays
 from even_sieve.core.tally import ranges
+from even_sieve.documents import document_of
+from even_sieve.documents.plain_lines import plain_line
 
 MEASURES = [
     "rows", "sum of dues", "average of tons", "product of tons", "median of dues", "max of tons",
     "percentile 90 of tons", "min of dues", "distinct of zone", "mode of zone", "first of zone",
     "last of dues", "largest 2 of dues", "variance of tons", "weighted average of dues by tons",
-    "share of dues", "max of zone", "only of zone", "errors of dues", "first of dues",
+    "share of dues", "share of tons", "deviation of dues", "max of zone", "only of zone", "errors of dues", "first of dues",
 ]  # fmt: skip
 
 
@@ -45,7 +47,9 @@ def answered(table, asked, how):
     except SieveError as error:
         return type(error), str(error)
     lines = list(map(repr, found.lines))
-    return lines, list(map(repr, found.subtotals)), repr(found.total), found.to_frame().to_csv()
+    frame, plain = found.to_frame().to_csv(), document_of(found).plain()
+    assert plain["lines"] == list(map(plain_line, found.lines))
+    return lines, list(map(repr, found.subtotals)), repr(found.total), frame, plain
 
 
 @pytest.mark.parametrize("patience", [0, 4])

@@ -20,7 +20,6 @@ class Numeric(Measure):
 
     #: Why dates are refused; empty where they are merely not used.
     no_dates: ClassVar[str] = ""
-    says_alike = True
 
     def cell_filter(self) -> CellFilter:
         """Numbers, and kept blanks as zeros. Raises `UnsuitableColumn` for a column of dates."""
@@ -69,6 +68,7 @@ class Numbers(Numeric):
     """The cells that hold a number."""
 
     kind = "numbers"
+    says_alike = True
 
     def cell_filter(self) -> CellFilter:
         """A kept blank is still no number, and an error spoils no count."""
@@ -87,6 +87,7 @@ class Sum(Numeric):
     """The exact sum of the numbers, rounded once; 0 where none is used."""
 
     kind = "sum"
+    says_alike = True
     no_dates = "dates do not add up"
 
     def needs(self) -> tuple[Need, ...]:
@@ -132,6 +133,7 @@ class Share(Numeric):
     """
 
     kind = "share"
+    says_alike = True
     no_dates = "dates do not add up"
 
     def needs(self) -> tuple[Need, ...]:
@@ -166,6 +168,7 @@ class WeightedAverage(Numeric):
     """The exact sum of the numbers times their weights over that of the weights."""
 
     kind = "weighted average"
+    says_alike = True
     no_dates = "dates have no average"
 
     def needs(self) -> tuple[Need, ...]:
@@ -195,6 +198,7 @@ class ProductOf(Numeric):
     """The product of the numbers, rounded once; no value where none is used."""
 
     kind = "product"
+    says_alike = True
     no_dates = "dates cannot be multiplied"
 
     def needs(self) -> tuple[Need, ...]:

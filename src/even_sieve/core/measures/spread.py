@@ -17,6 +17,7 @@ class Variance(Numeric):
     """The mean squared distance from the average; of a sample, over one less than the count."""
 
     kind = "variance"
+    says_alike = True
     is_exact: ClassVar[bool] = True
     no_dates = "dates have no spread in numbers"
 

@@ -224,7 +224,7 @@ class BreakdownBuilder:
         """Return the accounts of a measure on lines, where they say the same beside values."""
         job, gathered = found.jobs[position], found.levels[places][1][position]
         kept = self.kept(self.requests[position], places)
-        if not job.measure.says_alike or kept != places or isinstance(gathered, ByRanges):
+        if not job.measure.says_alike or kept != places:
             return None
         return accounts_of(self.plan.table, job, gathered, numbers)
 

@@ -37,7 +37,7 @@ class MeasureJob:
     @property
     def is_heavy(self) -> bool:
         """Whether what it gathers takes memory for every group."""
-        return self.whole is None and not all(need.light for need in self.measure.needs())
+        return not all(need.light for need in self.measure.needs())
 
 
 _View = tuple[int, CellFilter | None]

@@ -60,7 +60,13 @@ def run_pass(
         if each.size < each.grouping.count:
             further = partial(_further, table, each.grouping, threads, shared)
             found[place] = tuple(
-                ByRanges(own.counts, own.states, size=each.size, gather=partial(further, job, own))
+                ByRanges(
+                    own.counts,
+                    own.states,
+                    own.whole,
+                    size=each.size,
+                    gather=partial(further, job, own),
+                )
                 if job.is_heavy
                 else own
                 for own, job in zip(found[place], jobs, strict=True)
@@ -87,7 +93,7 @@ def _further(
     tell(what, (first + count) / every)
     found = work.gathered(job)
     found.counts.text_like_numbers = whole.counts.text_like_numbers
-    return found
+    return replace(found, whole=whole.whole)
 
 
 def _gather(
