@@ -1,7 +1,6 @@
 """Many strings, few shapes: what is alike but for its digits and letters is matched once."""
 
 from collections.abc import Callable
-from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -40,11 +39,16 @@ class Shaped:
 
     def __init__(self, strings: Any, coded: tuple[list[str], Array] | None = None) -> None:
         self.strings = strings
-        if coded is not None:
-            self.__dict__["_coded"] = coded
+        self._kept, self._told = coded, coded is not None
 
-    @cached_property
+    @property
     def _coded(self) -> tuple[list[str], Array] | None:
+        # No `cached_property`: it has one lock for all, and many threads ask for shapes.
+        if not self._told:
+            self._kept, self._told = self._code(), True
+        return self._kept
+
+    def _code(self) -> tuple[list[str], Array] | None:
         if len(self.strings) > _LOOKED_AT:
             some = _shapes_of(self.strings[:_LOOKED_AT])
             if len(some.unique()) > _MOST_OF_THEM:
@@ -61,11 +65,6 @@ class Shaped:
             own = stored(each.indices, np.int32)
             codes.append(np.array(numbers, dtype=np.int32)[own] if codes else own)
         return None if len(places) > _MOST else (list(places), np.concatenate(codes))
-
-    @property
-    def _told(self) -> bool:
-        """Whether the shapes were asked for."""
-        return "_coded" in self.__dict__
 
     @property
     def shapes(self) -> list[str] | None:

@@ -20,7 +20,8 @@ _here = local()
 def side_by_side(work: Callable[[slice], _Made], rows: int) -> list[_Made]:
     """Return what is made of each stretch of so many rows, in their order, all made at one time.
 
-    What is shared out already is not shared out again.
+    What is shared out already is not shared out again. The work asks for no `cached_property`:
+    who waits for it may hold the lock of one, which is the same for all objects.
 
     >>> side_by_side(lambda rows: rows.stop - rows.start, 3)
     [3]

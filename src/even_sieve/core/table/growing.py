@@ -83,9 +83,9 @@ class Growing:
     def gathered(self) -> tuple[dict[Kind, Lane], Array]:
         """Return the lanes of all rows, and what kind each cell is of."""
         lanes, states = self._gathered()
-        return lanes, full(
-            self._end, self._only or Kind.BLANK, np.uint8
-        ) if states is None else states
+        if states is None:
+            states = full(self._end, self._only or Kind.BLANK, np.uint8)
+        return lanes, states
 
     def _gathered(self) -> tuple[dict[Kind, Lane], Array | None]:
         end = self._end
