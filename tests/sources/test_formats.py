@@ -216,6 +216,7 @@ def test_columns_of_lists_and_records_are_left_out(tmp_path, monkeypatch):
             "at": pa.array([{"lat": 1}, None, {"lat": 2}]),
             "note": pa.array([b"old", b"\xff\x00", None], pa.binary()),
             "sealed": pa.array([b"ab", b"cd", b"ab"], pa.binary(2)),
+            "key": pa.array([None, bytes(range(240, 256)), bytes(16)], pa.uuid()),
         }
     )
     note = CellError("#bytes", "the cell holds bytes that are no text")
@@ -228,6 +229,11 @@ def test_columns_of_lists_and_records_are_left_out(tmp_path, monkeypatch):
                 "dues": [120.5, None, 80.0],
                 "note": ["old", note, None],
                 "sealed": ["ab", "cd", "ab"],
+                "key": [
+                    None,
+                    "f0f1f2f3-f4f5-f6f7-f8f9-fafbfcfdfeff",
+                    "00000000-0000-0000-0000-000000000000",
+                ],
             }
             told = table.tally("sum of dues", where="note is error").notices
             assert [each.text.split(":")[0] for each in told if "left out" in each.text] == [

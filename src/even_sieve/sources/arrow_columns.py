@@ -12,7 +12,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from even_sieve.core.cells import CellError, Kind
+from even_sieve.core.cells import Kind
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, column_from, column_from_cells
 from even_sieve.core.table.build import assemble
@@ -22,6 +22,7 @@ from even_sieve.core.table.from_arrays import column_of_moments, fixed_together
 from even_sieve.core.table.lanes import FixedLane, Lane, YesNoLane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE
 from even_sieve.sources.arrow_buffers import mask_of, scalar_of, stored, strings_of, take_any
+from even_sieve.sources.byte_columns import identifiers, is_bytes, texts_of_bytes
 from even_sieve.sources.text_columns import column_of_coded_texts, column_of_texts, places_of
 from even_sieve.sources.tokens import offset_notice
 
@@ -39,6 +40,8 @@ def column_of_array(name: str, array: Any, source: str) -> Column:
     [120, None]
     """
     kind = array.type
+    if isinstance(kind, pa.UuidType):
+        return identifiers(name, array.storage)
     if isinstance(kind, pa.BaseExtensionType):
         return column_of_array(name, array.storage, source)
     if pa.types.is_run_end_encoded(kind):
@@ -49,8 +52,8 @@ def column_of_array(name: str, array: Any, source: str) -> Column:
         return column_of_places(column_of_array(name, array.dictionary, source), places_of(array))
     if pa.types.is_string_view(kind):
         array, kind = pc.cast(array, pa.string()), pa.string()
-    if _is_bytes(kind):
-        return _texts_of_bytes(name, array)
+    if is_bytes(kind):
+        return texts_of_bytes(name, array)
     if _is_text(kind):
         return column_of_texts(name, array)
     build = next((build for is_one, build in _BUILDS if is_one(kind)), None)
@@ -69,34 +72,8 @@ def holds_single_values(kind: Any) -> bool:
         return holds_single_values(kind.storage_type)
     if pa.types.is_dictionary(kind) or pa.types.is_run_end_encoded(kind):
         return holds_single_values(kind.value_type)
-    plain = pa.types.is_string_view(kind) or _is_text(kind) or _is_bytes(kind)
+    plain = pa.types.is_string_view(kind) or _is_text(kind) or is_bytes(kind)
     return plain or any(is_one(kind) for is_one, _ in _BUILDS)
-
-
-def _is_bytes(kind: Any) -> bool:
-    tests = (pa.types.is_binary, pa.types.is_large_binary, pa.types.is_fixed_size_binary)
-    return kind == pa.binary_view() or any(test(kind) for test in tests)
-
-
-def _texts_of_bytes(name: str, array: Any) -> Column:
-    """Return the column of bytes: a text where they are one in UTF-8, an error elsewhere.
-
-    Some writers do not say of their texts that they are such.
-    """
-    wide = pc.cast(array, pa.large_binary())
-    try:
-        return column_of_texts(name, pc.cast(wide, pa.large_string()))
-    except pa.ArrowInvalid:
-        coded = wide.dictionary_encode()
-        cells = [_text_of(each) for each in coded.dictionary.to_pylist()]
-        return column_of_places(column_from_cells(name, cells), places_of(coded))
-
-
-def _text_of(octets: bytes) -> str | CellError:
-    try:
-        return octets.decode()
-    except UnicodeDecodeError:
-        return CellError("#bytes", "the cell holds bytes that are no text")
 
 
 def _is_text(kind: Any) -> bool:
