@@ -40,7 +40,7 @@ def texts_of_bytes(name: str, array: Any) -> Column:
 
 def identifiers(name: str, array: Any) -> Column:
     """Return the column of universally unique identifiers as they are written (RFC 9562, 4)."""
-    stored_at = np.frombuffer(array.buffers()[1], dtype=np.uint8).reshape(-1, _OCTETS)
+    stored_at = np.frombuffer(array.buffers()[1] or b"", dtype=np.uint8).reshape(-1, _OCTETS)
     octets = stored_at[array.offset : array.offset + len(array)]
     letters = np.full((len(octets), _WRITTEN), ord("-"), dtype=np.uint8)
     letters[:, _NO_DASH] = _HEX[octets].reshape(len(octets), -1)
