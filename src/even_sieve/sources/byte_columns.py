@@ -43,7 +43,7 @@ def identifiers(name: str, array: Any) -> Column:
     stored_at = np.frombuffer(array.buffers()[1] or b"", dtype=np.uint8).reshape(-1, _OCTETS)
     octets = stored_at[array.offset : array.offset + len(array)]
     letters = np.full((len(octets), _WRITTEN), ord("-"), dtype=np.uint8)
-    letters[:, _NO_DASH] = _HEX[octets].reshape(len(octets), -1)
+    letters[:, _NO_DASH] = _HEX[octets].reshape(len(octets), 2 * _OCTETS)
     ends = np.arange(len(octets) + 1, dtype=np.int64) * _WRITTEN
     buffers = [None, pa.py_buffer(ends), pa.py_buffer(letters)]
     texts = pa.Array.from_buffers(pa.large_string(), len(octets), buffers)
