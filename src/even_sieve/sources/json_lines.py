@@ -32,6 +32,8 @@ _SPARSE = 20
 #: Records take so many times the memory of their text.
 _UNFOLDED = 12
 _NESTED = CellError("#nested", "the cell holds a list or an object")
+#: So many different texts are remembered as they were read.
+_MOST_KNOWN = 1 << 16
 _PIECE, _PLAIN, _MARK = 1 << 14, (None, "utf-8", "utf8"), "\ufeff"
 
 
@@ -59,6 +61,7 @@ class _Reading:
         self.source, self.limits = source, options.limits
         self.names: dict[str, None] = {}
         self._reader = TokenReader(options.blank_as)
+        self._known: dict[str, Cell] = {}
         self._count = self._held = 0
 
     def records(self, lines: Iterable[tuple[int, str]]) -> Iterator[tuple[int, dict[str, Cell]]]:
@@ -81,8 +84,21 @@ class _Reading:
                 raise SourceError(self.source, fact, f"At most {limits.cell:,} are read", number)
             yield (
                 number,
-                {name: _cell(value, self._reader) for name, value in record.items()},
+                {name: self._cell(value) for name, value in record.items()},
             )
+
+    def _cell(self, value: object) -> Cell:
+        """Return the cell of a value; one that is a list or an object is an error."""
+        if isinstance(value, str):
+            cell = self._known.get(value, _NESTED)
+            if cell is _NESTED:
+                if len(self._known) >= _MOST_KNOWN:
+                    self._known.clear()
+                read = self._reader.read(value)
+                cell = value if isinstance(read, bool | int | Decimal) else read
+                self._known[value] = cell
+            return cell
+        return _NESTED if isinstance(value, dict | list) else value  # type: ignore[return-value]
 
 
 def open_long(path: Path, source: str, options: SourceOptions) -> LongFile | None:
@@ -162,13 +178,3 @@ def _object(pairs: list[tuple[str, object]]) -> dict[str, object]:
         twice = Counter(name for name, _ in pairs).most_common(1)[0][0]
         raise _NameTwice(twice)
     return found
-
-
-def _cell(value: object, reader: TokenReader) -> Cell:
-    """Return the cell of a value; one that is a list or an object is an error."""
-    if isinstance(value, dict | list):
-        return _NESTED
-    if isinstance(value, str):
-        read = reader.read(value)
-        return value if isinstance(read, bool | int | Decimal) else read
-    return value  # type: ignore[return-value]
