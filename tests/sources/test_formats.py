@@ -59,6 +59,7 @@ READ = [
      {"a": [1, 0.1, "7"], "b": ["x", None, None], "c": [None, True, None]}),
     ("a.jsonl", b'{"a": "2031-01-05"}\n{"a": "#N/A"}\n{"a": " x "}\n', {}, {"a": [date(2031, 1, 5), NOT_FOUND, "x"]}),
     ("a.jsonl", b'{"a": "NA"}\n', {"blank_as": ("NA",)}, {"a": [None]}),
+    ("a.jsonl", '{"a": 1}\n\ufeff{"a": 2}\n'.encode(), {}, {"a": [1, 2]}),
 ]  # fmt: skip
 REFUSED = [
     ("a.jsonl", b'{"a": 1}\n{"a": \n', "a.jsonl, row 2: this is not JSON: Expecting value"),

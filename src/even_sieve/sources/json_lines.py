@@ -153,11 +153,12 @@ def _column(records: Sequence[Mapping[str, Cell]], by_name: Mapping[str, str], n
 def _records(
     lines: Iterable[tuple[int, str]], source: str
 ) -> Iterator[tuple[int, dict[str, object]]]:
+    decoder = json.JSONDecoder(parse_float=Decimal, object_pairs_hook=_object)
     for number, line in lines:
         if not line.strip():
             continue
         try:
-            record = json.loads(line, parse_float=Decimal, object_pairs_hook=_object)
+            record = decoder.decode(line.removeprefix(_MARK))
         except json.JSONDecodeError as error:
             raise SourceError(source, f"this is not JSON: {error.msg}", "", number) from None
         except _NameTwice as error:
