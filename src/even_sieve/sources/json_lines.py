@@ -32,8 +32,8 @@ _SPARSE = 20
 #: Records take so many times the memory of their text.
 _UNFOLDED = 12
 _NESTED = CellError("#nested", "the cell holds a list or an object")
-#: So many different texts are remembered as they were read.
-_MOST_KNOWN = 1 << 16
+#: So many different texts, of so many letters at the most, are remembered as they were read.
+_MOST_KNOWN, _LONGEST_KNOWN = 1 << 16, 100
 _PIECE, _PLAIN, _MARK = 1 << 14, (None, "utf-8", "utf8"), "\ufeff"
 
 
@@ -96,7 +96,8 @@ class _Reading:
                     self._known.clear()
                 read = self._reader.read(value)
                 cell = value if isinstance(read, bool | int | Decimal) else read
-                self._known[value] = cell
+                if len(value) <= _LONGEST_KNOWN:
+                    self._known[value] = cell
             return cell
         return _NESTED if isinstance(value, dict | list) else value  # type: ignore[return-value]
 
