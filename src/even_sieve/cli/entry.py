@@ -11,6 +11,8 @@ import sys
 import traceback
 from collections.abc import Sequence
 
+from even_sieve.cli.interrupts import heed_interrupts, interrupted
+
 #: Answers are hundreds of thousands of records without a cycle among them: to look for one after
 #: every 700 takes longer than to make them.
 _COLLECTING = 200_000, 20, 100
@@ -25,7 +27,7 @@ def run(words: Sequence[str] | None = None) -> None:
     given = list(sys.argv[1:] if words is None else words)
     debug = given[:1] == ["--debug"]
     try:
-        sys.exit(_run(given[1:] if debug else given))
+        sys.exit(_heeded(given[1:] if debug else given))
     except (KeyboardInterrupt, InterruptedError):
         signal.signal(signal.SIGINT, signal.SIG_IGN)  # a second one changes nothing
         print("even-sieve: interrupted", file=sys.stderr)
@@ -48,6 +50,20 @@ def run(words: Sequence[str] | None = None) -> None:
             file=sys.stderr,
         )
         sys.exit(_FAULT)
+
+
+def _heeded(words: list[str]) -> int:
+    """Return the exit status of a command; an interrupt ends it as one, whatever caught it."""
+    heed_interrupts()
+    try:
+        status = _run(words)
+    except Exception:
+        if interrupted():
+            raise KeyboardInterrupt from None
+        raise
+    if interrupted():
+        raise KeyboardInterrupt
+    return status
 
 
 def _run(words: list[str]) -> int:

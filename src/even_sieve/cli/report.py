@@ -7,11 +7,15 @@ from datetime import date
 from pathlib import Path
 
 from even_sieve.cli import progress
+from even_sieve.cli.interrupts import interrupted
 from even_sieve.core.errors import ParameterError, SieveError
 from even_sieve.core.notices import counted
 from even_sieve.renderers.formats.table import RENDERER
 from even_sieve.reports import Report, Results
 from even_sieve.reports.changes import changes
+
+#: Milliseconds between two looks at whether an interrupt came while nothing changes.
+_GLANCE = 500
 
 
 def run_report(
@@ -64,9 +68,13 @@ def watch_report(
     print(f"watching {', '.join(each.name for each in before.inputs)}", flush=True)
     folders = {each.resolve().parent for each in report.paths()}
     outputs = {each.name for each in report.write(before, folder)}
-    for seen in watch(*folders, raise_interrupt=False):
+    for seen in watch(*folders, raise_interrupt=False, rust_timeout=_GLANCE, yield_on_timeout=True):
+        if interrupted():  # by one that came while the report was run
+            break
         names = {Path(each).name for _, each in seen} - outputs
-        if not names & ({Path(each.name).name for each in before.inputs} | _named_now(report)):
+        if not names or not names & (
+            {Path(each.name).name for each in before.inputs} | _named_now(report)
+        ):
             continue
         try:
             report, after = _run_again(path, chosen, as_of)
