@@ -4,8 +4,8 @@
 
 Prints the ratio of both for CSV and, four times as many rows, for Parquet, the costs measured on
 the way, and the times of a simulated cluster that has these costs: tasks that end in any order,
-workers that are lost, and either one machine that puts texts together, or the rows of typed files
-that stay with the workers, who merge in a tree what was gathered.
+workers that are lost, and either one machine that puts the rows of short text files together, or
+rows of long files that stay with the workers, who merge in a tree what was gathered.
 """
 
 import heapq
@@ -19,10 +19,12 @@ from functools import partial
 from importlib import import_module
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from types import SimpleNamespace
 from typing import Any
 
 from even_sieve import read_table
 from even_sieve.sources import long_csv
+from even_sieve.sources.csv_at_workers import gather_at
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.unpacking import LongAt
 from longer import make
@@ -78,7 +80,9 @@ def measured(paths: list[Path], rows: int) -> Costs:
 
     spent: list[float] = []
     at = [LongAt(path, path.name, str(path)) for path in paths]
-    whole, table = timed(lambda: long_csv.read(at, "", options, share))
+    none: Any = SimpleNamespace(share=share)
+    gather = partial(gather_at, none, rows + len(paths), rows)
+    whole, table = timed(lambda: long_csv.read(at, "", options, share, gather))
     read = sum(spent[-2:])
     made = read_table(paths, asks=_ASKED)
     passed, _ = timed(lambda: made.tally("sum of dues", where="zone = Outer"))
@@ -161,15 +165,17 @@ def main(files: int = 8, rows: int = 500_000, seed: int = 0) -> None:
     ]
     print(f"  a billion rows: read {in_words[0]}, put together {in_words[1]}, ", end="")
     print(f"gone through {in_words[2]}; {costs.size:.1f} bytes a row travel")
-    print("  rows      workers   texts, to one machine     typed, merged in a tree")
+    print("  rows      workers   short texts, to one machine   texts, typed files that stay")
     for exponent in (9, 11, 13):
         for workers in (1, 100, 10_000):
             if exponent == 13 and workers == 1:
                 continue
             flat, held = simulated(costs, 10.0**exponent, workers, tree=False, seed=seed)
             deep, _ = simulated(costs, 10.0**exponent, workers, tree=True, seed=seed)
+            texts = replace(costs, read_typed=costs.read)
+            long, _ = simulated(texts, 10.0**exponent, workers, tree=True, seed=seed)
             line = f"  10^{exponent:<2} {workers:>12,} {flat:>12,.0f} s {held / 1e9:>9,.0f} GB"
-            print(f"{line} {deep:>12,.0f} s")
+            print(f"{line} {long:>12,.0f} s {deep:>9,.0f} s")
 
 
 if __name__ == "__main__":

@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 from even_sieve import Table, read_table
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import far_arrays
-from even_sieve.sources import cluster, far_rows
+from even_sieve.sources import cluster, far_rows, files
 from everything import facts
 from strategies import rows, table_of
 
@@ -41,6 +41,7 @@ def far(monkeypatch):
     """Rows stay, however few; `ran` says of each pass whether it went to them."""
     ran, run = [], far_rows.FarRows.run
     monkeypatch.setattr(cluster, "_STAY", 1)
+    monkeypatch.setattr(files, "_LONG", 1)
 
     def spy(self, *given):
         found = run(self, *given)
@@ -56,7 +57,10 @@ def far(monkeypatch):
     deadline=None,
     suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow],
 )
-@given(rows(least=3, most=14), st.tuples(*[st.sampled_from(["parquet", "jsonl", "xlsx"])] * 3))
+@given(
+    rows(least=3, most=14),
+    st.tuples(*[st.sampled_from(["parquet", "jsonl", "xlsx"])] * 3) | st.just(("csv",) * 3),
+)
 def test_every_command_gives_the_same_as_here(client, far, tmp_path, plain, endings):
     shutil.rmtree(tmp_path, ignore_errors=True)
     tmp_path.mkdir()
@@ -72,6 +76,53 @@ def test_every_command_gives_the_same_as_here(client, far, tmp_path, plain, endi
     for name in here.names:
         assert there.column(name) == here.column(name)
     assert any(far)
+
+
+#: What a row of a CSV has in each column: all of the ways in which strings are read.
+SHAPES = {
+    "dues": lambda i: f"{i * 37 % 4001}.{i % 4}5",
+    "zone": lambda i: ("Outer", "Inner ", "", "#N/A", "roads")[i % 5],
+    "ship": lambda i: f"ship {i * 7919 % 100_003}" if i % 90 else "03.04.2031",
+    "fee": lambda i: f"€ {i % 11}.50",
+    "paid": lambda i: f"€ {i}.50" if i % 2 else f"$ {i}.50",
+    "arrived": lambda i: f"2031-0{i % 9 + 1}-01T08:{i % 60:02d}" + ("Z" if i > 1500 else ""),
+    "note": lambda i: f"{i % 3}" if i < 1000 else f"note {i}",
+    "day": lambda i: ("03.04.2031", "04.04.2031 ")[i % 2],
+    "size": lambda i: f"{i / 7!r}",
+}
+
+
+@pytest.mark.parametrize("blank_line", [0, 900])
+def test_one_long_csv_is_cut_and_its_rows_stay(client, far, tmp_path, monkeypatch, blank_line):
+    monkeypatch.setattr(cluster, "_ROWS", 400)
+    lines = [",".join(shape(i) for shape in SHAPES.values()) for i in range(2000)]
+    lines[blank_line:blank_line] = [""] * (blank_line > 0)
+    path = tmp_path / "calls.csv"
+    path.write_text("\n".join([",".join(SHAPES), *lines]), encoding="utf-8")
+    here, there = read_table(path), read_table(path, cluster=client)
+    assert there.core.elsewhere.count == 5
+    far_ones = [each.name for each in there.core.columns if is_far(each)]
+    assert far_ones == [each for each in SHAPES if each not in ("paid", "size")]
+    for one, other in zip(here.core.columns, there.core.columns, strict=True):
+        for fact in ("counts", "notices", "trimmed", "conventions", "shown", "decimals"):
+            assert getattr(one, fact) == getattr(other, fact)
+    asked = ("sum of dues", "median of size", "distinct of ship", "max of arrived", "mode of note")
+    (pid, *_) = client.run(os.getpid).values()
+    os.kill(pid, signal.SIGKILL)
+    for by in ("zone", "fee", "arrived by month"):
+        found = [
+            [(line.key, line.tallies) for line in table.tally(*asked, by=by, where="ship = *7*")]
+            for table in (here, there)
+        ]
+        assert found[0] == found[1]
+    assert far
+    client.wait_for_workers(2, timeout=180)
+    assert there.row_numbers == here.row_numbers
+    assert there.column("note") == here.column("note")
+
+
+def is_far(column):
+    return any(isinstance(lane.values, far_arrays.FarArray) for lane in column.lanes.values())
 
 
 @pytest.fixture
@@ -122,7 +173,7 @@ def test_a_worker_that_is_killed_between_and_in_passes_changes_nothing(client, f
         pids = client.run(os.getpid)
         os.kill(next(iter(pids.values())), signal.SIGKILL)
         assert told(there) == here
-        client.wait_for_workers(2, timeout=60)
+        client.wait_for_workers(2, timeout=180)
     assert all(far)
 
 
@@ -137,7 +188,7 @@ def test_rows_that_are_lost_and_cannot_be_read_again_give_no_figure(client, far,
         SourceError, match=r"calls-3\.parquet: worker \S+ cannot read it again\n.*changed"
     ):
         there.tally("sum of dues", by="ship")
-    client.wait_for_workers(2, timeout=60)
+    client.wait_for_workers(2, timeout=180)
 
 
 def test_a_table_that_travels_has_its_rows_with_it(client, far, long):

@@ -23,6 +23,7 @@ from even_sieve.core.table.joined import Part, join_tables
 from even_sieve.core.table.sketch import Sketch, sketched
 from even_sieve.sources import long_csv
 from even_sieve.sources.arrow_tables import is_plain
+from even_sieve.sources.csv_at_workers import gather_at
 from even_sieve.sources.databases import is_database
 from even_sieve.sources.files import are_long_texts
 from even_sieve.sources.guard import guarded
@@ -85,10 +86,12 @@ def read_on(
         if are_long_texts(paths, options):
             pairs = zip(paths, places, strict=True)
             files = [LongAt(path, name, str(path)) for path, (_, name) in pairs]
-            table = long_csv.read(
-                files, source, replace(options, cluster=None), found_workers.share
-            )
+            alone = replace(options, cluster=None)
+            gather = partial(gather_at, found_workers, _STAY, _ROWS)
+            table = long_csv.read(files, source, alone, found_workers.share, gather)
             if table is not None:
+                if table.elsewhere is not None:
+                    found_workers.stay(ending.pop_all().close)
                 return table
         # A worker may be in another folder.
         there = {

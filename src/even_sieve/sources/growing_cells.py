@@ -1,5 +1,6 @@
 """Columns of many different strings, read a piece at a time, or by several threads."""
 
+from dataclasses import replace
 from typing import Any
 
 import pyarrow as pa
@@ -63,6 +64,11 @@ class Cells:
         words = pa.concat_arrays(self._words) if self._words else None
         self._words.clear()
         return Piece(len(states), lanes, states, words)
+
+    def read(self, name: str) -> tuple[Column, TokenReader]:
+        """Return the cells of all rows as a column, and what read them, to go on with."""
+        column = column_of_piece(name, self._piece(), ())
+        return replace(column, trimmed=self.trimmed), self._reader
 
     def column(self, name: str) -> Column:
         """Return the cells of all rows as a column."""

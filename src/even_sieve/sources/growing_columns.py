@@ -28,7 +28,8 @@ from even_sieve.sources.string_columns import (
 from even_sieve.sources.written_shapes import is_of_shape
 
 _MANY = 0.5
-_MOST_TOKENS = 1 << 16
+#: So many different strings are kept as codes.
+MOST_TOKENS = 1 << 16
 _PIECE = 1 << 18
 
 
@@ -50,7 +51,7 @@ class Codes:
         numbers = list(map(positions.get, tokens))
         if None in numbers:
             numbers = [positions.setdefault(token, len(positions)) for token in tokens]
-        if len(positions) > _MOST_TOKENS:
+        if len(positions) > MOST_TOKENS:
             return False
         numbering = np.array(numbers, dtype=narrowest(len(positions)))
         if numbering.itemsize > self._codes.itemsize:
@@ -65,6 +66,26 @@ class Codes:
         for start in range(0, self._end, _PIECE):
             codes = self._codes[start : min(start + _PIECE, self._end)]
             yield take_any(tokens, codes.astype(np.int64))
+
+    @property
+    def tokens(self) -> list[str]:
+        """The different strings, in the order first met."""
+        return list(self._positions)
+
+    def numbered(self, name: str, every: list[str], options: SourceOptions) -> Column:
+        """Return the column of all rows, as these different strings tell it; all are among them."""
+        places = {token: number for number, token in enumerate(every)}
+        own = [places[token] for token in self._positions]
+        numbering = np.array(own, dtype=narrowest(len(every)))
+        codes = np.take(numbering, self._codes[: self._end])
+        return column_of_tokens(name, every, codes, options)
+
+    def cells(self, options: SourceOptions) -> Cells:
+        """Return the rows that were taken in, each read by itself."""
+        cells = Cells(self._end, options.blank_as)
+        for each in self.pieces():
+            cells.add(each)
+        return cells
 
     def merge(self, other: "Codes") -> bool:
         """Take in the rows that another one has; False if there are too many to keep so."""
@@ -98,6 +119,11 @@ class Gathering:
         elif self._kept is not None and not self._kept.add(strings):
             self._kept = self._as_cells(self._kept, strings)
             self._given_up = self._kept is None
+
+    @property
+    def kept(self) -> Codes | Cells | None:
+        """What the rows are kept in; None where the column is better read as a whole."""
+        return self._kept
 
     def _as_cells(self, kept: Codes, strings: Any) -> Cells | None:
         """Return what is kept of few strings, and the next that make them many, as cells."""

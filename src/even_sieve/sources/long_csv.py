@@ -14,7 +14,9 @@ import pyarrow as pa
 
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.arrays import let_go
+from even_sieve.core.table.far import Elsewhere
 from even_sieve.core.table.joined import aligned
+from even_sieve.core.table.sketch import Sketch
 from even_sieve.sources.apostrophes import without_apostrophes
 from even_sieve.sources.growing_columns import Gathering
 from even_sieve.sources.long_csv_file import LongCsv, batches
@@ -43,11 +45,12 @@ def read(
     source: str,
     options: SourceOptions,
     share: Share | None = None,
+    gather: "Gather | None" = None,
 ) -> Table | None:
     """Return the one table of files, the same as read whole; None where they must be.
 
-    `share` has others do the work on each file. Raises `DuplicateColumn` for two columns of one
-    name, `UnlikeSources`, `SourceError` for too many columns.
+    `share` has others look at each file, and `gather` has them gather the columns. Raises
+    `DuplicateColumn` for two columns of one name, `UnlikeSources`, `SourceError` for too many.
     """
     if options.encoding not in _PLAIN or options.needs_whole:
         return None
@@ -60,12 +63,10 @@ def read(
     found = aligned([(file.fields.origin, file.fields.names) for file in opened], options.lacking)
     wanted = [number for number, (name, _) in enumerate(found) if options.is_asked(name)] or [0]
     chosen = [found[number] for number in wanted]
-    if share is None:
-        columns = _gather(opened, chosen, options)
-    else:
-        columns = _gather_shared(opened, chosen, options, share)
-    if columns is None:
+    gathered = (gather or gather_here)(opened, chosen, options)
+    if gathered is None:
         return None
+    columns, elsewhere = gathered
     texts = [file.fields for file in opened]
 
     def later(number: int) -> Column:
@@ -79,69 +80,50 @@ def read(
     every = [Column.later(name, rows, partial(later, i)) for i, (name, _) in enumerate(found)]
     for number, column in zip(wanted, columns, strict=True):
         places = found[number][1]
-        told = None if column is None else told_of_first([column], texts, [places], options)[0]
-        every[number] = later(number) if told is None else told
+        if column is None:
+            every[number] = later(number)
+            continue
+        known = column.column if isinstance(column, Sketch) else column
+        known = told_of_first([known], texts, [places], options)[0]
+        every[number] = known
+        if isinstance(column, Sketch):
+            sketch = replace(column, column=known)
+            every[number] = Column.later(known.name, rows, partial(later, number), sketch)
     lengths = [(file.fields.rows, file.numbers()) for file in opened]
-    return of_several(every, texts, lengths, source)
+    return replace(of_several(every, texts, lengths, source), elsewhere=elsewhere)
 
 
 def _open(options: SourceOptions, file: LongAt) -> "LongCsv | None":
     return LongCsv.opened(file, options)
 
 
-def _gather(
-    files: Sequence[LongCsv],
-    wanted: Sequence[tuple[str, list[int | None]]],
-    options: SourceOptions,
-) -> list[Column | None] | None:
-    """Return the wanted columns (None where one must be read whole); tells files their rows.
+#: The name of a column, and the place that it has in each file; None where one lacks it.
+Wanted = tuple[str, list[int | None]]
+#: Columns (None where one must be read whole); sketches of those whose rows are elsewhere.
+Gathered = tuple[Sequence[Column | Sketch | None], Elsewhere | None]
+#: Gathers the wanted columns of files, and tells the files their rows.
+Gather = Callable[[Sequence[LongCsv], Sequence[Wanted], SourceOptions], Gathered | None]
+
+
+def gather_here(
+    files: Sequence[LongCsv], wanted: Sequence[Wanted], options: SourceOptions
+) -> Gathered | None:
+    """Return the wanted columns; tells files their rows.
 
     None if a row is broken or a cell beyond the limit: for the reader of whole files to tell.
     """
-    gatherings = _gatherings(files, wanted, options)
-    if gatherings is None:
+    found = gatherings(files, wanted, options)
+    if found is None:
         return None
     with ThreadPoolExecutor(
         _AT_ONCE
     ) as pool:  # Arrow sorts different texts, and needs no interpreter
-        return list(pool.map(Gathering.column, gatherings, [name for name, _ in wanted]))
+        return list(pool.map(Gathering.column, found, [name for name, _ in wanted])), None
 
 
-def _gather_shared(
+def gatherings(
     files: Sequence[LongCsv],
-    wanted: Sequence[tuple[str, list[int | None]]],
-    options: SourceOptions,
-    share: Share,
-) -> list[Column | None] | None:
-    """Return the wanted columns as `_gather` does, each file gone through by somebody else."""
-    tasks = [
-        (file, [(name, [places[i]]) for name, places in wanted]) for i, file in enumerate(files)
-    ]
-    most = sum(file.found.lines for file in files)
-    together = [Gathering(most, options) for _ in wanted]
-    for file, found in zip(
-        files, share(partial(_gather_one, replace(options, progress=None)), tasks), strict=True
-    ):
-        if found is None:
-            return None
-        file.fields.rows, own = found
-        for all_rows, these in zip(together, own, strict=True):
-            all_rows.merge(these)
-    return [each.column(name) for each, (name, _) in zip(together, wanted, strict=True)]
-
-
-def _gather_one(
-    options: SourceOptions, task: tuple[LongCsv, Sequence[tuple[str, list[int | None]]]]
-) -> tuple[int, list[Gathering]] | None:
-    """Return how many rows a file has, and what was gathered of it."""
-    file, wanted = task
-    found = _gatherings([file], wanted, options)
-    return None if found is None else (file.fields.rows, [each.cut() for each in found])
-
-
-def _gatherings(
-    files: Sequence[LongCsv],
-    wanted: Sequence[tuple[str, list[int | None]]],
+    wanted: Sequence[Wanted],
     options: SourceOptions,
 ) -> list[Gathering] | None:
     """Return what was gathered of the wanted columns; None if a whole file must be read.
@@ -149,7 +131,7 @@ def _gatherings(
     Columns that are not wanted are parted from the others, and left out.
     """
     most = sum(file.found.lines for file in files)
-    gatherings = [Gathering(most, options) for _ in wanted]
+    every = [Gathering(most, options) for _ in wanted]
     done = 0
 
     with ThreadPoolExecutor(_AT_ONCE) as pool:
@@ -168,7 +150,7 @@ def _gatherings(
                         options.progress(min(1.0, done / most))
                     waiting = [
                         pool.submit(_take_in, gathering, batch, position, options)
-                        for gathering, position in zip(gatherings, chosen, strict=True)
+                        for gathering, position in zip(every, chosen, strict=True)
                     ]
         except pa.ArrowInvalid:
             return None
@@ -178,7 +160,7 @@ def _gatherings(
             return None
     if any(not 0 < file.fields.rows < file.found.lines for file in files):
         return None
-    return gatherings
+    return every
 
 
 def _take_in(

@@ -1,8 +1,10 @@
 """Long CSV files that can be read in pieces: what a first pass tells, and their pieces."""
 
 import codecs
+import sys
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -28,13 +30,17 @@ _MOST_BYTES = 4
 
 @dataclass
 class LongCsv:
-    """One of the files: its header and its beginning, and what a first pass found in it."""
+    """One of the files: its header and its beginning, and what a first pass found in it.
+
+    `span` are the bytes of a stretch of its lines, where it is not about all of them.
+    """
 
     path: Path
     fields: TextFile
     found: "Scan"
     about: tuple[int, int]
     kept: object = None
+    span: tuple[int, int] | None = None
 
     @classmethod
     def opened(cls, at: LongAt, options: SourceOptions) -> "LongCsv | None":
@@ -142,20 +148,22 @@ def batches(file: LongCsv, wanted: list[int]) -> Iterator[Any]:
                 **parsing(count, len(piece) + 1, dialect, False, wanted, threads=False),
                 memory_pool=pool,
             )
-            for piece in _pieces(path)
+            for piece in _pieces(path, file.span)
         )
-    header = True
+    header = file.span is None or file.span[0] == 0
     for batch in found:
         if len(batch):
             yield batch.slice(1) if header else batch
             header = False
 
 
-def _pieces(path: Path) -> Iterator[bytes]:
-    """Yield the file's bytes in pieces that end where lines end."""
+def _pieces(path: Path, span: tuple[int, int] | None) -> Iterator[bytes]:
+    """Yield the file's bytes, or those of a stretch, in pieces that end where lines end."""
     rest = b""
+    start, stop = span or (0, sys.maxsize)
     with path.open("rb") as stream:
-        while block := stream.read(_PIECE):
+        stream.seek(start)
+        while block := stream.read(min(_PIECE, stop - stream.tell())):
             cut = block.rfind(b"\n") + 1
             if cut:
                 yield rest + block[:cut]
@@ -164,3 +172,28 @@ def _pieces(path: Path) -> Iterator[bytes]:
                 rest += block
     if rest:
         yield rest
+
+
+def stretches(file: LongCsv, most: int) -> list[LongCsv]:
+    """Return a file as stretches of some `most` lines, to be read on their own.
+
+    One with quoted fields, or of fewer than twice as many lines, is not cut.
+    """
+    known = replace(file.fields, head=b"")
+    whole = replace(file, fields=known, found=replace(file.found, head=b""))
+    lines, size = file.found.lines, file.about[0]
+    if file.found.quoted or lines < 2 * most:
+        return [whole]
+    cuts = [0]
+    with file.path.open("rb") as stream:
+        for number in range(1, lines // most):
+            stream.seek(size * number * most // lines)
+            stream.readline()
+            if cuts[-1] < stream.tell() < size:
+                cuts.append(stream.tell())
+    return [
+        replace(
+            whole, span=span, found=replace(whole.found, lines=min(lines, span[1] - span[0]) + 1)
+        )
+        for span in pairwise([*cuts, size])
+    ]

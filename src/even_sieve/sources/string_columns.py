@@ -195,15 +195,26 @@ def _as_written(
     return written, (written_notice(name, cells[position], written[position]),)
 
 
-def with_date_notice(column: Column) -> Column:
-    """Return the column with a notice if texts look like dates that could be read two ways."""
+def count_like_dates(column: Column) -> int:
+    """Return how many cells are texts that look like dates."""
     like, lane = column.date_like, column.lanes.get(Kind.TEXT)
     if like is None or not isinstance(lane, TextLane):
-        return column
+        return 0
     found = like[lane.codes]
     if column.states is not None:
         found &= column.states == Kind.TEXT
-    count = int(found.sum())
+    return int(found.sum())
+
+
+def with_date_notice(column: Column, count: int | None = None) -> Column:
+    """Return the column with a notice if texts look like dates that could be read two ways.
+
+    `count` is how many do, where they are not all here.
+    """
+    like, lane = column.date_like, column.lanes.get(Kind.TEXT)
+    if like is None or not isinstance(lane, TextLane):
+        return column
+    count = count_like_dates(column) if count is None else count
     example = lane.spellings[int(np.flatnonzero(like)[0])]
     text = (
         f"column '{column.name}': {counted(count, 'cell')} such as '{example}' "
