@@ -42,7 +42,8 @@ docs: $(VENV)/ready
 screenshots: $(VENV)/ready
 	bash scripts/screenshots.sh
 
-# What running needs, by uv where it is there; `ready` adds what the tests need.
+# What running needs, by uv where it is there; `ready` adds what the tests need. What every start
+# brings is compiled at once: where Python is told to write no bytecode, it would be each time.
 how := --quiet --no-compile --disable-pip-version-check
 define install
 if command -v uv >/dev/null; then uv pip install --quiet --python $(BIN)/python -c constraints.txt -e '$(1)'; \
@@ -57,6 +58,7 @@ $(VENV)/running: pyproject.toml constraints.txt
 	elif $(PYTHON) -m pip --python "$$(command -v $(PYTHON))" --version >/dev/null 2>&1; then $(PYTHON) -m venv --without-pip $(VENV); \
 	else $(PYTHON) -m venv $(VENV); fi
 	@$(call install,.)
+	@$(BIN)/python -m compileall -q -j 0 src $(foreach each,click numpy pyarrow rich,$(VENV)/lib/*/site-packages/$(each))
 	@touch $@
 
 $(VENV)/ready: $(VENV)/running
