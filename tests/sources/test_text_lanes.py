@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from even_sieve.core.criteria.operands import Pattern, read_letters
 from even_sieve.core.criteria.operands.pattern import pattern_codes
 from even_sieve.core.table.coded_lanes import text_lane
+from even_sieve.core.table.ordered_texts import places_equal_to_each
 from even_sieve.sources import side_by_side
 from even_sieve.sources.string_order import in_order
 from even_sieve.sources.text_lanes import text_lane_of
@@ -64,6 +65,9 @@ def _compare_with_one_by_one(words):
     assert [lane.spellings[code] for code in lane.codes] == words
     assert list(lane.spellings) == list(plain.spellings)
     assert list(lane.folded) == list(plain.folded)
+    asked = [*lane.folded, "", "aa", "zz", "\udcff"]
+    assert places_equal_to_each(lane.folded, asked[:-1]) == list(map(plain.range_of, asked[:-1]))
+    assert places_equal_to_each(lane.folded, asked) == list(map(plain.range_of, asked))
 
 
 @given(_WORDS, st.text("aAbß.é0東\n*?*?*?", min_size=1, max_size=6))

@@ -80,6 +80,21 @@ class Strings(Sequence[str]):
             found[1:] = mask_of(pc.not_equal(self._array[1:], self._array[:-1]))
         return found
 
+    def places_equal(self, texts: Sequence[str]) -> list[tuple[int, int]] | None:
+        """Return, of strings in order, from and up to where those equal to each text stand.
+
+        None where that cannot be told at once: of a text that no file can hold, by an older Arrow.
+        """
+        try:
+            wanted = strings_of(texts).cast(self._array.type)
+            low, high = (
+                pc.search_sorted(self._array, wanted, side=side).to_pylist()
+                for side in ("left", "right")
+            )
+        except (UnicodeEncodeError, AttributeError):
+            return None
+        return list(zip(low, high, strict=True))
+
     def search(self, pattern: str) -> Array:
         """Return the places of the strings in which a pattern (of RE2) is found, ascending."""
         return np.flatnonzero(fitting(self._array, pattern))

@@ -23,7 +23,7 @@ from even_sieve.core.table.joined import Part, join_tables
 from even_sieve.core.table.sketch import Sketch, sketched
 from even_sieve.sources import long_csv
 from even_sieve.sources.arrow_tables import is_plain
-from even_sieve.sources.csv_at_workers import gather_at
+from even_sieve.sources.csv_at_workers import OPENED, gather_at
 from even_sieve.sources.databases import is_database
 from even_sieve.sources.files import are_long_texts
 from even_sieve.sources.guard import guarded
@@ -88,7 +88,8 @@ def read_on(
             files = [LongAt(path, name, str(path)) for path, (_, name) in pairs]
             alone = replace(options, cluster=None)
             gather = partial(gather_at, found_workers, _STAY, _ROWS)
-            table = long_csv.read(files, source, alone, found_workers.share, gather)
+            share = found_workers.telling(0, OPENED).share
+            table = long_csv.read(files, source, alone, share, gather)
             if table is not None:
                 if table.elsewhere is not None:
                     found_workers.stay(ending.pop_all().close)

@@ -32,6 +32,8 @@ from even_sieve.sources.string_columns import (
 from even_sieve.sources.tokens import TokenReader
 from even_sieve.sources.workers import Workers
 
+#: The share of the work that is done when files are opened, and when their strings are gathered.
+OPENED, _GATHERED = 0.2, 0.8
 #: A stretch of a file and, for each column that is wanted, its name and its place there.
 _Work = tuple[LongCsv, Sequence[Wanted]]
 
@@ -50,11 +52,11 @@ def gather_at(
     """
     alone = replace(options, progress=None)
     if all(file.found.lines <= stay for file in files):
-        return _brought(workers, files, wanted, alone)
+        return _brought(workers.telling(OPENED, 1), files, wanted, alone)
     cut = [(i, each) for i, file in enumerate(files) for each in stretches(file, most)]
     work = [(each, [(name, [own[i]]) for name, own in wanted]) for i, each in cut]
     kept = workers.keep(partial(_gather, alone), work)
-    found = workers.looks_at(_told, kept, work)
+    found = workers.telling(OPENED, _GATHERED).looks_at(_told, kept, work)
     told = [each for each in found if each is not None]
     if len(told) < len(found):
         return None
@@ -67,9 +69,10 @@ def gather_at(
     names = [name for name, _ in wanted]
     ways = [_way(own) for own in zip(*(own for _, own in told), strict=True)]
     futures = {task.key: task for task, _ in kept}
-    made = {key: workers.begin(_made, task, names, ways, alone) for key, task in futures.items()}
+    how = workers.hold((names, ways, alone))
+    made = {key: workers.begin(_made, task, how) for key, task in futures.items()}
     there = [(made[task.key], number) for task, number in kept]
-    sketches = workers.looks_at(_sketched, there, work)
+    sketches = workers.telling(_GATHERED, 1).looks_at(_sketched, there, work)
     columns = [
         None if way is None else _far(name, way, own, alone)
         for name, way, own in zip(names, ways, zip(*sketches, strict=True), strict=True)
@@ -149,13 +152,11 @@ def _way(told: Sequence[_Told]) -> _Told | None:
     return every if len(every) <= MOST_TOKENS else None
 
 
-def _made(
-    found: Any, names: Sequence[str], ways: Sequence[_Told | None], options: SourceOptions
-) -> Any:
+def _made(found: Any, how: tuple[Sequence[str], Sequence[_Told | None], SourceOptions]) -> Any:
     """Return each stretch as a part, with the readers of its columns beside it."""
     if not isinstance(found, list):
         return found  # what a worker could not do
-    return [_part(kept, names, ways, options) for kept in found]
+    return [_part(kept, *how) for kept in found]
 
 
 class _Made(list[Part]):

@@ -61,7 +61,7 @@ class FarRows:
     def settled(self, sketches: Sequence[Sketch | None]) -> "FarRows":
         """Have each piece store its columns as the whole table does."""
         begin, known = self._workers.begin, [*sketches]
-        facts = begin(_same, known)  # a task: it is done again if the worker that has it is lost
+        facts = self._workers.hold(known)
         settled = [
             begin(_settled, each.task, (each.path, each.place), number, facts)
             for number, each in enumerate(self._pieces)
@@ -115,7 +115,7 @@ class FarRows:
             packed = pack_work(work, names)
         except StaysHere:
             return None
-        sent = self._workers.begin(_same, (packed, self._sketches))
+        sent = self._workers.hold((packed, self._sketches))
         lengths = [each.length for each in self._pieces]
         walks = [
             self._workers.begin(_gone_through, own, sent, names.cut(at, at + size), at, size)
@@ -133,10 +133,6 @@ class FarRows:
 
 def _nowhere() -> None:
     return None
-
-
-def _same(thing: Any) -> Any:
-    return thing
 
 
 #: The file of a piece, and where the piece is in what the task gave that read it.

@@ -67,6 +67,13 @@ class Workers:
                 raise
             raise gone() from error  # a client that was closed
 
+    def telling(self, start: float, stop: float) -> "Workers":
+        """Return the same workers, whose work is a part of a longer one."""
+        tell = self._tell
+        if tell is None:
+            return self
+        return Workers(self._client, lambda done: tell(start + (stop - start) * done))
+
     def stay(self, ending: Callable[[], None]) -> None:
         """Have the cluster kept until nobody holds this any more; then it is ended."""
         finalize(self, _end, ending)
@@ -130,6 +137,10 @@ class Workers:
         """Have something done by any worker; what is given may hold tasks that come first."""
         return self._submit(do, *given)
 
+    def hold(self, thing: Any) -> Any:
+        """Have workers hold a thing for tasks: made again if the worker that has it is lost."""
+        return self._submit(_same, thing)
+
     def results(
         self,
         tasks: Sequence[Any],
@@ -170,6 +181,10 @@ class Workers:
             raise SourceError(_path_of(things[result.number]), fact, result.text)
         kept: list[Any] = result
         return kept
+
+
+def _same(thing: Any) -> Any:
+    return thing
 
 
 def _give_up(tasks: Sequence[Any]) -> None:

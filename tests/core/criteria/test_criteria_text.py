@@ -1,8 +1,13 @@
 """Criteria read from text: what is accepted, how it is written back and said, what is refused."""
 
+import re
+
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from even_sieve.core.criteria import describe, parse_cell, parse_criteria, write_criteria
+from even_sieve.core.criteria.conditions import value
 from even_sieve.core.errors import CriteriaError
 
 # The text, the same written back, the same in words.
@@ -425,3 +430,26 @@ def test_known_column_names_may_hold_any_word():
 def test_conditions_know_where_they_stood():
     nodes = parse_criteria("zone = Outer and (dues > 5 or not hours < 2)")
     assert [part.position for part in (nodes.parts[0], *nodes.parts[1].parts)] == [1, 19, 35]
+
+
+_PIECES = ["Pier", "and", "OR", "or_9", "ör", "a", "2031-Q1", "7..9", ".", "-", "|", " | ", "b = 2", "(", ")", "not", "  ", "*", "is blank", '"c"', "\\\\", "{x}", "x,y"]  # fmt: skip
+
+
+@given(st.lists(st.sampled_from(_PIECES), min_size=1, max_size=7), st.sampled_from(["", " "]))
+def test_words_are_read_at_once_as_letter_by_letter(pieces, between):
+    text = f"zone = {between.join(pieces)}"
+    found = [_read(text), _read_cell(text[7:])]
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(value, "_WORDS", re.compile(r"((?i:and|or))\s*(?=\||\Z)"))
+        assert found == [_read(text), _read_cell(text[7:])]
+
+
+def _read(text, parse=parse_criteria):
+    try:
+        return parse(text)
+    except CriteriaError as error:
+        return str(error)
+
+
+def _read_cell(text):
+    return _read(text, lambda cell: parse_cell(cell, "zone"))

@@ -1,5 +1,6 @@
 """The values of one condition, gathered a lane at a time and asked together."""
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -19,6 +20,7 @@ from even_sieve.core.criteria.probes import (
 from even_sieve.core.criteria.stored_range import Ordered, Span, codes_probe, probe_of
 from even_sieve.core.table.distinct import once_each
 from even_sieve.core.table.lanes import Array, TextLane, YesNoLane
+from even_sieve.core.table.ordered_texts import places_equal_to_each
 
 if TYPE_CHECKING:
     from even_sieve.core.criteria.asked_column import AskedColumn
@@ -41,6 +43,18 @@ class ValueList:
         self.codes = np.zeros(len(self.text.spellings) if self.text else 0, dtype=bool)
         self.yes_no: set[bool] = set()
         self.others: list[Probe] = []
+        self._ranges: dict[str, tuple[int, int]] = {}
+
+    def look_up(self, folded: Sequence[str]) -> None:
+        """Look up many texts at once that will be asked for."""
+        if self.text is not None and len(folded) > _FEW:
+            self._ranges = dict(
+                zip(folded, places_equal_to_each(self.text.folded, folded), strict=True)
+            )
+
+    def range_of(self, lane: TextLane, folded: str) -> tuple[int, int]:
+        """Return the codes of the texts equal to one, from and up to."""
+        return self._ranges.get(folded) or lane.range_of(folded)
 
     def add_span(self, kind: Kind, low: Point | None, high: Point | None) -> None:
         """Ask for the cells from one number or period to another; None is an open end."""

@@ -24,6 +24,17 @@ def places_equal(texts: Sequence[str], text: str) -> tuple[int, int]:
     return low, bisect_right(texts, text, low, near)
 
 
+def places_equal_to_each(texts: Sequence[str], wanted: Sequence[str]) -> list[tuple[int, int]]:
+    """Return `places_equal` of several texts.
+
+    >>> places_equal_to_each(["mole", "pier", "pier"], ["quay", "pier"])
+    [(3, 3), (1, 3)]
+    """
+    # Among some many can be found at once.
+    found = texts.places_equal(wanted) if hasattr(texts, "places_equal") else None
+    return [places_equal(texts, each) for each in wanted] if found is None else found
+
+
 def places_beginning(texts: Sequence[str], text: str) -> tuple[int, int]:
     """Return the places `low <= place < high` of the texts that begin with one.
 

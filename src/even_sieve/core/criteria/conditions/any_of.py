@@ -4,10 +4,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from even_sieve.core.cells import fold
 from even_sieve.core.criteria.blocks import Probe
 from even_sieve.core.criteria.conditions.asked import NEGATIVE, Test
 from even_sieve.core.criteria.conditions.value import more_values, value_here
-from even_sieve.core.criteria.operands import Operand, Piece, Putting, Writing
+from even_sieve.core.criteria.operands import Operand, Piece, Putting, Text, Writing
 from even_sieve.core.criteria.probes import any_probe
 from even_sieve.core.criteria.scanner import Scanner
 from even_sieve.core.criteria.value_list import ValueList
@@ -34,8 +35,10 @@ class OneOf(Test):
     def bind(self, asked: "AskedColumn") -> Probe:
         """Return the probe that asks for any of the values, grouped by the lane they need."""
         chosen = ValueList(asked)
-        for value in self.values:
-            asked.suited(value).add_to(chosen)
+        values = [asked.suited(value) for value in self.values]
+        chosen.look_up([fold(each.text) for each in values if isinstance(each, Text)])
+        for value in values:
+            value.add_to(chosen)
         return any_probe(chosen.probes())
 
     def write(self, column: str, negated: bool, writing: Writing) -> str:

@@ -25,7 +25,8 @@ from even_sieve.core.criteria.scanner import Scanner
 from even_sieve.core.criteria.symbols import INSIDE, symbol_here, test_here
 from even_sieve.core.table.build import is_beyond
 
-_WORD = re.compile(r"([\w.-]+)\s*(?=\||\Z)")
+#: Words with spaces between them, of which none joins conditions, up to a bar or the end.
+_WORDS = re.compile(r"([\w.-]+(?: +(?!(?i:and|or)\b)[\w.-]+)*)\s*(?=\||\Z)")
 #: Letters that say nothing by themselves, and among which no value ends.
 _ORDINARY = re.compile(r"[^\\{*?()|&\s]+")
 
@@ -60,7 +61,7 @@ def read_value(scanner: Scanner, symbol: str, *, in_cell: bool) -> Operand:
         return Text(text)
     if scanner.take("@"):
         return OtherColumn(_column_after_at(scanner, in_cell))
-    word = _WORD.match(scanner.text, start)
+    word = _WORDS.match(scanner.text, start)
     if word is not None:  # as most are: nothing in it means anything
         scanner.at = word.end()
         return _plain(scanner, word[1], start, symbol)

@@ -74,7 +74,7 @@ class Text(Operand):
             values.asked.refuse_no_period(self)
             values.remarks.wrong_kind(Kind.TEXT, self)
             return
-        low, high = values.text.range_of(fold(self.text))
+        low, high = values.range_of(values.text, fold(self.text))
         if low == high:
             values.asked.refuse_no_period(self)
             values.remarks.not_held(self, values.text)
