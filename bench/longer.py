@@ -9,6 +9,7 @@ import subprocess
 import sys
 import threading
 import time
+from contextlib import suppress
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
@@ -69,8 +70,11 @@ def measured(command: list[str]) -> tuple[float, int]:
 
     def watch() -> None:
         facts = Path(f"/proc/{process.pid}/status")
+        found: list[str] = []
         while process.poll() is None:
-            found = [line for line in facts.read_text().splitlines() if line.startswith("VmRSS")]
+            with suppress(OSError):  # it has just ended
+                lines = facts.read_text().splitlines()
+                found = [line for line in lines if line.startswith("VmRSS")]
             most[0] = max(most[0], int(found[0].split()[1]) >> 10 if found else 0)
             time.sleep(0.02)
 

@@ -8,7 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from even_sieve.core.cells import CellError
+from even_sieve.core.cells import CellError, fold
+from even_sieve.core.cells.said import as_text
 from even_sieve.core.criteria import Settings
 from even_sieve.core.derive import derive
 from even_sieve.core.derive.derived_columns import _one_by_one
@@ -224,3 +225,37 @@ def test_each_of_very_many_texts_is_an_error_of_its_own():
     cells = list(derive(table, "twice = vessel * 2").column("twice").cells())
     assert cells[-1] == CellError("no number", "'Vessel 69999' in column 'vessel' is no number")
     assert len(set(cells)) == 70_000
+
+
+_CELLS = st.sampled_from(
+    [None, "Heron", "HERON", " Eider", "é", 1, 2.5, True, LOST, date(2031, 1, 5)]
+)
+
+
+@given(st.lists(st.tuples(_CELLS, _CELLS), min_size=1, max_size=12))
+def test_a_template_spells_each_combination_as_it_was_first_met(rows):
+    table = table_from_columns({"vessel": [a for a, _ in rows], "class": [b for _, b in rows]})
+    met, expected = {}, []
+    for pair in zip(*(column.cells() for column in table.columns), strict=True):
+        wrong = next((each for each in pair if isinstance(each, CellError)), None)
+        text = wrong or f"{as_text(pair[0])}/{as_text(pair[1])} {as_text(pair[0])}".strip()
+        key = tuple((type(each), fold(each) if isinstance(each, str) else each) for each in pair)
+        expected.append(met.setdefault(key, text))
+    made = derive(table, 'x = "{vessel}/{class} { vessel }"', Settings())
+    assert list(made.column("x").cells()) == expected
+
+
+_MOMENTS = st.datetimes(datetime(1583, 1, 1), datetime(2400, 1, 1))
+
+
+@given(st.lists(_MOMENTS | st.sampled_from([None, "soon", LOST]), max_size=9))
+def test_parts_of_many_times_are_those_of_each(cells):
+    cells.append(datetime(2031, 1, 5, 3, 30))  # not days alone
+    table = table_from_columns({"left": cells})
+    parts = {"year": lambda day: day.year, "day": lambda day: day.day, "hour": lambda day: day.hour,
+             "week": lambda day: day.isocalendar().week, "weekday": lambda day: f"{day:%A}"}  # fmt: skip
+    for part, read in parts.items():
+        found = list(derive(table, f"x = {part} of left", Settings()).column("x").cells())
+        others = {"soon": CellError("no date", "'soon' in column 'left' is no date")}
+        expected = [read(c) if isinstance(c, datetime) else others.get(c, c) for c in cells]
+        assert found == expected

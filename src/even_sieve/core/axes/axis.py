@@ -125,11 +125,7 @@ def _in_order(
 def _by_period(name: str, table: Table, column_name: str, unit: str) -> Axis:
     column, (number, start, label) = table.column(column_name), UNITS[unit.lower()]
     lane = refuse_no_dates(name, column)
-    unit_days = DAY if lane.has_time else 1
-
-    def numbers(stored: Array) -> Array:
-        own: Array = number((stored // unit_days).astype(np.int64))
-        return own
+    numbers = _numbers_of_days(lane, number)
 
     def group(found: int) -> Group:
         first, after = start(found), start(found + 1)
@@ -137,6 +133,30 @@ def _by_period(name: str, table: Table, column_name: str, unit: str) -> Axis:
         return PeriodGroup(column.name, period)
 
     return _beside_others(name, column, Kind.DATE, Values((lane.values,), numbers), group)
+
+
+def _numbers_of_days(lane: DateLane, number: Callable[[Array], Array]) -> Callable[[Array], Array]:
+    """Return what gives the number of each stored date; where days come again from a table."""
+    unit = DAY if lane.has_time else 1
+    first, last = (end // unit for end in lane.ends)
+
+    def one_by_one(stored: Array) -> Array:
+        return number((stored // unit).astype(np.int64))
+
+    if last - first >= min(len(lane.values) // _AGAIN, _MOST_DAYS):
+        return one_by_one
+    table = number(np.arange(first, last + 1))
+
+    def looked_up(stored: Array) -> Array:
+        days = stored // unit if lane.has_time else stored
+        found: Array = table[days - first]
+        return found
+
+    return looked_up
+
+
+#: Days are put into a table where each comes so often, and there are not more.
+_AGAIN, _MOST_DAYS = 4, 1 << 20
 
 
 def refuse_no_dates(name: str, column: Column) -> DateLane:

@@ -14,6 +14,7 @@ from dataclasses import replace
 from datetime import date
 from fractions import Fraction
 from functools import partial
+from itertools import repeat
 
 import numpy as np
 
@@ -48,7 +49,7 @@ from even_sieve.core.table import Column, Table, column_from_codes
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.distinct import Values, numbered
 from even_sieve.core.table.keys import Identity
-from even_sieve.core.table.lanes import Array
+from even_sieve.core.table.lanes import Array, TextLane
 from even_sieve.core.table.shortest import exact_decimal
 
 _AXIS = re.compile(
@@ -105,9 +106,15 @@ def _make(table: Table, name: str, body: str, settings: Settings) -> Column:
 
 def _distinct(columns: Sequence[Column]) -> tuple[list[tuple[Cell, ...]], Array]:
     """Return the different combinations of cells, and which one each row has."""
-    identities = [column.identity for column in columns]
     if len(columns) == 1:
-        return [(key,) for key in identities[0].keys], identities[0].codes
+        return [(key,) for key in columns[0].identity.keys], columns[0].identity.codes
+    first, codes = _first_of_each(columns)
+    return [tuple(column.cell(row) for column in columns) for row in first.tolist()], codes
+
+
+def _first_of_each(columns: Sequence[Column]) -> tuple[Array, Array]:
+    """Return the first row of each combination of cells, and which one each row has."""
+    identities = [column.identity for column in columns]
     length, codes, size = columns[0].length, identities[0].codes, len(identities[0].keys)
     for identity in identities[1:]:
         codes, size = _beside(codes, identity, length)
@@ -116,7 +123,7 @@ def _distinct(columns: Sequence[Column]) -> tuple[list[tuple[Cell, ...]], Array]
         own = codes[rows]
         new = np.flatnonzero(first[own] < 0)[::-1]
         first[own[new]] = new + rows.start  # the first of several is written last
-    return [tuple(column.cell(row) for column in columns) for row in first.tolist()], codes
+    return first, codes
 
 
 def _beside(codes: Array, identity: Identity, length: int) -> tuple[Array, int]:
@@ -209,24 +216,47 @@ def _days_between(columns: Sequence[Column], later: Cell, earlier: Cell) -> Cell
 
 
 def _template(table: Table, name: str, template: str) -> Column:
-    fields = _FIELD.findall(template)
-    columns = [table.column(field) for field in dict.fromkeys(field.strip() for field in fields)]
+    fields = list(dict.fromkeys(field.strip() for field in _FIELD.findall(template)))
+    columns = [table.column(field) for field in fields]
     if not columns:
         raise CallError(
             'a template names columns in braces\nWrite for example: "{vessel} ({class})"'
         )
-    combinations, codes = _distinct(columns)
-    names = list(dict.fromkeys(field.strip() for field in fields))
-    cells: list[Cell] = []
-    for combination in combinations:
-        wrong = next((cell for cell in combination if isinstance(cell, CellError)), None)
-        shown = dict(zip(names, map(as_text, combination), strict=True))
-        text = "".join(
-            shown[piece.strip()] if place % 2 else piece
-            for place, piece in enumerate(_FIELD.split(template))
-        )
-        cells.append(wrong or text.strip() or None)
+    first, codes = _first_of_each(columns)
+    shown = dict(zip(fields, (_texts_at(column, first) for column in columns), strict=True))
+    pieces = [
+        shown[piece.strip()] if place % 2 else repeat(piece)
+        for place, piece in enumerate(_FIELD.split(template))
+    ]
+    cells: list[Cell] = [text.strip() or None for text in map("".join, zip(*pieces, strict=False))]
+    for column in reversed(columns):  # the first one that is wrong tells
+        if Kind.ERROR in column.counts:
+            for place in np.flatnonzero(_are(column, Kind.ERROR, first)).tolist():
+                cells[place] = column.cell(first[place])
     return from_codes(name, cells, codes)
+
+
+def _texts_at(column: Column, rows: Array) -> list[str]:
+    """Return the cells of rows as texts, spelt as they are there."""
+    identity, lane = column.identity, column.lanes.get(Kind.TEXT)
+    if not isinstance(lane, TextLane):
+        return many_of(list(map(as_text, identity.keys)), identity.codes[rows])
+    places = np.flatnonzero(_are(column, Kind.TEXT, rows))
+    spelt = many_of(lane.spellings, lane.codes[rows[places]])
+    if len(spelt) == len(rows):
+        return spelt
+    texts = many_of(list(map(as_text, identity.keys)), identity.codes[rows])
+    for place, text in zip(places.tolist(), spelt, strict=True):
+        texts[place] = text
+    return texts
+
+
+def _are(column: Column, kind: Kind, rows: Array) -> Array:
+    """Return which of some rows hold a cell of a kind."""
+    if column.states is None:
+        return np.full(len(rows), column.only_kind is kind)
+    found: Array = column.states[rows] == kind
+    return found
 
 
 def _split(body: str) -> list[str]:

@@ -4,15 +4,19 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from datetime import date, datetime
 from decimal import Decimal
+from functools import partial
+from typing import Any
 
 import numpy as np
 
-from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.cells import Cell, CellError, Kind
+from even_sieve.core.cells.dates import DAY
 from even_sieve.core.cells.said import as_text, date_said, number_said
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, column_from_cells, column_from_codes
-from even_sieve.core.table.arrays import pick
-from even_sieve.core.table.lanes import Array, narrowest
+from even_sieve.core.table.arrays import pick, spans, zeros
+from even_sieve.core.table.far_arrays import worked_out
+from even_sieve.core.table.lanes import Array, DateLane, narrowest
 
 _WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 _MONTHS = (
@@ -46,7 +50,10 @@ _READ: dict[str, tuple[Callable[[Column, Cell], Cell], type | tuple[type, ...]]]
 PARTS = (*_OF_DATE, *_OF_TEXT, *_READ)
 #: The order in which parts stand on an axis, where it is not that of their values.
 ORDERS: dict[str, tuple[Cell, ...]] = {"weekday": _WEEKDAYS, "month name": _MONTHS}
+#: Cells that are of this kind already are what they would be read as.
+_AS_THEY_ARE = {"number": Kind.NUMBER, "date": Kind.DATE}
 _MOST_SHOWN = 3
+_HOUR = DAY // 24
 
 
 def part_of(name: str, what: str, column: Column) -> Column:
@@ -54,6 +61,10 @@ def part_of(name: str, what: str, column: Column) -> Column:
 
     Blanks stay blanks and errors errors; how many others cannot be read is told.
     """
+    if what in _AS_THEY_ARE and {*column.counts} <= {_AS_THEY_ARE[what], Kind.BLANK, Kind.ERROR}:
+        return replace(column, name=name, notices=(), trimmed=0)
+    if what in _OF_DATE:
+        column = _coarser(column, _HOUR if what == "hour" else DAY)
     identity = column.identity
     keys = list(identity.keys)
     cells = [_part(what, column, key) for key in keys]
@@ -63,6 +74,26 @@ def part_of(name: str, what: str, column: Column) -> Column:
                 if isinstance(new, CellError) and old is not new}  # fmt: skip
         made = replace(made, notices=_of_lost(name, what, column, keys, sorted(lost)))
     return replace(made, order=ORDERS.get(what, ()))
+
+
+def _coarser(column: Column, unit: int) -> Column:
+    """Return a column of dates with the hours, or the days, of its times: of which fewer differ."""
+    lane = column.lanes.get(Kind.DATE)
+    if not isinstance(lane, DateLane) or not lane.has_time:
+        return column
+    kind = np.dtype(np.int32 if unit == DAY else np.int64)
+    begun = worked_out(partial(_begun, kind, unit), kind, lane.values)
+    lanes = {**column.lanes, Kind.DATE: DateLane(begun, unit != DAY)}
+    return replace(column, lanes=lanes)
+
+
+def _begun(kind: np.dtype[Any], unit: int, times: Array) -> Array:
+    """Return the days of times, or the times with which their hours begin."""
+    found = zeros(len(times), kind)
+    for rows in spans(len(times)):
+        whole = times[rows] // unit
+        found[rows] = whole if unit == DAY else whole * unit
+    return found
 
 
 def _part(what: str, column: Column, key: Cell) -> Cell:
@@ -102,7 +133,10 @@ def from_codes(name: str, cells: Sequence[Cell], codes: Array) -> Column:
     """Return a column from cells, equal ones among them, and the position of each row's."""
     if not len(codes):
         return column_from_cells(name, [])
-    places: dict[tuple[type, Cell], int] = {}
-    own = [places.setdefault((type(cell), cell), len(places)) for cell in cells]
-    number = np.array(own, dtype=narrowest(len(places)))
-    return column_from_codes(name, [cell for _, cell in places], pick(number, codes))
+    places: dict[object, int] = {}
+    # A text is like no cell of another kind; yes is like the number 1.
+    keys = (cell if isinstance(cell, str) else (type(cell), cell) for cell in cells)
+    own = np.array([places.setdefault(key, len(places)) for key in keys])
+    number = own.astype(narrowest(len(places)))
+    first = np.flatnonzero(np.diff(np.maximum.accumulate(own), prepend=-1)).tolist()
+    return column_from_codes(name, [cells[place] for place in first], pick(number, codes))

@@ -26,7 +26,7 @@ from even_sieve.core.criteria.symbols import INSIDE, symbol_here, test_here
 from even_sieve.core.table.build import is_beyond
 
 #: Words with spaces between them, of which none joins conditions, up to a bar or the end.
-_WORDS = re.compile(r"([\w.-]+(?: +(?!(?i:and|or)\b)[\w.-]+)*)\s*(?=\||\Z)")
+_WORDS = re.compile(r"(?!(?i:and|or) +[\w.-])([\w.-]+(?: +(?!(?i:and|or)\b)[\w.-]+)*)\s*(?=\||\Z)")
 #: Letters that say nothing by themselves, and among which no value ends.
 _ORDINARY = re.compile(r"[^\\{*?()|&\s]+")
 
