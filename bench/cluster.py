@@ -9,7 +9,6 @@ rows of long files that stay with the workers, who merge in a tree what was gath
 """
 
 import heapq
-import pickle
 import random
 import sys
 import time
@@ -21,6 +20,8 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from types import SimpleNamespace
 from typing import Any
+
+import cloudpickle
 
 from even_sieve import read_table
 from even_sieve.sources import long_csv
@@ -75,18 +76,22 @@ def measured(paths: list[Path], rows: int) -> Costs:
         begun = time.perf_counter()
         found = [do(thing) for thing in things]
         spent.append(time.perf_counter() - begun)
-        sent.append(sum(len(pickle.dumps(each)) for each in found))
+        sent.append(sum(len(cloudpickle.dumps(each)) for each in found))
         return found
 
     spent: list[float] = []
     at = [LongAt(path, path.name, str(path)) for path in paths]
     none: Any = SimpleNamespace(share=share)
+    none.telling = lambda *_: none
     gather = partial(gather_at, none, rows + len(paths), rows)
-    whole, table = timed(lambda: long_csv.read(at, "", options, share, gather))
-    read = sum(spent[-2:])
+    runs = []
+    for _ in range(2):
+        begun = time.perf_counter()
+        assert long_csv.read(at, "", options, share, gather) is not None
+        runs.append((time.perf_counter() - begun, sum(spent[-2:])))
+    whole, read = min(runs)
     made = read_table(paths, asks=_ASKED)
     passed, _ = timed(lambda: made.tally("sum of dues", where="zone = Outer"))
-    assert table is not None
     return Costs(read / rows, max(whole - read, 0.0) / rows, passed / rows, sent[-1] / rows)
 
 
