@@ -176,6 +176,15 @@ def test_one_that_is_interrupted_leaves_no_work_behind(client, tmp_path):
     assert not any(client.processing().values())
 
 
+def test_workers_begun_here_leave_an_interrupt_to_the_one_who_reads():
+    with schedulers.client_of("here") as own:
+        pids = own.run(os.getpid)
+        for pid in pids.values():
+            os.kill(pid, signal.SIGINT)  # as a terminal does, to all processes
+        time.sleep(0.5)
+        assert own.run(os.getpid) == pids
+
+
 def test_clusters_that_do_not_serve_say_why(client, tmp_path, monkeypatch):
     path = demo_path("calls.csv")
     monkeypatch.setattr(schedulers, "_PATIENCE", "1s")

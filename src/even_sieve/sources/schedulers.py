@@ -5,15 +5,18 @@ import atexit
 import logging
 import os
 import platform
+import signal
 from collections.abc import Iterator
 from concurrent import futures
 from contextlib import contextmanager
 from importlib import import_module, metadata
+from multiprocessing import resource_tracker
 from tempfile import TemporaryDirectory
 from typing import Any
 from warnings import catch_warnings, simplefilter
 
 from even_sieve.core.errors import CallError, NotInstalled
+from even_sieve.sources.ahead import Ahead
 
 #: The word for workers on this machine.
 HERE = "here"
@@ -70,16 +73,25 @@ def client_of(cluster: Any) -> Iterator[Any]:
 
 def _begun(distributed: Any) -> Any:
     """Return a cluster of workers on this machine, reached from nowhere else."""
+
+    def begin() -> Iterator[Any]:
+        # A terminal interrupts all processes that were begun in it: workers, which are begun on
+        # this thread or on one that it begins, are to leave that to the one who reads.
+        if hasattr(signal, "pthread_sigmask"):
+            resource_tracker.ensure_running()  # else the first worker begins it, and unblocks
+            signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
+        yield distributed.LocalCluster(
+            n_workers=len(os.sched_getaffinity(0)),
+            threads_per_worker=1,
+            host="127.0.0.1",
+            dashboard_address=None,
+            silence_logs=logging.CRITICAL,
+        )
+
     try:
-        with catch_warnings():
+        with catch_warnings(), Ahead(begin) as made:
             simplefilter("ignore")  # of other workers on this machine
-            return distributed.LocalCluster(
-                n_workers=len(os.sched_getaffinity(0)),
-                threads_per_worker=1,
-                host="127.0.0.1",
-                dashboard_address=None,
-                silence_logs=logging.CRITICAL,
-            )
+            return next(made)
     except KeyboardInterrupt:
         # What would end workers that never began waits for them in vain.
         atexit.unregister(import_module("distributed.deploy.spec").close_clusters)
