@@ -108,7 +108,9 @@ def _part(what: str, column: Column, key: Cell) -> Cell:
         found = read(column, key)
         if found is None or (isinstance(found, kinds) and not isinstance(found, bool)):
             return found
-    kind = what if what in _READ else "text" if what in _OF_TEXT else "date"
+    if what in _OF_DATE:  # all alike: of an axis they are one line
+        return CellError("no date", f"a cell of column '{column.name}' is no date")
+    kind = what if what in _READ else "text"
     return CellError(f"no {kind}", f"'{as_text(key)}' in column '{column.name}' is no {kind}")
 
 
