@@ -13,7 +13,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from even_sieve import Report, Table, read_table
-from even_sieve.core.errors import CallError, NotInstalled, SourceError
+from even_sieve.core.errors import CallError, NoRows, NotInstalled, SourceError
 from even_sieve.demo.make import demo_path, write_files
 from even_sieve.sources import cluster, files, schedulers
 from strategies import rows, table_of
@@ -102,6 +102,13 @@ def test_sheets_a_report_and_one_file_are_read_there_too(client, tmp_path, monke
     )
     found = Report.from_file(tmp_path / "year.toml").run()
     assert found.blocks[0].result[0].account.rows == 438
+
+
+def test_a_file_without_rows_is_refused_there_too(client, tmp_path):
+    (tmp_path / "calls.csv").write_text("zone,dues\n")
+    for how in ({}, {"cluster": client}):
+        with pytest.raises(NoRows, match="a header but no row below it\nNothing to work out"):
+            read_table(tmp_path / "calls.csv", **how)
 
 
 def test_a_long_file_is_cut_by_its_groups_of_rows_and_columns_come_later(

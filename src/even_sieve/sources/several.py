@@ -93,7 +93,10 @@ def _joined(places: Places, options: SourceOptions) -> Table:
             raise CallError(f"{name} is named twice: its rows would count twice\nName it once")
         seen.add(name)
     if len(parts) == 1 and one_book and isinstance(parts[0], Part) and named[0][0].sheets is None:
-        return parts[0].table
+        only = parts[0].table
+        if places.is_one and any(each.code is Code.NO_ROWS for each in only.own_notices):
+            raise NoRows(source, only.names, "Nothing to work out")  # as it is told here
+        return only
     return _with_twins(_together(parts, source, options), named)
 
 
