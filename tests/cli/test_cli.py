@@ -9,9 +9,10 @@ import sys
 import pytest
 from click.testing import CliRunner
 
-from even_sieve import __version__
+from even_sieve import __version__, table_from
 from even_sieve.cli.main import main
 from even_sieve.demo.make import write_files
+from even_sieve.sources import files, long_csv, long_typed
 
 # The words of the call, what it prints.
 ANSWERED = [
@@ -802,3 +803,64 @@ def test_more_rows_than_may_be_numbered_are_refused_before_they_are_counted_out(
     result = call("tally calls.csv rows --hidden-rows 9,17-45048347")
     assert result.exit_code == 2
     assert "more than 10,000,000 rows" in result.stderr
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        ["tally", "sum fo dues"],
+        ["tally", "sum of duse"],
+        ["tally", "rows", "--where", "zone == Outer"],
+        ["tally", "rows", "--where", "zoen = Outer"],
+        ["tally", "sum of dues", "--by", "zoen"],
+        ["tally", "sum of x", "--derive", "x = duse * 2"],
+        ["tally", "rows", "--hidden", "zoen = Outer"],
+        ["rows", "--sort", "duse"],
+        ["bridge", "sum of duse"],
+        ["check", "--where", "zone = "],
+        ["check", "--hidden", "zoen = Outer"],
+    ],
+)
+@pytest.mark.parametrize("ending", ["csv", "parquet"])
+def test_words_that_are_wrong_are_told_before_a_long_file_is_read(
+    call, monkeypatch, tmp_path, words, ending
+):
+    table_from({"zone": ["Outer", "Inner"], "dues": [120.5, 80]}).write(tmp_path / f"c.{ending}")
+    line = shlex.join([words[0], f"c.{ending}", *words[1:]])
+    monkeypatch.setattr(files, "_LONG", 1 << 30)
+    late = call(line)
+    monkeypatch.setattr(files, "_LONG", 1)
+    for module, name in ((long_csv, "gather_here"), (long_typed, "_grown")):
+        monkeypatch.setattr(module, name, None)
+    early = call(line)
+    assert late.exit_code > 0
+    assert (early.exit_code, early.stderr) == (late.exit_code, late.stderr)
+
+
+def test_check_looks_at_the_rows_that_match(call):
+    found = json.loads(call("check calls.csv --where 'zone = Outer' --format json").stdout)
+    whole = json.loads(
+        call(
+            "tally calls.csv rows 'min of dues' --where 'zone = Outer' --keep hidden --format json"
+        ).stdout
+    )
+    zone, dues = (
+        next(c for c in found["columns"] if c["name"] == name) for name in ("zone", "dues")
+    )
+    assert (found["rows"], zone["distinct"]) == (whole["measures"][0]["value"], 1)
+    assert dues["least"] == whole["measures"][1]["value"]
+    none = call("check calls.csv --where 'zone = Nowhere'").stdout
+    assert "0 rows" in none
+    assert "no row holds 'Nowhere'" in none
+
+
+def test_what_hangs_on_cells_is_not_told_before_they_are_read(call, monkeypatch, tmp_path):
+    table_from({"zone": ["Outer", "Inner"], "dues": [120.5, 80]}).write(tmp_path / "c.csv")
+    monkeypatch.setattr(files, "_LONG", 1)
+    for words, said in (
+        ("tally c.csv 'sum of x' --derive 'x = dues * 2' --where 'zone > M and dues > 5'", "241"),
+        ("tally c.csv 'only of zone' --where 'zone = Outer' --by 'dues in bands 100'", "Outer"),
+        ("tally c.csv rows --origin from --by from", "c.csv"),
+    ):
+        found = call(words)
+        assert (found.exit_code, said in found.stdout) == (0, True)

@@ -148,10 +148,10 @@ def test_a_run_says_what_moved_since_an_earlier_one(call):
 def test_a_file_that_changes_while_it_is_asked_gives_no_receipt(call, monkeypatch, tmp_path):
     whole = core.tally_or_break_down
 
-    def changing(*given):
+    def changing(*given, **named):
         with (tmp_path / "calls.csv").open("a") as out:
             out.write("\n")
-        return whole(*given)
+        return whole(*given, **named)
 
     monkeypatch.setattr(core, "tally_or_break_down", changing)
     found = call("tally calls.csv rows --format json")

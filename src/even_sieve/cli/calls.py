@@ -2,8 +2,9 @@
 
 import sys
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import click
@@ -15,6 +16,7 @@ from even_sieve.documents.looks import shown_as
 from even_sieve.documents.values import visible
 
 if TYPE_CHECKING:
+    from even_sieve.core.notices import Notice
     from even_sieve.core.query import Query
     from even_sieve.core.table import Table
 
@@ -54,13 +56,22 @@ def clear_errors() -> Iterator[None]:
 
 
 def asked(
-    file: str, options: TableOptions, *outputs: str | None, asks: Iterable[str] | None = None
+    file: str,
+    options: TableOptions,
+    *outputs: str | None,
+    asks: Iterable[str] | None = None,
+    measures: Sequence[str] = (),
+    ask: "Callable[[Query, Table], object]" = lambda query, table: None,
 ) -> "tuple[Query, Table]":
     """Return the query and the table of a file, made ready for it.
 
-    `asks` are the words of the question besides the options, if all of them are known.
-    Raises `CallError` for an output that would be written over what is read.
+    `asks` are the words of the question besides the options, if all of them are known; what is
+    wrong with these, with `measures`, or with what `ask` does with both is told before a long
+    file is read. Raises `CallError` for an output that would be written over what is read.
     """
+    from even_sieve.core.table import Table
+    from even_sieve.core.table.joined import blanks
+    from even_sieve.core.tally import rehearse
     from even_sieve.sinks.files import refuse_inputs
     from even_sieve.sources.places import places_of
     from even_sieve.sources.several import read_places
@@ -75,7 +86,14 @@ def asked(
     known = asks is not None and not options.criteria_files
     words = " ".join((*(asks or ()), *options.words())) if known else None
     told = progress.reading(inputs)
-    source = SourceOptions.of(**options.source, progress=told, asks=words)
-    table = read_places(places, source)
     query = options.query()
+
+    def named(names: Sequence[str], notices: "Sequence[Notice]") -> None:
+        origin = () if source.origin is None else (source.origin,)
+        columns = tuple(blanks(name, 0) for name in (*names, *origin))
+        empty = Table(columns, 0, own_notices=tuple(notices))
+        rehearse(query, empty, measures, ask)
+
+    source = SourceOptions.of(**options.source, progress=told, asks=words)
+    table = read_places(places, replace(source, named=named))
     return query.of_made_table(), query.made_table(table)

@@ -6,6 +6,7 @@ Exit status: 0 done; 1 the data could not give the answer; 2 the words of the ca
 
 import sys
 from datetime import datetime
+from functools import partial
 from pathlib import Path
 
 import click
@@ -102,10 +103,12 @@ def tally(
         if not by and (across or sort or top):
             raise CallError("--across, --sort and --top go with --by\nWrite: --by COLUMN")
         receipts = Receipts(file, options) if options.form == "json" else None
-        query, table = asked(file, options, to, asks=(*measures, *by, across or "", sort or ""))
         layout = core.Layout(by, across, sort, top) if by else None
+        work_out = partial(core.tally_or_break_down, measures=measures, layout=layout)
+        words = (*measures, *by, across or "", sort or "")
+        query, table = asked(file, options, to, asks=words, measures=measures, ask=work_out)
         beside: dict[str, Answer] = {"explain": core.make_funnel(query, table)} if explain else {}
-        answer = core.tally_or_break_down(query, table, measures, layout)
+        answer = work_out(query, table)
         if explain:
             beside["explanations"] = core.explain(query, table, answer)
         if recheck:
@@ -186,7 +189,7 @@ def rows(
         from even_sieve.public.table import Table
 
         names = tuple(each.strip() for each in split_unquoted(columns or "", ",") if each.strip())
-        query, table = asked(file, options, to)
+        query, table = asked(file, options, to, ask=partial(list_rows, choice=Choice(names, sort)))
         if to is not None and limit is None and options.form == "table":
             limit = MOST_LINES  # all of them are in the file
         found = list_rows(query, table, Choice(names, sort, limit), every_row=every_row)
@@ -214,7 +217,9 @@ def bridge(
     with clear_errors():
         from even_sieve.core.tally import make_bridge
 
-        result = make_bridge(*asked(file, options, to, chart, asks=[measure]), measure)
+        work_out = partial(make_bridge, measure=measure)
+        made = asked(file, options, to, chart, asks=[measure], measures=[measure], ask=work_out)
+        result = work_out(*made)
         _write(result, to)
         if chart is not None:
             result.write_chart(chart)
@@ -274,21 +279,20 @@ def run(
             watch_report(report, settings, where, as_of=day)
 
 
-main.add_command(completion)
-main.add_command(schema)
-main.add_command(verify)
+for each in (completion, schema, verify):
+    main.add_command(each)
 
 
 @main.command()
 @click.argument("file")
 @table_options
 def check(file: str, options: TableOptions) -> None:
-    """Profile the columns of FILE, and say what to look at first."""
+    """Profile the columns of FILE, or of its rows that match, and say what to look at first."""
     with clear_errors():
-        from even_sieve.core.table import profile
+        from even_sieve.public.table import Table
 
-        _, table = asked(file, options)
-        show(profile(table), options.form)
+        query, table = asked(file, options)
+        show(Table(table).sifted(query, told=True).profile(), options.form)
 
 
 def _write(result: Answer, to: str | None) -> None:

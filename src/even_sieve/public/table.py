@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any, Self, Unpack
 from even_sieve.core.cells import Cell
 from even_sieve.core.criteria import Where
 from even_sieve.core.measures import Keep
-from even_sieve.core.notices import Notice
+from even_sieve.core.notices import Notice, each_once
 from even_sieve.core.query import Asked, LookUp, Query
 from even_sieve.core.query.asked import derived_of
 from even_sieve.core.table import Profile, Suspect, find_subtotals, profile
@@ -107,12 +107,19 @@ class Table(Asking):
         """
         return self.sifted(Query.of(**asked).narrowed_by(where))
 
-    def sifted(self, query: Query) -> Self:
-        """Return the table of the rows for which a query's criteria hold, marks and all."""
+    def sifted(self, query: Query, *, told: bool = False) -> Self:
+        """Return the table of the rows for which a query's criteria hold, marks and all.
+
+        With `told` what is to be known of the criteria is among its notices.
+        """
         made = query.made_table(self.core)
+        if not query.where:
+            return type(self)(made)
         given = {column.name for column in query.given}
-        rows, _ = matching_rows(replace(query.of_made_table(), keep=_EVERY_MARK), made)
+        rows, notices = matching_rows(replace(query.of_made_table(), keep=_EVERY_MARK), made)
         sifted = made.take(rows)
+        if told:
+            sifted = replace(sifted, own_notices=each_once((*sifted.own_notices, *notices)))
         columns = tuple(column for column in sifted.columns if column.name not in given)
         return type(self)(replace(sifted, columns=columns) if given else sifted)
 

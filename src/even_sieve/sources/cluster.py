@@ -106,7 +106,7 @@ def read_on(
             if place in there
             for task in _tasks(there[place], name)
         ]
-        alone = replace(options, cluster=None, progress=None)
+        alone = options.alone()
         from even_sieve.sources.far_rows import FarRows, Piece  # what clusters alone have
 
         kept = found_workers.keep(partial(_parts, read, alone), tasks)

@@ -50,7 +50,7 @@ def gather_at(
 
     Rows stay where a file has at least `stay` of them; one of twice `most` is cut.
     """
-    alone = replace(options, progress=None)
+    alone = options.alone()
     if all(file.found.lines <= stay for file in files):
         return _brought(workers.telling(OPENED, 1), files, wanted, alone)
     cut = [(i, each) for i, file in enumerate(files) for each in stretches(file, most)]

@@ -54,13 +54,14 @@ def read(
     """
     if options.encoding not in _PLAIN or options.needs_whole:
         return None
-    opening = partial(_open, replace(options, progress=None))
+    opening = partial(_open, options.alone())
     opened: list[LongCsv] = []
     for file in map(opening, files) if share is None else share(opening, files):
         if file is None:
             return None
         opened.append(file)
     found = aligned([(file.fields.origin, file.fields.names) for file in opened], options.lacking)
+    options.tell_names([name for name, _ in found])
     wanted = [number for number, (name, _) in enumerate(found) if options.is_asked(name)] or [0]
     chosen = [found[number] for number in wanted]
     gathered = (gather or gather_here)(opened, chosen, options)

@@ -105,6 +105,7 @@ def table_in_pieces(
     No threads where a column is made that was left for later: see `_grown`.
     """
     found = aligned([(each.origin, each.file.names) for each in opened], options.lacking)
+    options.tell_names([name for name, _ in found], _told(opened))
     apart = all(each.file.parts for each in opened)
     wanted = [i for i, (name, _) in enumerate(found) if not apart or options.is_asked(name)] or [0]
     made = _grown(opened, [found[i] for i in wanted], options, threads)
@@ -127,6 +128,10 @@ def _about(path: Path) -> tuple[int, int]:
     return stat.st_size, stat.st_mtime_ns
 
 
+def _told(opened: Sequence[Opened]) -> tuple[Notice, ...]:
+    return each_once(notice for each in opened for notice in each.file.notices)
+
+
 def _table(columns: Sequence[Column], opened: Sequence[Opened], source: str) -> Table:
     """Return the table of columns, with the numbers that its rows have in their files."""
     rows = sum(each.rows for each in opened)
@@ -134,8 +139,7 @@ def _table(columns: Sequence[Column], opened: Sequence[Opened], source: str) -> 
     together: Array | int = 1
     if numbers:
         together = joined_numbers([own for own, _ in numbers], [count for _, count in numbers])
-    told = each_once(notice for each in opened for notice in each.file.notices)
-    table = Table(tuple(columns), rows, together, None, source, own_notices=told)
+    table = Table(tuple(columns), rows, together, None, source, own_notices=_told(opened))
     if len(opened) == 1:
         return table
     origins = Origins.of([each.origin for each in opened], [each.rows for each in opened])

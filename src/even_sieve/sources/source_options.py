@@ -5,12 +5,13 @@ report file are made from the fields.
 """
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, fields, replace
 from typing import Any, TypedDict, Unpack
 
 from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.errors import CallError, closest, listed
+from even_sieve.core.notices import Notice
 from even_sieve.core.understood import refused, text_of, texts_of
 
 
@@ -157,12 +158,24 @@ class SourceOptions:
     limits: Limits = field(default_factory=Limits)
     progress: Callable[[float], None] | None = field(default=None, compare=False)
     asks: str | None = field(default=None, compare=False)
+    named: Callable[[Sequence[str], Sequence[Notice]], None] | None = field(
+        default=None, compare=False
+    )
 
     def is_asked(self, name: str) -> bool:
         """Tell whether the question may be about a column: whether its words hold the name."""
         if self.asks is None or "#" in self.asks or '"' in name:
             return True
         return name.casefold() in self.asks.casefold()
+
+    def alone(self) -> "SourceOptions":
+        """Return the options for others: they tell nobody how far they are, nor what they met."""
+        return replace(self, cluster=None, progress=None, named=None)
+
+    def tell_names(self, names: Sequence[str], notices: Sequence[Notice] = ()) -> None:
+        """Tell whoever wants to know the names of columns before their cells are read."""
+        if self.named is not None:
+            self.named(names, notices)
 
     def telling(self, low: float, high: float) -> "SourceOptions":
         """Return the options for a part of the reading, which tells its share of the whole."""

@@ -25,6 +25,7 @@ from even_sieve.core.tally.lines import (
 )
 from even_sieve.core.tally.listing import Choice, Listing, list_rows
 from even_sieve.core.tally.plan import Plan
+from even_sieve.core.tally.rehearsal import rehearse
 from even_sieve.core.tally.verdicts import verdicts
 
 __all__ = [
@@ -68,6 +69,7 @@ __all__ = [
     "make_lines",
     "matching_rows",
     "recheck",
+    "rehearse",
     "tally",
     "tally_or_break_down",
     "values_of",
