@@ -16,6 +16,7 @@ from even_sieve import Report, Table, read_table
 from even_sieve.core.errors import CallError, NoRows, NotInstalled, SourceError
 from even_sieve.demo.make import demo_path, write_files
 from even_sieve.sources import cluster, files, schedulers
+from killing import kill_workers
 from strategies import rows, table_of
 
 distributed = pytest.importorskip("distributed")
@@ -142,21 +143,21 @@ def test_a_worker_that_is_killed_on_the_way_changes_nothing(client, tmp_path):
     for number in range(12):
         (tmp_path / f"calls-{number}.csv").write_text("id,dues,zone\n" + lines)
     here = read_table(tmp_path).tally("sum of dues", "distinct of zone", by="zone")
-    pids = client.run(os.getpid)
+    before = {*client.run(os.getpid).values()}
     killed = []
 
     def kill(_share):
         if not killed:
-            killed.append(next(iter(pids.values())))
-            os.kill(killed[0], signal.SIGKILL)
+            killed.append(True)
+            kill_workers(client, 1)
 
     there = read_table(tmp_path, cluster=client, progress=kill).tally(
         "sum of dues", "distinct of zone", by="zone"
     )
     assert killed
     assert [line.tallies for line in there] == [line.tallies for line in here]
-    client.wait_for_workers(2, timeout=60)
-    assert killed[0] not in client.run(os.getpid).values()
+    client.wait_for_workers(2, timeout=180)
+    assert len(before - {*client.run(os.getpid).values()}) == 1
 
 
 def test_what_a_worker_cannot_read_names_the_file_and_the_worker(client, tmp_path):

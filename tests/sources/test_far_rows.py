@@ -4,7 +4,6 @@ import gc
 import os
 import pickle
 import shutil
-import signal
 import time
 
 import numpy as np
@@ -19,6 +18,7 @@ from even_sieve.core.errors import SourceError
 from even_sieve.core.table import far_arrays
 from even_sieve.sources import cluster, far_rows, files
 from everything import facts
+from killing import kill_workers
 from strategies import rows, table_of
 
 distributed = pytest.importorskip("distributed")
@@ -107,8 +107,7 @@ def test_one_long_csv_is_cut_and_its_rows_stay(client, far, tmp_path, monkeypatc
         for fact in ("counts", "notices", "trimmed", "conventions", "shown", "decimals"):
             assert getattr(one, fact) == getattr(other, fact)
     asked = ("sum of dues", "median of size", "distinct of ship", "max of arrived", "mode of note")
-    (pid, *_) = client.run(os.getpid).values()
-    os.kill(pid, signal.SIGKILL)
+    kill_workers(client, 1)
     for by in ("zone", "fee", "arrived by month"):
         found = [
             [(line.key, line.tallies) for line in table.tally(*asked, by=by, where="ship = *7*")]
@@ -170,8 +169,7 @@ def test_rows_stay_where_they_were_read(client, far, long, monkeypatch):
 def test_a_worker_that_is_killed_between_and_in_passes_changes_nothing(client, far, long):
     here, there = told(read_table(long)), read_table(long, cluster=client)
     for _ in range(2):
-        pids = client.run(os.getpid)
-        os.kill(next(iter(pids.values())), signal.SIGKILL)
+        kill_workers(client, 1)
         assert told(there) == here
         client.wait_for_workers(2, timeout=180)
     assert all(far)
@@ -182,8 +180,7 @@ def test_rows_that_are_lost_and_cannot_be_read_again_give_no_figure(client, far,
     there.tally("rows")
     with (long / "calls-3.parquet").open("ab") as stream:
         stream.write(b" ")
-    for pid in client.run(os.getpid).values():
-        os.kill(pid, signal.SIGKILL)
+    kill_workers(client, 2)
     with pytest.raises(
         SourceError, match=r"calls-3\.parquet: worker \S+ cannot read it again\n.*changed"
     ):
