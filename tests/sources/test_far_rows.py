@@ -18,7 +18,7 @@ from even_sieve.core.errors import SourceError
 from even_sieve.core.table import far_arrays
 from even_sieve.sources import cluster, far_rows, files
 from everything import facts
-from killing import kill_workers
+from killing import kill_workers, settle, two_workers
 from strategies import rows, table_of
 
 distributed = pytest.importorskip("distributed")
@@ -26,13 +26,7 @@ distributed = pytest.importorskip("distributed")
 
 @pytest.fixture(scope="module")
 def client():
-    with (
-        distributed.LocalCluster(
-            n_workers=2, threads_per_worker=1, host="127.0.0.1", dashboard_address=None,
-            silence_logs=50,
-        ) as own,
-        distributed.Client(own) as found,
-    ):  # fmt: skip
+    with two_workers(distributed) as found:
         yield found
 
 
@@ -115,7 +109,7 @@ def test_one_long_csv_is_cut_and_its_rows_stay(client, far, tmp_path, monkeypatc
         ]
         assert found[0] == found[1]
     assert far
-    client.wait_for_workers(2, timeout=180)
+    settle(client)
     assert there.row_numbers == here.row_numbers
     assert there.column("note") == here.column("note")
 
@@ -171,21 +165,20 @@ def test_a_worker_that_is_killed_between_and_in_passes_changes_nothing(client, f
     for _ in range(2):
         kill_workers(client, 1)
         assert told(there) == here
-        client.wait_for_workers(2, timeout=180)
-    assert all(far)
+        assert all(far)
 
 
-def test_rows_that_are_lost_and_cannot_be_read_again_give_no_figure(client, far, long):
-    there = read_table(long, cluster=client)
-    there.tally("rows")
-    with (long / "calls-3.parquet").open("ab") as stream:
-        stream.write(b" ")
-    kill_workers(client, 2)
-    with pytest.raises(
-        SourceError, match=r"calls-3\.parquet: worker \S+ cannot read it again\n.*changed"
-    ):
-        there.tally("sum of dues", by="ship")
-    client.wait_for_workers(2, timeout=180)
+def test_rows_that_are_lost_and_cannot_be_read_again_give_no_figure(far, long):
+    with two_workers(distributed) as client:
+        there = read_table(long, cluster=client)
+        there.tally("rows")
+        with (long / "calls-3.parquet").open("ab") as stream:
+            stream.write(b" ")
+        kill_workers(client, 2)
+        with pytest.raises(
+            SourceError, match=r"calls-3\.parquet: worker \S+ cannot read it again\n.*changed"
+        ):
+            there.tally("sum of dues", by="ship")
 
 
 def test_a_table_that_travels_has_its_rows_with_it(client, far, long):

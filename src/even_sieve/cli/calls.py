@@ -71,6 +71,7 @@ def asked(
     """
     from even_sieve.core.table import Table
     from even_sieve.core.table.joined import blanks
+    from even_sieve.core.table.table import key_of
     from even_sieve.core.tally import rehearse
     from even_sieve.sinks.files import refuse_inputs
     from even_sieve.sources.places import places_of
@@ -89,10 +90,11 @@ def asked(
     query = options.query()
 
     def named(names: Sequence[str], notices: "Sequence[Notice]") -> None:
-        origin = () if source.origin is None else (source.origin,)
-        columns = tuple(blanks(name, 0) for name in (*names, *origin))
-        empty = Table(columns, 0, own_notices=tuple(notices))
-        rehearse(query, empty, measures, ask)
+        every = {key_of(name): name for name in names}
+        if source.origin is not None:  # a name that is taken is told by who adds the column
+            every.setdefault(key_of(source.origin), source.origin)
+        columns = tuple(blanks(name, 0) for name in every.values())
+        rehearse(query, Table(columns, 0, own_notices=tuple(notices)), measures, ask)
 
     source = SourceOptions.of(**options.source, progress=told, asks=words)
     table = read_places(places, replace(source, named=named))

@@ -62,7 +62,7 @@ def part_of(name: str, what: str, column: Column) -> Column:
     Blanks stay blanks and errors errors; how many others cannot be read is told.
     """
     if what in _AS_THEY_ARE and {*column.counts} <= {_AS_THEY_ARE[what], Kind.BLANK, Kind.ERROR}:
-        return replace(column, name=name, notices=(), trimmed=0)
+        return replace(column, name=name, notices=(), trimmed=0, order=())
     if what in _OF_DATE:
         column = _coarser(column, _HOUR if what == "hour" else DAY)
     identity = column.identity
