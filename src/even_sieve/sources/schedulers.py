@@ -89,9 +89,10 @@ def _begun(distributed: Any) -> Any:
         )
 
     try:
-        with catch_warnings(), Ahead(begin) as made:
+        with catch_warnings():
             simplefilter("ignore")  # of other workers on this machine
-            return next(made)
+            with Ahead(begin) as made:
+                return next(made)
     except KeyboardInterrupt:
         # What would end workers that never began waits for them in vain.
         atexit.unregister(import_module("distributed.deploy.spec").close_clusters)

@@ -169,7 +169,7 @@ class SourceOptions:
         return name.casefold() in self.asks.casefold()
 
     def alone(self) -> "SourceOptions":
-        """Return the options for others: they tell nobody how far they are, nor what they met."""
+        """Return the options for others: nobody is told how far they are, or of names."""
         return replace(self, cluster=None, progress=None, named=None)
 
     def tell_names(self, names: Sequence[str], notices: Sequence[Notice] = ()) -> None:

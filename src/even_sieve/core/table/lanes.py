@@ -17,11 +17,7 @@ from numpy.typing import NDArray
 from even_sieve.core.cells import CellError, Kind
 from even_sieve.core.cells.dates import date_from_days, datetime_from_micros
 from even_sieve.core.table.arrays import picked, spans
-from even_sieve.core.table.ordered_texts import (
-    begins,
-    places_beginning,
-    places_equal,
-)
+from even_sieve.core.table.ordered_texts import begins, places_beginning, places_equal
 from even_sieve.core.table.shortest import aligned, decimal_of, shortest_decimals
 
 Array: TypeAlias = NDArray[Any]

@@ -23,10 +23,11 @@ def rehearse(
     Raises `CriteriaError`, `MeasureError` and `UnknownColumn`, as asking does. What may hang on
     the cells is not told: it is when these are there.
 
+    >>> from even_sieve.core.errors import MeasureError
     >>> from even_sieve.core.table import table_from_columns
     >>> try:
     ...     rehearse(Query(), table_from_columns({"zone": []}), ["rows of zone"])
-    ... except Exception as error:
+    ... except MeasureError as error:
     ...     print(error)
     measure 'rows of zone': 'rows' takes no column
     Write filled of … to count cells
