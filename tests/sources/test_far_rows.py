@@ -5,6 +5,7 @@ import os
 import pickle
 import shutil
 import time
+from datetime import date
 
 import numpy as np
 import pyarrow as pa
@@ -13,7 +14,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from even_sieve import Table, read_table
+from even_sieve import Table, read_table, table_from
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import far_arrays
 from even_sieve.sources import cluster, far_rows, files
@@ -158,6 +159,38 @@ def test_rows_stay_where_they_were_read(client, far, long, monkeypatch):
     assert not brought
     assert there.column("zone")[29_999:30_002] == ["Zone 4", None, "Zone 2"]
     assert len({id(each) for each in brought}) == 2  # how texts and blanks are told apart
+
+
+MADE = ("double = dues * 2", "part = dues / 7", "stay = day - arrived", 'label = "{ship} ({zone})"',
+        "size = small if dues < 10 and zone = *1, 7 if zone is blank, else large",
+        "half = max(double, part) / 2", "month = arrived by month", "tall = upper of pier")  # fmt: skip
+
+
+def made_ready(table):
+    piers = {"zone": [f"zone {i}" for i in range(7)], "pier": [*"Eastend"], "day": [None] * 7}
+    days = table_from({"pier": [*"eatdns"], "day": [date(2031, 2, 1 + i) for i in range(6)]})
+    priced = table.look_up(table_from(piers), on="zone", bring="pier").look_up(days, on="pier")
+    asked = ("sum of part", "max of label", "median of stay", "mode of tall", "errors of pier")
+    found = [
+        [(line.key, line.tallies) for line in priced.tally(*asked, by=by, derive=MADE, where=where)]
+        for by, where in (("size", "half > 20"), ("pier", "label = *7*"), (["month", "size"], None))
+    ]
+    rows = priced.derive(*MADE).listing("ship = *-17")
+    return found, rows.numbers, rows.rows
+
+
+def test_derived_and_looked_up_columns_are_made_where_the_rows_are(client, far, long, monkeypatch):
+    def brought(self):
+        raise AssertionError("rows were brought here")
+
+    here, there = made_ready(read_table(long)), read_table(long, cluster=client)
+    with monkeypatch.context() as patched:
+        patched.setattr(far_arrays.FarArray, "here", brought)
+        assert made_ready(there) == here
+        kill_workers(client, 1)
+        assert made_ready(there) == here
+    gc.collect()
+    assert not there.core.elsewhere._made  # nobody holds them any more
 
 
 def test_a_worker_that_is_killed_between_and_in_passes_changes_nothing(client, far, long):

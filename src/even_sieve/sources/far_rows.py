@@ -2,19 +2,32 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from itertools import accumulate
+from functools import partial
+from itertools import accumulate, count
 from typing import Any
+from weakref import WeakValueDictionary
 
 import numpy as np
 
 from even_sieve.core.table import Column, Table
-from even_sieve.core.table.far import Work, array_of
+from even_sieve.core.table.far import MakesColumns, Work
 from even_sieve.core.table.growing import join_columns
-from even_sieve.core.table.joined import Part, blanks
 from even_sieve.core.table.lanes import Array
-from even_sieve.core.table.sketch import Sketch, stored_as, with_facts
-from even_sieve.sources.travel import Names, StaysHere, pack, pack_work, unpack, unpack_work
-from even_sieve.sources.workers import Workers, read_again
+from even_sieve.core.table.sketch import Sketch, joined_sketch
+from even_sieve.sources.at_pieces import (
+    brought_together,
+    column_of,
+    columns_made,
+    gone_through,
+    joined_once,
+    read_column,
+    settled_piece,
+    sketches_of,
+    some_of,
+    stored_pieces,
+)
+from even_sieve.sources.travel import Names, StaysHere, pack_work, unpack
+from even_sieve.sources.workers import Workers
 
 #: So many results are brought together at a time.
 _TOGETHER = 16
@@ -30,6 +43,15 @@ class Piece:
     place: tuple[int, int] = (0, 0)
 
 
+@dataclass(eq=False)
+class _Made:
+    """A column that was made where the rows are: the tasks that have it, and which of theirs."""
+
+    sketch: Sketch
+    pieces: Sequence[Any]
+    number: int
+
+
 class FarRows:
     """The pieces of a table at the workers that read them; see `Elsewhere`."""
 
@@ -42,6 +64,8 @@ class FarRows:
     ) -> None:
         self._workers, self._pieces, self._sketches = workers, pieces, sketches
         self._settled = settled
+        self._made: WeakValueDictionary[int, _Made] = WeakValueDictionary()
+        self._next = count(len(sketches))
         self._starts = [0, *accumulate(each.length for each in pieces)]
 
     def __reduce__(self) -> tuple[Any, ...]:
@@ -63,7 +87,7 @@ class FarRows:
         begin, known = self._workers.begin, [*sketches]
         facts = self._workers.hold(known)
         settled = [
-            begin(_settled, each.task, (each.path, each.place), number, facts)
+            begin(settled_piece, each.task, (each.path, each.place), number, facts)
             for number, each in enumerate(self._pieces)
         ]
         return FarRows(
@@ -72,7 +96,10 @@ class FarRows:
 
     def column(self, place: int) -> Column:
         """Return a column of all rows, brought here."""
-        begun = [self._workers.begin(_column_of, each, place) for each in self._settled]
+        made = self._made.get(place)
+        number = place if made is None else made.number
+        of_pieces = self._settled if made is None else made.pieces
+        begun = [self._workers.begin(column_of, each, number) for each in of_pieces]
         found = self._workers.results(begun)
         return join_columns(found[0].name, found)
 
@@ -80,7 +107,7 @@ class FarRows:
         """Return a column of the only piece, brought here as it was read."""
         piece = self._pieces[0]
         (found,) = self._workers.results(
-            [self._workers.begin(_read_column, piece.task, (piece.path, piece.place), place)]
+            [self._workers.begin(read_column, piece.task, (piece.path, piece.place), place)]
         )
         column: Column = found
         return column
@@ -89,9 +116,11 @@ class FarRows:
         """Return what the array of a key holds for some rows."""
         which = np.searchsorted(self._starts, rows, side="right") - 1
         asked = np.unique(which).tolist()
+        made = self._made.get(key[0])
+        number, of_pieces = (key[0], self._settled) if made is None else (made.number, made.pieces)
         begun = [
             self._workers.begin(
-                _some_of, self._settled[each], key, rows[which == each] - self._starts[each]
+                some_of, of_pieces[each], number, key[1], rows[which == each] - self._starts[each]
             )
             for each in asked
         ]
@@ -115,100 +144,60 @@ class FarRows:
             packed = pack_work(work, names)
         except StaysHere:
             return None
-        sent = self._workers.hold((packed, self._sketches))
+        walks, sent = self._begun(gone_through, packed, names)
         lengths = [each.length for each in self._pieces]
-        walks = [
-            self._workers.begin(_gone_through, own, sent, names.cut(at, at + size), at, size)
-            for own, at, size in zip(self._settled, self._starts[:-1], lengths, strict=True)
-        ]
         found = walks
         while len(found) > 1:
             found = [
-                self._workers.begin(_brought_together, together, found[at : at + _TOGETHER], sent)
+                self._workers.begin(brought_together, together, found[at : at + _TOGETHER], sent)
                 for at in range(0, len(found), _TOGETHER)
             ]
         (result,) = self._workers.results(found, walks, lambda number: took(lengths[number]))
         return unpack(result, names)
 
+    def _begun(
+        self, do: Callable[..., Any], packed: tuple[bytes, bytes], names: Names
+    ) -> tuple[list[Any], Any]:
+        """Have packed work done on each piece; return the tasks, and the one that holds it."""
+        made = {place: own for place, own in self._made.items()}  # noqa: C416 - held from here on
+        sketches = [*self._sketches, *[None] * (max(made, default=-1) + 1 - len(self._sketches))]
+        for place, own in made.items():
+            sketches[place] = own.sketch
+        sent = self._workers.hold((packed, sketches))
+        begun = []
+        for piece, settled in enumerate(self._settled):
+            at, length = self._starts[piece], self._pieces[piece].length
+            more = [(place, own.pieces[piece], own.number) for place, own in made.items()]
+            long = names.cut(at, at + length)
+            begun.append(self._workers.begin(do, settled, more, sent, long, at, length))
+        return begun, sent
+
+    def made(
+        self, table: Table | None, work: MakesColumns, whole: Sequence[Array]
+    ) -> list[tuple[Sketch, int, object]] | None:
+        """Have columns made of the rows of each piece, and kept there; None: it is done here."""
+        names = Names.here(table, self, self._starts[-1], (), whole)
+        try:
+            packed = pack_work(work, names)
+        except StaysHere:
+            return None
+        made, _ = self._begun(columns_made, packed, names)
+        told = self._workers.results([self._workers.begin(sketches_of, each) for each in made])
+        sketches = [
+            joined_sketch(own, partial(joined_once, own[0].column.name))
+            for own in zip(*told, strict=True)
+            if own[0] is not None
+        ]
+        known = [each for each in sketches if each is not None]
+        if len(known) < len(told[0]):
+            return None
+        facts = self._workers.hold(known)
+        pieces = [self._workers.begin(stored_pieces, each, facts) for each in made]
+        kept = [_Made(sketch, pieces, number) for number, sketch in enumerate(known)]
+        places = [next(self._next) for _ in kept]
+        self._made.update(zip(places, kept, strict=True))
+        return [(each.sketch, place, each) for each, place in zip(kept, places, strict=True)]
+
 
 def _nowhere() -> None:
     return None
-
-
-#: The file of a piece, and where the piece is in what the task gave that read it.
-_At = tuple[str, tuple[int, int]]
-
-
-def _read_column(parts: Any, at: _At, place: int) -> Column:
-    return _table(parts, at).columns[place]
-
-
-def _table(parts: Any, at: _At) -> Table:
-    path, (thing, number) = at
-    part: Part = read_again(parts, path)[thing][number]
-    return part.table
-
-
-def _settled(
-    parts: Any, at: _At, number: int, facts: Sequence[Sketch | None]
-) -> list[Column | None]:
-    """Return the columns of a piece, stored as the whole table stores them."""
-    table = _table(parts, at)
-    columns: list[Column | None] = []
-    for sketch in facts:
-        if sketch is None:
-            columns.append(None)
-            continue
-        place = sketch.places[number]
-        own = blanks("", table.length) if place is None else table.columns[place]
-        columns.append(stored_as(sketch, own))
-    return columns
-
-
-def _column_of(columns: Sequence[Column], place: int) -> Column:
-    return columns[place]
-
-
-def _some_of(columns: Sequence[Column | None], key: tuple[int, object], rows: Array) -> Array:
-    column = columns[key[0]]
-    if column is None:
-        raise LookupError(f"column {key[0]} is not here")
-    found: Array = array_of(column, key[1])[rows]
-    return found
-
-
-def _gone_through(
-    columns: Sequence[Column | None],
-    sent: tuple[tuple[bytes, bytes], Sequence[Sketch | None]],
-    long: Sequence[Array],
-    first: int,
-    length: int,
-) -> bytes:
-    """Return what comes of work on the rows of a piece, packed."""
-    names = _names(columns, sent[1], long)
-    work = unpack_work(sent[0], names)
-    return pack(work(0, length, first), names)
-
-
-def _names(
-    columns: Sequence[Column | None], sketches: Sequence[Sketch | None], long: Sequence[Array] = ()
-) -> Names:
-    return Names.there([*map(_as_whole, columns, sketches)], long)
-
-
-def _as_whole(column: Column | None, sketch: Sketch | None) -> Column | None:
-    return None if column is None or sketch is None else with_facts(sketch, column)
-
-
-def _brought_together(
-    together: Callable[[Any, Any], Any],
-    results: Sequence[bytes],
-    sent: tuple[tuple[bytes, bytes], Sequence[Sketch | None]],
-) -> bytes:
-    """Return several results as one, packed."""
-    columns = [None if each is None else each.column for each in sent[1]]
-    names = _names(columns, sent[1])
-    found = unpack(results[0], names)
-    for each in results[1:]:
-        found = together(found, unpack(each, names))
-    return pack(found, names)

@@ -15,6 +15,7 @@ import cloudpickle
 import numpy as np
 
 from even_sieve.core.table import Column, Table
+from even_sieve.core.table.far import named_arrays
 from even_sieve.core.table.far_arrays import FarArray
 from even_sieve.core.table.lanes import (
     Array,
@@ -74,7 +75,7 @@ class Names:
             found._add_long(each)
         columns = () if table is None else table.columns
         for column in (each for each in columns if each.is_made):
-            arrays = [each for _, each in _arrays_of(column)]
+            arrays = [each for _, each in named_arrays(column)]
             own = {cast(FarArray, each).key[1:]: each for each in arrays if _is_of(owner, each)}
             for each in arrays:
                 found._add_long(each)
@@ -95,7 +96,7 @@ class Names:
         for place, column in enumerate(columns):
             if column is not None:
                 found._add_column(place, column)
-                for what, array in _arrays_of(column):
+                for what, array in named_arrays(column):
                     found._add(("array", place, what), array)
         return found
 
@@ -103,7 +104,7 @@ class Names:
         """Name columns that are no far ones, nor all of far rows, and what they are made of."""
         for number, column in enumerate(columns):
             self._add_column(f"own {number}", column)
-            for what, array in _arrays_of(column):
+            for what, array in named_arrays(column):
                 if id(array) not in self.by_id:
                     self._add(("array", f"own {number}", what), array)
 
@@ -147,15 +148,6 @@ class Names:
         if long and id(thing) not in self.whole:
             raise StaysHere
         return None
-
-
-def _arrays_of(column: Column) -> list[tuple[object, Array]]:
-    """Return the arrays of a value a row that a column has, each with what it is called."""
-    found: list[tuple[object, Array]] = [(k, lane.values) for k, lane in column.lanes.items()]
-    for lane in column.lanes.values():
-        if isinstance(lane, FloatLane) and lane.given is not None:
-            found += [("whole", lane.given[0]), ("decimals", lane.given[1])]
-    return found if column.states is None else [*found, ("states", column.states)]
 
 
 def _is_of(owner: object, array: Any) -> bool:

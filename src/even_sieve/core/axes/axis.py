@@ -20,6 +20,7 @@ from math import ceil
 import numpy as np
 
 from even_sieve.core.axes.calendar import BY_PERIOD, DATE_PARTS, UNITS
+from even_sieve.core.axes.first_that_holds import FirstThatHolds
 from even_sieve.core.axes.groups import (
     BandGroup,
     Group,
@@ -37,14 +38,14 @@ from even_sieve.core.cells.quoting import (
     split_unquoted,
     unquoted,
 )
-from even_sieve.core.criteria import Binder, Criteria, blocks
+from even_sieve.core.criteria import Criteria
 from even_sieve.core.criteria.conditions import OneOf
 from even_sieve.core.criteria.nodes import Condition
 from even_sieve.core.criteria.operands import Period, read_letters
 from even_sieve.core.criteria.settings import operand_of
 from even_sieve.core.errors import CallError, UnknownColumn, closest, listed
 from even_sieve.core.table import Column, Table
-from even_sieve.core.table.arrays import full, pick
+from even_sieve.core.table.arrays import pick
 from even_sieve.core.table.distinct import Values, by_kind, numbered
 from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane, narrowest
 
@@ -249,7 +250,13 @@ def _by_label(name: str, table: Table, column_name: str, text: str) -> Axis:
     tests = tuple(_label_test(column.name, label) for label in labels)
     keys = [*map(unquoted, labels), "rest"]
     groups = [LabelGroup(key, tests, position) for position, key in enumerate(keys)]
-    return Axis(name, column.name, first_that_holds(table, tests), tuple(groups), listed=True)
+    return Axis(
+        name,
+        column.name,
+        FirstThatHolds.of(table, tests).codes(table.length),
+        tuple(groups),
+        listed=True,
+    )
 
 
 def _label_test(name: str, label: str) -> Criteria:
@@ -257,18 +264,3 @@ def _label_test(name: str, label: str) -> Criteria:
         operand = operand_of(unquoted(label))
         return Condition(name, OneOf((operand,) if operand is not None else ()))
     return Condition(name, OneOf((read_letters(label),)))
-
-
-def first_that_holds(table: Table, tests: Sequence[Criteria]) -> Array:
-    """Return for each row the position of the first prepared test that holds, or their number.
-
-    The array is of whole numbers, shape (rows,). Raises `UnknownColumn`.
-    """
-    binder = Binder(table)
-    probes = [binder.probe(test) for test in tests]
-    codes = full(table.length, len(tests), narrowest(len(tests) + 1))
-    for block in blocks(0, table.length, _BLOCK, binder.shared):
-        own = codes[block.start : block.stop]
-        for position in reversed(range(len(probes))):
-            own[block.mask(probes[position])] = position
-    return codes

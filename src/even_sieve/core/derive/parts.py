@@ -15,6 +15,8 @@ from even_sieve.core.cells.said import as_text, date_said, number_said
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, column_from_cells, column_from_codes
 from even_sieve.core.table.arrays import pick, spans, zeros
+from even_sieve.core.table.distinct import count_codes
+from even_sieve.core.table.far import column_of_codes
 from even_sieve.core.table.far_arrays import worked_out
 from even_sieve.core.table.lanes import Array, DateLane, narrowest
 
@@ -65,7 +67,7 @@ def part_of(name: str, what: str, column: Column) -> Column:
         return replace(column, name=name, notices=(), trimmed=0, order=())
     if what in _OF_DATE:
         column = _coarser(column, _HOUR if what == "hour" else DAY)
-    identity = column.identity
+    identity = column.spelt
     keys = list(identity.keys)
     cells = [_part(what, column, key) for key in keys]
     made = from_codes(name, cells, identity.codes)
@@ -118,8 +120,7 @@ def _of_lost(
     name: str, what: str, column: Column, keys: Sequence[Cell], lost: Sequence[int]
 ) -> tuple[Notice, ...]:
     """Return the notice on cells that cannot be read as what they are said to be."""
-    counts = np.bincount(column.identity.codes, minlength=len(keys))
-    left = int(counts[list(lost)].sum()) if lost else 0
+    left = int(count_codes(column.spelt.codes, len(keys))[list(lost)].sum()) if lost else 0
     if not left:
         return ()
     shown = ", ".join(f"'{as_text(keys[place])}'" for place in lost[:_MOST_SHOWN])
@@ -141,4 +142,5 @@ def from_codes(name: str, cells: Sequence[Cell], codes: Array) -> Column:
     own = np.array([places.setdefault(key, len(places)) for key in keys])
     number = own.astype(narrowest(len(places)))
     first = np.flatnonzero(np.diff(np.maximum.accumulate(own), prepend=-1)).tolist()
-    return column_from_codes(name, [cells[place] for place in first], pick(number, codes))
+    found = [cells[place] for place in first]
+    return column_of_codes(pick(number, codes), partial(column_from_codes, name, found))

@@ -4,7 +4,6 @@ from bisect import bisect_left
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
-from itertools import accumulate
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -16,12 +15,13 @@ from even_sieve.core.cells import (
     all_like_numbers,
 )
 from even_sieve.core.cells.written import PLAIN, Conventions
-from even_sieve.core.lazy import many_of
 from even_sieve.core.notices import Notice
-from even_sieve.core.table.arrays import holds, pick, picked, spans, zeros
-from even_sieve.core.table.distinct import Values, by_kind, different, numbered
-from even_sieve.core.table.keys import ChainedKeys, Identity, StoredCells
-from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane, Rows, TextLane, narrowest
+from even_sieve.core.table.arrays import holds, picked, spans
+from even_sieve.core.table.distinct import count_codes, different
+from even_sieve.core.table.far_arrays import FarArray
+from even_sieve.core.table.identities import distinct_of, identity_of, spelt_of
+from even_sieve.core.table.keys import Identity
+from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane, Rows, TextLane
 
 if TYPE_CHECKING:
     from even_sieve.core.table.sketch import Sketch
@@ -110,6 +110,9 @@ class Column:
         if self.states is None:
             return {next(iter(self.lanes)): self.length} if self.length else {}
         kinds = sorted({*self.lanes, Kind.BLANK})
+        if isinstance(self.states, FarArray):
+            every = count_codes(self.states, max(Kind) + 1).tolist()
+            return {kind: every[kind] for kind in kinds if every[kind]}
         found = dict.fromkeys(kinds, 0)
         for rows in spans(self.length):
             own = self.states[rows]
@@ -193,22 +196,17 @@ class Column:
 
         The place of a row of another kind is of no meaning.
         """
-        return _distinct(self, kind)
+        return distinct_of(self, kind)
 
     @cached_property
     def identity(self) -> Identity:
         """Each cell as the number of its value, equal cells alike (worked out once)."""
-        parts = [(kind, *_distinct(self, kind)) for kind in Kind if kind in self.counts]
-        sizes = [len(keys) for _, keys, _ in parts]
-        orderly = sum(len(keys) for kind, keys, _ in parts if kind < Kind.ERROR)
-        if len(parts) == 1:
-            return Identity(parts[0][2], parts[0][1], orderly)
-        starts = [0, *accumulate(sizes)]
-        together = by_kind(
-            self.states, narrowest(starts[-1]),
-            [(kind, codes, start) for start, (kind, _, codes) in zip(starts, parts, strict=False)],
-        )  # fmt: skip
-        return Identity(together, ChainedKeys([keys for _, keys, _ in parts]), orderly)
+        return identity_of(self, distinct_of)
+
+    @cached_property
+    def spelt(self) -> Identity:
+        """The same, but that texts of another spelling are others."""
+        return identity_of(self, spelt_of)
 
     @cached_property
     def used_texts(self) -> Array:
@@ -274,19 +272,3 @@ def _reading(lane: Lane, rows: list[int], places: Array) -> Callable[[int], Cell
         return lambda at: lane.cell(rows[at])
     stored, to_cell = lane.values[places].tolist(), lane.to_cell
     return lambda at: to_cell(stored[at])
-
-
-def _distinct(column: Column, kind: Kind) -> tuple[Sequence[Cell], Array]:
-    """Return the distinct values of one kind in order, and each row's code (rubbish elsewhere)."""
-    if kind is Kind.BLANK:
-        return [None], zeros(column.length, np.uint8)
-    lane = column.lanes[kind]
-    if isinstance(lane, TextLane):
-        starts = lane.group_starts
-        if len(starts) == len(lane.spellings):
-            return lane.spellings, lane.codes
-        groups = lane.groups.astype(narrowest(len(starts)))
-        return many_of(lane.spellings, starts), pick(groups, lane.codes)
-    values, states = lane.values, column.states
-    stored, codes = numbered(Values((values,), states=states, kind=kind))
-    return StoredCells(stored, lane), codes

@@ -65,6 +65,27 @@ def numbered(values: Values) -> tuple[Array, Array]:
     return found, worked_out(partial(_numbers, found, values.change), kind, *values.arrays)
 
 
+def count_codes(codes: Array, count: int) -> Array:
+    """Return how many rows have each code from 0 up to a count, wherever the rows stand.
+
+    >>> count_codes(np.array([2, 0, 2]), 4).tolist()
+    [1, 0, 2, 0]
+    """
+    work = partial(_counts, codes, count)
+    if isinstance(codes, FarArray) and not codes.is_here:
+        found = codes.there.run(None, work, np.add, ((codes,), ()), lambda _: None)
+        if found is not None:
+            return cast(Array, found)
+    return work(0, len(codes))
+
+
+def _counts(codes: Array, count: int, start: int, stop: int, _first: int = 0) -> Array:
+    found = np.zeros(count, dtype=np.int64)
+    for rows in spans(stop, start=start):
+        found += np.bincount(codes[rows], minlength=count)
+    return found
+
+
 def by_kind(
     states: Array | None, dtype: np.dtype[Any], parts: Sequence[tuple[int, Array, int]]
 ) -> Array:

@@ -8,6 +8,7 @@ row, as the column of all rows would be.
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
+from functools import partial
 from threading import Lock
 from typing import Any, Protocol, cast
 
@@ -16,6 +17,7 @@ from even_sieve.core.table.columns import Column
 from even_sieve.core.table.far_arrays import FarArray
 from even_sieve.core.table.lanes import (
     Array,
+    FloatLane,
     Lane,
     changed,
 )
@@ -31,6 +33,13 @@ class Work(Protocol):
 
         `first` is the place in the whole table of the first row that is there.
         """
+
+
+class MakesColumns(Protocol):
+    """What makes columns of a stretch of rows, each cell of its own row alone."""
+
+    def __call__(self, start: int, stop: int, first: int = 0) -> Sequence[Column]:
+        """Return the columns, as long as the stretch."""
 
 
 class Elsewhere(Protocol):
@@ -55,6 +64,16 @@ class Elsewhere(Protocol):
     def some(self, key: tuple[int, object], rows: Array) -> Array:
         """Return what the array of a key (see `array_of`) holds for some rows."""
 
+    def made(
+        self, table: Table | None, work: "MakesColumns", whole: Sequence[Array]
+    ) -> "list[tuple[Sketch, int, object]] | None":
+        """Have columns made of the rows of each piece, and kept there; None: it is done here.
+
+        Each comes with its place after those of the table, and with what is to be held as long
+        as anybody asks for it. `whole` are arrays of the work with a value for something else
+        than a row.
+        """
+
     def run(
         self,
         table: Table | None,
@@ -77,10 +96,54 @@ def far_table(table: Table) -> Table:
         return replace(table, elsewhere=None)
     there: Elsewhere = table.elsewhere.settled(sketches)
     columns = tuple(
-        column if sketch is None else _far_column(column, sketch, place, there)
+        column if sketch is None else _far_column(column.length, sketch, place, there)
         for place, (column, sketch) in enumerate(zip(table.columns, sketches, strict=True))
     )
     return replace(table, columns=columns, elsewhere=there)
+
+
+def made_where_rows_are(
+    table: Table, work: MakesColumns, whole: Sequence[Array] = ()
+) -> Sequence[Column]:
+    """Return the columns that work makes of the rows of a table, wherever these stand.
+
+    `whole` are arrays that it has with a value for something else than a row.
+
+    >>> from even_sieve.core.table import column_from, table_from_columns
+    >>> calls = table_from_columns({"dues": [120, 80.5]})
+    >>> list(made_where_rows_are(calls, lambda start, stop, first: calls.columns)[0].cells())
+    [120.0, 80.5]
+    """
+    there = table.elsewhere
+    made = None if there is None else there.made(table, work, whole)
+    if there is None or made is None:
+        return work(0, table.length, 0)
+    return [_far_column(table.length, *each[:2], there, each[2]) for each in made]
+
+
+def column_of_codes(codes: Array, make: Callable[[Array], Column]) -> Column:
+    """Return the column that is made of a code a row, wherever the rows stand."""
+    if isinstance(codes, FarArray) and not codes.is_here:
+        there: Elsewhere = codes.there
+        made = there.made(None, partial(_made_of_codes, make, codes), ())
+        if made is not None:
+            ((sketch, place, held),) = made
+            return _far_column(len(codes), sketch, place, there, held)
+    return make(codes)
+
+
+def _made_of_codes(
+    make: Callable[[Array], Column], codes: Array, _start: int, _stop: int, _first: int = 0
+) -> list[Column]:
+    return [make(codes)]
+
+
+def of_rows(column: Column, length: int) -> Column:
+    """Return a column as one of the rows that are here.
+
+    With work that travelled it tells of itself what is true of all rows.
+    """
+    return column if column.length == length else replace(column, length=length)
 
 
 def array_of(column: Column, what: object) -> Array:
@@ -89,9 +152,20 @@ def array_of(column: Column, what: object) -> Array:
     return cast(Array, found)
 
 
-def _far_column(column: Column, sketch: Sketch, place: int, there: Elsewhere) -> Column:
-    """Return the column that a sketch tells of."""
-    small, length = sketch.column, column.length
+def named_arrays(column: Column) -> list[tuple[object, Array]]:
+    """Return the arrays of a value a row that a column has, each with what it is called."""
+    found: list[tuple[object, Array]] = [(k, lane.values) for k, lane in column.lanes.items()]
+    for lane in column.lanes.values():
+        if isinstance(lane, FloatLane) and lane.given is not None:
+            found += [("whole", lane.given[0]), ("decimals", lane.given[1])]
+    return found if column.states is None else [*found, ("states", column.states)]
+
+
+def _far_column(
+    length: int, sketch: Sketch, place: int, there: Elsewhere, held: object = None
+) -> Column:
+    """Return the column that a sketch tells of; it holds what is `held` as long as it is there."""
+    small = sketch.column
     whole = _Once(lambda: _brought(there.column(place), small))
 
     def far(stored: Array, what: object) -> Array:
@@ -102,6 +176,7 @@ def _far_column(column: Column, sketch: Sketch, place: int, there: Elsewhere) ->
             lambda rows: there.some((place, what), rows),
             (there, place, what),
         )
+        made.held = held
         return cast(Array, made)
 
     def lane_of(kind: Kind, lane: Lane) -> Lane:

@@ -57,6 +57,7 @@ class FarArray(NDArrayOperatorsMixin):
     ) -> None:
         self._length, self.dtype, self._whole, self._some = length, np.dtype(dtype), whole, some
         self.key = key
+        self.held: object = None  # what its rows need as long as it is there
         self.made: tuple[Callable[..., NDArray[Any]], tuple[Any, ...]] | None = None
         self._found: NDArray[Any] | None = None
         self._lock = Lock()

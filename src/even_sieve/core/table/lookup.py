@@ -5,7 +5,7 @@ found is an error cell with its reason; a key that stands twice is refused.
 """
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import date
 
 import numpy as np
@@ -17,12 +17,15 @@ from even_sieve.core.table.arrays import holds
 from even_sieve.core.table.build import assemble, kind_of
 from even_sieve.core.table.coded_lanes import error_lane
 from even_sieve.core.table.columns import Column
+from even_sieve.core.table.far import made_where_rows_are, named_arrays, of_rows
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.marks import Mark
 from even_sieve.core.table.origins import listed_rows
 from even_sieve.core.table.table import Table
 
 NOT_FOUND = "not found"
+#: Numbers of pairs go up to here.
+_MOST_CODES = 2**62
 
 
 def look_up(table: Table, other: Table, keys: Mapping[str, str], bring: Mapping[str, str]) -> Table:
@@ -39,14 +42,57 @@ def look_up(table: Table, other: Table, keys: Mapping[str, str], bring: Mapping[
     right = [_named(other, name, other.source or "the other table") for name in keys.values()]
     chosen = dict(bring) or {n: n for n in other.names if n not in {c.name for c in right}}
     _refuse_taken(table, chosen.values())
-    rows = _found_rows(table, other, left, right)
-    missing = np.flatnonzero(rows < 0)
-    reasons = _reasons(left, right, other, missing)
-    brought = tuple(
-        _brought(_named(other, name, other.source), new, rows, missing, reasons)
-        for name, new in chosen.items()
-    )
-    return replace(table, columns=(*table.columns, *brought))
+    brought = [(new.strip(), _named(other, name, other.source)) for name, new in chosen.items()]
+    usable = _usable(other, right)
+    _refuse_twice(other, right, np.flatnonzero(usable))
+    work = _LookUp(left, right, usable, brought, other.source or "the other table")
+    whole = [usable, *(each for column in other.columns for _, each in named_arrays(column))]
+    made = made_where_rows_are(table, work, whole)
+    return replace(table, columns=(*table.columns, *made))
+
+
+@dataclass(frozen=True, eq=False)
+class _LookUp:
+    """Looks the keys of rows up, `left`, in those of the other table, `right`.
+
+    `usable` says which of its rows may be found; `brought` are its columns with their new names.
+    """
+
+    left: Sequence[Column]
+    right: Sequence[Column]
+    usable: Array
+    brought: Sequence[tuple[str, Column]]
+    source: str
+
+    def __call__(self, start: int, stop: int, first: int = 0) -> list[Column]:
+        """Return what is brought beside the rows."""
+        left = [of_rows(column, stop) for column in self.left]
+        rows = _found_rows(left, self.right, self.usable)
+        missing = np.flatnonzero(rows < 0)
+        reasons = self._reasons(left, missing)
+        return [_brought(column, name, rows, missing, reasons) for name, column in self.brought]
+
+    def _reasons(self, left: Sequence[Column], missing: Array) -> tuple[list[CellError], Array]:
+        """Return the different errors of the rows without a match, and which one each row has."""
+        errors: dict[CellError, int] = {}
+        codes = np.empty(len(missing), dtype=np.int64)
+        by_key: dict[tuple[int, ...], int] = {}
+        own = [column.spelt.codes[missing] for column in left]
+        for position, key in enumerate(zip(*(each.tolist() for each in own), strict=True)):
+            if key not in by_key:
+                cells = [c.spelt.keys[k] for c, k in zip(left, key, strict=True)]
+                by_key[key] = errors.setdefault(self._error(left, cells), len(errors))
+            codes[position] = by_key[key]
+        return list(errors), codes
+
+    def _error(self, left: Sequence[Column], cells: Sequence[Cell]) -> CellError:
+        for column, cell in zip(left, cells, strict=True):
+            if isinstance(cell, CellError):
+                return CellError(NOT_FOUND, f"the key in '{column.name}' is the error {cell}")
+            if cell is None:
+                return CellError(NOT_FOUND, f"the key in '{column.name}' is blank")
+        key = ", ".join(f"{c.name} = {cell}" for c, cell in zip(self.right, cells, strict=True))
+        return CellError(NOT_FOUND, f"{self.source} has no row with {key}")
 
 
 def _named(table: Table, name: str, place: str) -> Column:
@@ -64,62 +110,71 @@ def _refuse_taken(table: Table, names: Iterable[str]) -> None:
         seen.add(name.strip().casefold())
 
 
-def _found_rows(
-    table: Table, other: Table, left: Sequence[Column], right: Sequence[Column]
-) -> Array:
+def _found_rows(left: Sequence[Column], right: Sequence[Column], usable: Array) -> Array:
     """Return for each row the row of the other table that has its key, intp; -1 if none has."""
-    codes, sizes = [], []
+    codes = []
     for own, others in zip(left, right, strict=True):
         places = {_plain(key): i for i, key in enumerate(others.identity.keys) if _is_key(key)}
         known = [places.get(_plain(key), -1) if _is_key(key) else -1 for key in own.identity.keys]
         numbers = np.array(known, dtype=np.int64)
-        codes.append((numbers[own.identity.codes], others.identity.codes.astype(np.int64)))
-        sizes.append(max(len(others.identity.keys), 1))
-    own_code, other_code = _together(codes, sizes)
+        codes.append(np.concatenate([numbers[own.identity.codes], others.identity.codes]))
+    together = _together(codes, right)
+    own_code, other_code = together[: left[0].length], together[left[0].length :]
+    rows = np.flatnonzero(usable)
+    order = rows[np.argsort(other_code[rows], kind="stable")]
+    sorted_codes = other_code[order]
+    place = np.searchsorted(sorted_codes, own_code)
+    found = np.full(len(own_code), -1, dtype=np.intp)
+    hits = np.flatnonzero(place < len(sorted_codes))
+    same = sorted_codes[place[hits]] == own_code[hits]
+    found[hits[same]] = order[place[hits[same]]]
+    return found
+
+
+def _usable(other: Table, right: Sequence[Column]) -> Array:
+    """Return which rows of the other table may be found, bool, shape (n,)."""
     usable = np.ones(other.length, dtype=bool)
     for column in right:
         keys = np.array([_is_key(key) for key in column.identity.keys], dtype=bool)
         usable &= keys[column.identity.codes] if len(keys) else False
     if other.marks is not None:
         usable &= (other.marks & np.uint8(Mark.SUBTOTAL)) == 0
-    rows = np.flatnonzero(usable)
-    order = rows[np.argsort(other_code[rows], kind="stable")]
-    sorted_codes = other_code[order]
-    _refuse_twice(other, right, order, sorted_codes)
-    place = np.searchsorted(sorted_codes, own_code)
-    inside = place < len(sorted_codes)
-    found = np.full(table.length, -1, dtype=np.intp)
-    hits = np.flatnonzero(inside)
-    same = sorted_codes[place[hits]] == own_code[hits]
-    found[hits[same]] = order[place[hits[same]]]
-    return found
+    return usable
 
 
-def _together(codes: Sequence[tuple[Array, Array]], sizes: Sequence[int]) -> tuple[Array, Array]:
-    """Return one code for several, in both tables alike; -1 where one of them is -1.
+def _together(codes: Sequence[Array], right: Sequence[Column]) -> Array:
+    """Return one code for those of several keys, int64; -1 where one of them is -1.
 
-    After each key the codes are numbered anew, so that no number of large keys overflows.
+    Where they would overflow they are numbered anew.
     """
-    length = len(codes[0][0])
-    whole = np.zeros(length + len(codes[0][1]), dtype=np.int64)
-    missing = np.zeros(len(whole), dtype=bool)
-    for pair, size in zip(codes, sizes, strict=True):
-        code = np.concatenate(pair)
+    whole = codes[0].astype(np.int64)
+    missing = whole < 0
+    bound = len(right[0].identity.keys)
+    for code, column in zip(codes[1:], right[1:], strict=True):
+        size = len(column.identity.keys)
+        if bound * size > _MOST_CODES:
+            present, whole = np.unique(whole, return_inverse=True)
+            bound = len(present)
         missing |= code < 0
-        _, whole = np.unique(whole * size + code, return_inverse=True)
-    whole = whole.astype(np.int64)
+        whole = whole * size + code
+        bound *= size
     whole[missing] = -1
-    return whole[:length], whole[length:]
+    return whole
 
 
-def _refuse_twice(other: Table, right: Sequence[Column], order: Array, sorted_codes: Array) -> None:
+def _refuse_twice(other: Table, right: Sequence[Column], rows: Array) -> None:
+    """Raise `LookUpError` for a key that several rows have."""
+    if not len(rows):
+        return
+    code = _together([column.identity.codes[rows] for column in right], right)
+    order = np.argsort(code, kind="stable")
+    sorted_codes = code[order]
     twice = np.flatnonzero(sorted_codes[1:] == sorted_codes[:-1])
     if not len(twice):
         return
-    first = int(twice[0])
-    rows = order[sorted_codes == sorted_codes[first]].tolist()
-    key = ", ".join(f"{column.name} = {column.cell(rows[0])}" for column in right)
-    numbers = listed_rows([other.number(row) for row in rows], 3)
+    same = rows[order[sorted_codes == sorted_codes[int(twice[0])]]].tolist()
+    key = ", ".join(f"{column.name} = {column.cell(same[0])}" for column in right)
+    numbers = listed_rows([other.number(row) for row in same], 3)
     raise LookUpError(
         f"{other.source or 'the other table'}: the key {key} stands in rows {numbers}",
         "A key must lead to one row: mark or take out the others",
@@ -136,35 +191,6 @@ def _plain(cell: Cell) -> tuple[Kind, object]:
     if isinstance(cell, str):
         return kind, fold(cell)
     return kind, micros(cell) if isinstance(cell, date) else cell
-
-
-def _reasons(
-    left: Sequence[Column], right: Sequence[Column], other: Table, missing: Array
-) -> tuple[list[CellError], Array]:
-    """Return the different errors of the rows without a match, and which one each row has."""
-    errors: dict[CellError, int] = {}
-    codes = np.empty(len(missing), dtype=np.int64)
-    by_key: dict[tuple[int, ...], int] = {}
-    own = [column.identity.codes[missing] for column in left]
-    for position, key in enumerate(zip(*(each.tolist() for each in own), strict=True)):
-        if key not in by_key:
-            cells = [c.identity.keys[k] for c, k in zip(left, key, strict=True)]
-            error = _error(left, right, cells, other)
-            by_key[key] = errors.setdefault(error, len(errors))
-        codes[position] = by_key[key]
-    return list(errors), codes
-
-
-def _error(
-    left: Sequence[Column], right: Sequence[Column], cells: Sequence[Cell], other: Table
-) -> CellError:
-    for column, cell in zip(left, cells, strict=True):
-        if isinstance(cell, CellError):
-            return CellError(NOT_FOUND, f"the key in '{column.name}' is the error {cell}")
-        if cell is None:
-            return CellError(NOT_FOUND, f"the key in '{column.name}' is blank")
-    key = ", ".join(f"{c.name} = {cell}" for c, cell in zip(right, cells, strict=True))
-    return CellError(NOT_FOUND, f"{other.source or 'the other table'} has no row with {key}")
 
 
 def _brought(
@@ -194,4 +220,4 @@ def _brought(
         states[missing] = Kind.ERROR
         lanes[Kind.ERROR] = error_lane(errors, every)
     lanes = {kind: lane for kind, lane in lanes.items() if holds(states, kind)}
-    return assemble(name.strip(), length, lanes, states, column.notices)
+    return assemble(name, length, lanes, states, column.notices)

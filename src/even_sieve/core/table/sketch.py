@@ -9,8 +9,19 @@ import numpy as np
 from even_sieve.core.cells import Kind
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.growing import Growing
-from even_sieve.core.table.lanes import Array, ErrorLane, FloatLane, Lane, TextLane, changed
+from even_sieve.core.table.lanes import (
+    Array,
+    ErrorLane,
+    FixedLane,
+    FloatLane,
+    Lane,
+    TextLane,
+    changed,
+)
 from even_sieve.core.table.number_lanes import scattered
+
+#: Numbers of fewer digits are the shortest decimals of their doubles.
+_MOST_SHOWN_BY_DOUBLES = 10**15
 
 
 @dataclass(frozen=True, eq=False)
@@ -35,7 +46,7 @@ def sketched(column: Column, *places: int | None) -> Sketch | None:
     >>> list(found.column.cells()), {kind.name: count for kind, count in found.counts.items()}
     ([0.0, 120.0, '-', None], {'NUMBER': 3, 'TEXT': 2, 'BLANK': 1})
     """
-    lanes, counts = column.lanes, column.counts
+    lanes, counts = {k: _plain(lane) for k, lane in column.lanes.items()}, column.counts
     if column.length and lanes.keys() != counts.keys() - {Kind.BLANK}:
         return None
     shown: dict[Kind, Array] = {}
@@ -60,6 +71,22 @@ def sketched(column: Column, *places: int | None) -> Sketch | None:
     return Sketch(cells_of_few, dict(counts), places)
 
 
+def _has_given(lane: Lane | None) -> bool:
+    return isinstance(lane, FloatLane) and lane.given is not None
+
+
+def _plain(lane: Lane) -> Lane:
+    """Return a lane of doubles without how they were written, where they show it themselves."""
+    if not isinstance(lane, FloatLane) or lane.given is None or lane.lost or lane.longer:
+        return lane
+    return FloatLane(lane.values)
+
+
+def _shows_itself(lane: Lane | None) -> bool:
+    """Tell whether each number that a lane may hold is what its double shows."""
+    return not isinstance(lane, FixedLane) or lane.bound < _MOST_SHOWN_BY_DOUBLES
+
+
 def _placed(cells: Array, where: Array, length: int) -> Callable[[Array], Array]:
     return lambda _: scattered(cells, where, length)
 
@@ -70,7 +97,7 @@ def _telling(lane: Lane) -> Array | None:
         return np.arange(len(lane.spellings)).astype(lane.codes.dtype)
     if isinstance(lane, ErrorLane):
         return np.arange(len(lane.errors)).astype(lane.codes.dtype)
-    if isinstance(lane, FloatLane) and lane.given is not None:
+    if _has_given(lane):
         return None
     if lane.kind is Kind.YES_NO:
         return np.zeros(1, dtype=bool)
@@ -88,9 +115,10 @@ def joined_sketch(
     if len(known) < len(sketches):
         return None
     together = join([each.column for each in known])
-    numbers = together.lanes.get(Kind.NUMBER)
-    if isinstance(numbers, FloatLane) and numbers.given is not None:
-        return None
+    if _has_given(together.lanes.get(Kind.NUMBER)):
+        if not all(_shows_itself(each.column.lanes.get(Kind.NUMBER)) for each in known):
+            return None
+        together = _plain_numbers(together)
     counts: dict[Kind, int] = {}
     for each in known:
         for kind, count in each.counts.items():
@@ -117,8 +145,14 @@ def stored_as(sketch: Sketch, column: Column) -> Column:
     }
     states = None if found.states is None else found.states[known:]
     made = replace(found, length=length, lanes=lanes, states=states)
+    if not _has_given(sketch.column.lanes.get(Kind.NUMBER)):
+        made = _plain_numbers(made)
     refuse_unlike(sketch.column, made)
     return made
+
+
+def _plain_numbers(column: Column) -> Column:
+    return replace(column, lanes={kind: _plain(lane) for kind, lane in column.lanes.items()})
 
 
 def with_facts(sketch: Sketch, column: Column) -> Column:

@@ -1,0 +1,59 @@
+"""Which of several criteria holds first for each row, wherever the rows stand."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from even_sieve.core.criteria import Binder, Criteria, Probe, blocks
+from even_sieve.core.criteria.probes import parts_of, tables_of
+from even_sieve.core.table import Table
+from even_sieve.core.table.arrays import full
+from even_sieve.core.table.far_arrays import FarArray, worked_out
+from even_sieve.core.table.lanes import Array, narrowest
+
+_BLOCK = 1 << 16
+
+
+@dataclass(frozen=True, eq=False)
+class FirstThatHolds:
+    """For each row the position of the first prepared test that holds, or their number."""
+
+    probes: Sequence[Probe]
+
+    @classmethod
+    def of(cls, table: Table, tests: Sequence[Criteria]) -> "FirstThatHolds":
+        """Return what finds them in a table. Raises `UnknownColumn`."""
+        binder = Binder(table)
+        return cls([binder.probe(test) for test in tests])
+
+    @property
+    def tables(self) -> list[Array]:
+        """The arrays that values are looked up in: they are of no row."""
+        return tables_of(self.probes)
+
+    def codes(self, length: int) -> Array:
+        """Return the positions of all rows of the table, of far rows where these are."""
+        far: list[Any] = [each for each in _arrays_of(self.probes) if isinstance(each, FarArray)]
+        if not far:
+            return self(0, length)
+        return worked_out(self._of_all, narrowest(len(self.probes) + 1), *far)
+
+    def _of_all(self, *arrays: Array) -> Array:
+        return self(0, len(arrays[0]))
+
+    def __call__(self, start: int, stop: int) -> Array:
+        """Return the positions of some rows, whole numbers, shape (stop - start,)."""
+        shared = parts_of(self.probes)[1]
+        codes = full(stop - start, len(self.probes), narrowest(len(self.probes) + 1))
+        for block in blocks(start, stop, _BLOCK, shared):
+            own = codes[block.start - start : block.stop - start]
+            for position in reversed(range(len(self.probes))):
+                own[block.mask(self.probes[position])] = position
+        return codes
+
+
+def _arrays_of(probes: Sequence[Probe]) -> Iterator[object]:
+    """Yield what probes, and the sides of comparisons, are made of."""
+    for probe in parts_of(probes)[0].values():
+        for part in vars(probe).values():
+            yield from (part, getattr(part, "values", None))

@@ -1,0 +1,81 @@
+"""Columns of texts with the cells of others put in: `"{vessel} ({class})"`."""
+
+import re
+from collections.abc import Sequence
+from functools import partial
+from itertools import repeat
+
+import numpy as np
+
+from even_sieve.core.cells import Cell, Kind
+from even_sieve.core.cells.said import as_text
+from even_sieve.core.derive.combinations import first_of_each
+from even_sieve.core.derive.parts import from_codes
+from even_sieve.core.errors import CallError
+from even_sieve.core.lazy import many_of
+from even_sieve.core.table import Column, Table
+from even_sieve.core.table.arrays import pick
+from even_sieve.core.table.far import made_where_rows_are, of_rows
+from even_sieve.core.table.lanes import Array, TextLane, narrowest
+
+_FIELD = re.compile(r"\{([^{}]*)\}")
+
+
+def from_template(table: Table, name: str, template: str) -> Column:
+    """Return the column of a template; blanks leave nothing, errors stay errors.
+
+    Raises `CallError` for one that names no column, `UnknownColumn`.
+    """
+    fields = list(dict.fromkeys(field.strip() for field in _FIELD.findall(template)))
+    columns = [table.column(field) for field in fields]
+    if not columns:
+        raise CallError(
+            'a template names columns in braces\nWrite for example: "{vessel} ({class})"'
+        )
+    (made,) = made_where_rows_are(table, partial(_filled, name, template, fields, columns))
+    return made
+
+
+def _filled(
+    name: str,
+    template: str,
+    fields: Sequence[str],
+    columns: Sequence[Column],
+    _start: int,
+    stop: int,
+    _first: int = 0,
+) -> list[Column]:
+    """Return the texts of rows, each combination of cells made once."""
+    own = [of_rows(column, stop) for column in columns]
+    first, codes = first_of_each(own)
+    order = np.argsort(first)  # equal texts are shown as the first of them is spelt
+    first = first[order]
+    shown = dict(zip(fields, (_texts_at(column, first) for column in own), strict=True))
+    pieces = [
+        shown[piece.strip()] if place % 2 else repeat(piece)
+        for place, piece in enumerate(_FIELD.split(template))
+    ]
+    cells: list[Cell] = [text.strip() or None for text in map("".join, zip(*pieces, strict=False))]
+    for column in reversed(own):  # the first one that is wrong tells
+        if Kind.ERROR in column.counts:
+            for place in np.flatnonzero(_are(column, Kind.ERROR, first)).tolist():
+                cells[place] = column.cell(first[place])
+    number = np.empty(len(order), dtype=narrowest(len(order)))
+    number[order] = np.arange(len(order))
+    return [from_codes(name, cells, pick(number, codes))]
+
+
+def _texts_at(column: Column, rows: Array) -> list[str]:
+    """Return the cells of rows as texts, spelt as they are there."""
+    lane = column.lanes.get(Kind.TEXT)
+    if isinstance(lane, TextLane) and {*column.counts} == {Kind.TEXT}:
+        return many_of(lane.spellings, lane.codes[rows])
+    return many_of(list(map(as_text, column.spelt.keys)), column.spelt.codes[rows])
+
+
+def _are(column: Column, kind: Kind, rows: Array) -> Array:
+    """Return which of some rows hold a cell of a kind."""
+    if column.states is None:
+        return np.full(len(rows), column.only_kind is kind)
+    found: Array = column.states[rows] == kind
+    return found

@@ -1,0 +1,154 @@
+"""What workers do with the pieces of a table that they have."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from typing import Any
+
+from even_sieve.core.cells import Kind
+from even_sieve.core.notices import each_once
+from even_sieve.core.table import Column, Table
+from even_sieve.core.table.far import array_of
+from even_sieve.core.table.growing import join_columns
+from even_sieve.core.table.joined import Part, blanks
+from even_sieve.core.table.lanes import Array
+from even_sieve.core.table.sketch import Sketch, sketched, stored_as, with_facts
+from even_sieve.sources.travel import Names, pack, unpack, unpack_work
+from even_sieve.sources.workers import read_again
+
+#: The file of a piece, and where the piece is in what the task gave that read it.
+_At = tuple[str, tuple[int, int]]
+
+
+def read_column(parts: Any, at: _At, place: int) -> Column:
+    """Return a column of a piece as it was read."""
+    return _table(parts, at).columns[place]
+
+
+def _table(parts: Any, at: _At) -> Table:
+    path, (thing, number) = at
+    part: Part = read_again(parts, path)[thing][number]
+    return part.table
+
+
+def settled_piece(
+    parts: Any, at: _At, number: int, facts: Sequence[Sketch | None]
+) -> list[Column | None]:
+    """Return the columns of a piece, stored as the whole table stores them."""
+    table = _table(parts, at)
+    columns: list[Column | None] = []
+    for sketch in facts:
+        if sketch is None:
+            columns.append(None)
+            continue
+        place = sketch.places[number]
+        own = blanks("", table.length) if place is None else table.columns[place]
+        columns.append(stored_as(sketch, own))
+    return columns
+
+
+def column_of(columns: Sequence[Column], place: int) -> Column:
+    """Return a column of a piece."""
+    return columns[place]
+
+
+def some_of(columns: Sequence[Column | None], place: int, what: object, rows: Array) -> Array:
+    """Return what an array of a column of a piece holds for some rows."""
+    column = columns[place]
+    if column is None:
+        raise LookupError(f"column {place} is not here")
+    found: Array = array_of(column, what)[rows]
+    return found
+
+
+#: Work as it travels, and the sketches of the columns.
+_Sent = tuple[tuple[bytes, bytes], Sequence[Sketch | None]]
+#: Columns that were made: the place of each, the list that it is in, and its number there.
+_More = Sequence[tuple[int, Sequence[Column], int]]
+
+
+def gone_through(
+    columns: Sequence[Column | None],
+    more: _More,
+    sent: _Sent,
+    long: Sequence[Array],
+    first: int,
+    length: int,
+) -> bytes:
+    """Return what comes of work on the rows of a piece, packed."""
+    names = _names(_with(columns, more, len(sent[1])), sent[1], long)
+    work = unpack_work(sent[0], names)
+    return pack(work(0, length, first), names)
+
+
+def columns_made(
+    columns: Sequence[Column | None],
+    more: _More,
+    sent: _Sent,
+    long: Sequence[Array],
+    first: int,
+    length: int,
+) -> Sequence[Column]:
+    """Return the columns that work makes of the rows of a piece."""
+    names = _names(_with(columns, more, len(sent[1])), sent[1], long)
+    made: Sequence[Column] = unpack_work(sent[0], names)(0, length, first)
+    return [*map(_of_kinds_held, made)]
+
+
+def _of_kinds_held(column: Column) -> Column:
+    """Return a column without the lanes of kinds that none of its cells has."""
+    if not column.length or column.lanes.keys() <= column.counts.keys():
+        return column
+    held = {kind: lane for kind, lane in column.lanes.items() if kind in column.counts}
+    states = column.states
+    if states is None or (len(held) == 1 and Kind.BLANK not in column.counts):
+        return replace(column, lanes=held, states=None)
+    return replace(column, lanes=held)
+
+
+def _with(columns: Sequence[Column | None], more: _More, length: int) -> Sequence[Column | None]:
+    """Return columns, and at their places those that were made."""
+    every = [*columns, *[None] * (length - len(columns))]
+    for place, made, number in more:
+        every[place] = made[number]
+    return every
+
+
+def sketches_of(made: Sequence[Column]) -> list[Sketch | None]:
+    """Return what is told of columns that were made."""
+    return [sketched(each) for each in made]
+
+
+def stored_pieces(made: Sequence[Column], sketches: Sequence[Sketch]) -> list[Column]:
+    """Return columns that were made, stored as those of all rows are."""
+    return [*map(stored_as, sketches, made)]
+
+
+def joined_once(name: str, columns: Sequence[Column]) -> Column:
+    """Return columns that were made in pieces as one; what all tell is told once."""
+    joined = join_columns(name, columns)
+    told = (each for column in (*columns, joined) for each in column.notices)
+    return replace(joined, notices=each_once(tuple(told)))
+
+
+def _names(
+    columns: Sequence[Column | None], sketches: Sequence[Sketch | None], long: Sequence[Array] = ()
+) -> Names:
+    return Names.there([*map(_as_whole, columns, sketches)], long)
+
+
+def _as_whole(column: Column | None, sketch: Sketch | None) -> Column | None:
+    return None if column is None or sketch is None else with_facts(sketch, column)
+
+
+def brought_together(
+    together: Callable[[Any, Any], Any],
+    results: Sequence[bytes],
+    sent: _Sent,
+) -> bytes:
+    """Return several results as one, packed."""
+    columns = [None if each is None else each.column for each in sent[1]]
+    names = _names(columns, sent[1])
+    found = unpack(results[0], names)
+    for each in results[1:]:
+        found = together(found, unpack(each, names))
+    return pack(found, names)
