@@ -111,6 +111,18 @@ def test_doubles_come_back_as_they_went_in(values):
         assert [Decimal(str(cell)) for cell in column.cells()] == printed
 
 
+_WRITTEN = st.decimals("-1e14", "1e14", places=3) | st.decimals("-9", "9", places=16)
+
+
+@given(st.lists(_WRITTEN | st.floats(-1e18, 1e18), min_size=1, max_size=20))
+def test_what_was_written_comes_back_among_doubles(values):
+    lane = column_from("x", [*values, 1e-30]).lanes[Kind.NUMBER]
+    shown = [Decimal(str(lane.cell(row))) for row in range(len(values))]
+    assert shown == [Decimal(str(each)) for each in values]
+    written = [each for each in values if isinstance(each, Decimal)]
+    assert lane.longer == any(Decimal(repr(float(each))) != each for each in written)
+
+
 @given(make.rows(), st.lists(st.integers(0, 11), max_size=12))
 def test_taken_rows_are_the_same_rows(rows, positions):
     chosen = sorted({position for position in positions if position < len(rows)})

@@ -9,7 +9,7 @@ import numpy as np
 from even_sieve.core.table.arrays import spans, zeros
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE, kept
-from even_sieve.core.table.shortest import shortest_decimals
+from even_sieve.core.table.shortest import shortest_decimals, take_zeros_off
 
 _INT64 = 2**63 - 1
 #: Whole numbers up to here, and powers of ten up to this one, are doubles.
@@ -84,13 +84,8 @@ class Decimals:
         """Take zeros off the ends of decimals; return how many decimals there are at the most."""
         most = 0
         for rows in spans(len(self.whole)):
-            whole, places = self.whole[rows], self.places[rows]
-            places[whole == 0] = 0
-            for power in (16, 8, 4, 2, 1):
-                needless = (places >= power) & (whole % 10**power == 0)
-                whole[needless] //= 10**power
-                places[needless] -= power
-            most = max(most, int(places.max(initial=0)))
+            take_zeros_off(self.whole[rows], self.places[rows])
+            most = max(most, int(self.places[rows].max(initial=0)))
         return most
 
     def _fit(self, scale: int) -> bool:

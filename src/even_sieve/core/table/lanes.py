@@ -18,7 +18,7 @@ from even_sieve.core.cells import CellError, Kind
 from even_sieve.core.cells.dates import date_from_days, datetime_from_micros
 from even_sieve.core.table.arrays import picked, spans
 from even_sieve.core.table.ordered_texts import begins, places_beginning, places_equal
-from even_sieve.core.table.shortest import aligned, decimal_of, shortest_decimals
+from even_sieve.core.table.shortest import aligned, decimal_of, shortest_decimals, take_zeros_off
 
 Array: TypeAlias = NDArray[Any]
 Rows: TypeAlias = NDArray[np.intp] | slice
@@ -125,7 +125,11 @@ class FloatLane:
         if self.given is None:
             return {}
         shown = aligned(*shortest_decimals(self.values))
-        differ = (shown[0] != self.decimals[0]) | (shown[1] != self.decimals[1])
+        differ = np.flatnonzero((shown[0] != self.decimals[0]) | (shown[1] != self.decimals[1]))
+        own, other = ((each[0][differ], each[1][differ]) for each in (self.decimals, shown))
+        for each in (own, other):
+            take_zeros_off(*each)
+        differ = differ[(own[0] != other[0]) | (own[1] != other[1])]
         whole, places = (each[differ].tolist() for each in self.given)
         pairs = zip(self.values[differ].tolist(), map(decimal_of, whole, places), strict=True)
         return {value: written for value, written in pairs if written != Decimal(repr(value))}

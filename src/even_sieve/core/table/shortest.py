@@ -72,6 +72,21 @@ def shortest_decimals(values: Array) -> tuple[Array, Array]:
     return whole, places
 
 
+def take_zeros_off(whole: Array, places: Array) -> None:
+    """Take zeros off the ends of decimals, where they are.
+
+    >>> whole, places = np.array([1500, 0]), np.array([2, 7], dtype=np.int16)
+    >>> take_zeros_off(whole, places)
+    >>> whole.tolist(), places.tolist()
+    ([15, 0], [0, 0])
+    """
+    places[whole == 0] = 0
+    for power in (16, 8, 4, 2, 1):
+        needless = (places >= power) & (whole % 10**power == 0)
+        whole[needless] //= 10**power
+        places[needless] -= power
+
+
 def aligned(whole: Array, places: Array) -> tuple[Array, Array]:
     """Return the same numbers, as many as can be with one number of decimals.
 
