@@ -4,9 +4,9 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Any
 
-from even_sieve.core.cells import Kind
 from even_sieve.core.notices import each_once
 from even_sieve.core.table import Column, Table
+from even_sieve.core.table.build import of_kinds_held
 from even_sieve.core.table.far import array_of
 from even_sieve.core.table.growing import join_columns
 from even_sieve.core.table.joined import Part, blanks
@@ -91,18 +91,7 @@ def columns_made(
     """Return the columns that work makes of the rows of a piece."""
     names = _names(_with(columns, more, len(sent[1])), sent[1], long)
     made: Sequence[Column] = unpack_work(sent[0], names)(0, length, first)
-    return [*map(_of_kinds_held, made)]
-
-
-def _of_kinds_held(column: Column) -> Column:
-    """Return a column without the lanes of kinds that none of its cells has."""
-    if not column.length or column.lanes.keys() <= column.counts.keys():
-        return column
-    held = {kind: lane for kind, lane in column.lanes.items() if kind in column.counts}
-    states = column.states
-    if states is None or (len(held) == 1 and Kind.BLANK not in column.counts):
-        return replace(column, lanes=held, states=None)
-    return replace(column, lanes=held)
+    return [*map(of_kinds_held, made)]
 
 
 def _with(columns: Sequence[Column | None], more: _More, length: int) -> Sequence[Column | None]:

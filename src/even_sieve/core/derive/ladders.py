@@ -21,6 +21,7 @@ from even_sieve.core.derive.expressions import to_cell
 from even_sieve.core.derive.parts import from_codes
 from even_sieve.core.errors import CallError
 from even_sieve.core.table import Column, Table
+from even_sieve.core.table.build import of_kinds_held
 from even_sieve.core.table.far import made_where_rows_are
 
 _RUNG = re.compile(r"(.+?)\s+if\s+(.+)\Z", re.IGNORECASE | re.DOTALL)
@@ -72,7 +73,7 @@ def from_ladder(table: Table, name: str, body: str, settings: Settings) -> Colum
 def _labelled(
     name: str, labels: Sequence[Cell], find: FirstThatHolds, start: int, stop: int, _first: int = 0
 ) -> list[Column]:
-    return [from_codes(name, labels, find(start, stop))]
+    return [of_kinds_held(from_codes(name, labels, find(start, stop)))]
 
 
 def _label(text: str) -> Cell:

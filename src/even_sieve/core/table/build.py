@@ -1,6 +1,7 @@
 """Columns from cells, and from distinct cells with codes."""
 
 from collections.abc import Callable, Iterable, Sequence
+from dataclasses import replace
 from datetime import UTC, date, datetime, time
 from decimal import Decimal
 from math import isfinite, isnan
@@ -81,6 +82,20 @@ def assemble(
     """
     alone = len(lanes) == 1 and (states is None or not holds(states, Kind.BLANK))
     return Column(name, length, lanes, None if alone else states, _with_lost(name, lanes, notices))
+
+
+def of_kinds_held(column: Column) -> Column:
+    """Return a column without the lanes of kinds that none of its cells has.
+
+    >>> made = column_from_codes("size", [1, "large"], np.array([0, 0]))
+    >>> [kind.name for kind in made.lanes], [kind.name for kind in of_kinds_held(made).lanes]
+    (['NUMBER', 'TEXT'], ['NUMBER'])
+    """
+    if not column.length or column.lanes.keys() <= column.counts.keys():
+        return column
+    lanes = {kind: lane for kind, lane in column.lanes.items() if kind in column.counts}
+    alone = len(lanes) == 1 and Kind.BLANK not in column.counts
+    return replace(column, lanes=lanes, states=None if alone else column.states)
 
 
 def _with_lost(
