@@ -2,13 +2,16 @@
 
 import json as standard_json
 import pickle
+from decimal import Decimal
 
 import pytest
+import simplejson
 from rich.console import Console
 
 from even_sieve import CellError, Choice, table_from
 from even_sieve.documents import document_of
 from even_sieve.documents.values import plain_json, plain_text, show_value
+from even_sieve.renderers.formats.json import dump
 from even_sieve.renderers.formats.table import draw
 from even_sieve.renderers.renderer import format_names, renderer
 
@@ -422,3 +425,13 @@ def test_a_grid_is_as_wide_as_its_widest_cells_and_looks_as_a_table_does():
         "",
         " 3 of 3 rows match",
     ]
+
+
+def test_long_lists_of_json_have_an_entry_a_line():
+    lines = [{"zone": "Außen\u2028", "dues": [None, 1.5, Decimal("0.1234567890123456789")]}] * 1_000
+    plain = {"lines": lines, "blocks": [{"rows": (*range(1_200),)}], "few": [1]}
+    text = dump(plain)
+    assert simplejson.loads(text, use_decimal=True) == simplejson.loads(
+        simplejson.dumps(plain), use_decimal=True
+    )
+    assert text.count("\n") == 1_001 + 1_201 + 11  # of the long lists, and of what is around them

@@ -7,6 +7,9 @@ import simplejson
 from even_sieve.documents.document import Document, ReportDocument
 from even_sieve.receipts import with_receipt
 
+#: Of lists with so many entries each is a line.
+_LONG = 1_000
+
 
 class JsonRenderer:
     """Renders the plain object of a document; what stands beside it is under its own key."""
@@ -32,9 +35,33 @@ class JsonRenderer:
 
 
 def dump(plain: object) -> str:
-    """Return a plain object as text."""
-    text: str = simplejson.dumps(plain, ensure_ascii=False, indent=2, allow_nan=False)
+    """Return a plain object as text; of a long list each entry is a line.
+
+    >>> print(dump({"lines": [1, {"rows": 2}]}), end="")
+    {
+      "lines": [
+        1,
+        {
+          "rows": 2
+        }
+      ]
+    }
+    """
+    told = _with_long_lists(plain)
+    text: str = simplejson.dumps(told, ensure_ascii=False, indent=2, allow_nan=False)
     return f"{text}\n"
+
+
+def _with_long_lists(plain: object) -> object:
+    """Return a plain object with its long lists as text already, an entry a line."""
+    if isinstance(plain, Mapping):
+        return {key: _with_long_lists(value) for key, value in plain.items()}
+    if not isinstance(plain, list | tuple):
+        return plain
+    if len(plain) < _LONG:
+        return [_with_long_lists(each) for each in plain]
+    encode = simplejson.JSONEncoder(ensure_ascii=False, allow_nan=False).encode
+    return simplejson.RawJSON("[\n" + ",\n".join(map(encode, plain)) + "\n]")
 
 
 RENDERER = JsonRenderer()
