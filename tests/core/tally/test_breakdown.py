@@ -246,3 +246,27 @@ def test_inner_lines_are_sorted_within_their_outer_group():
     assert [line.key for line in found][:3] == [
         ("Outer", "2030"), ("Outer", "2031"), ("Outer", "2032")
     ]  # fmt: skip
+
+
+_WRONG = st.builds(CellError, st.sampled_from(["not found", "#N/A"]), st.sampled_from("abc"))
+
+
+@given(st.lists(_WRONG | st.sampled_from([None, 2, 7.5]), min_size=1, max_size=12))
+def test_errors_of_one_token_are_one_line_whatever_their_reasons(cells):
+    table = table_from_columns({"rate": cells, "dues": [*range(len(cells))]})
+    for axis in ("rate", "rate in bands 5"):
+        if axis != "rate" and not any(isinstance(each, float | int) for each in cells):
+            continue
+        found = break_down(
+            Query(), table, [parse_measure("sum of dues", table.names)], Layout((axis,))
+        )
+        defence = Defence(Query(), table)
+        wrong = [line for line in found.lines if isinstance(line.key[0], CellError)]
+        for (key,), (tally,) in ((line.key, line.tallies) for line in wrong):
+            rows = [i for i, each in enumerate(cells) if str(each) == key.token]
+            assert tally.value == sum(rows)
+            assert defence.rows(tally) == tuple(i + 1 for i in rows)
+            defence.recheck(tally)  # raises where it disagrees
+            reasons = {cells[i].reason for i in rows}
+            assert key.reason == (reasons.pop() if len(reasons) == 1 else "")
+        assert len(wrong) == len({line.key[0].token for line in wrong})

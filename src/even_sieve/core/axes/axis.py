@@ -28,6 +28,7 @@ from even_sieve.core.axes.groups import (
     PeriodGroup,
     ValueGroup,
     ValueGroups,
+    errors_together,
 )
 from even_sieve.core.cells import Cell, Kind, fold, read_number
 from even_sieve.core.cells.dates import DAY, date_from_days
@@ -104,8 +105,7 @@ def _refuse_other_parts(table: Table, text: str) -> None:
 
 def _by_value(column: Column) -> Axis:
     identity = column.identity
-    keys = identity.keys
-    codes = identity.codes
+    keys, codes = errors_together(identity.keys, identity.codes, identity.values)
     if column.order:
         keys, codes = _in_order(column.order, keys, codes)
     return Axis(column.name, column.name, codes, ValueGroups(column.name, keys))
@@ -188,6 +188,8 @@ def _beside_others(
     parts: list[tuple[int, Array, int]] = [(kind, codes, 0)]
     for other in (each for each in column.counts if each is not kind):
         keys, own = column.values_of(other)
+        if other is Kind.ERROR:
+            keys, own = errors_together(keys, own, 0)
         parts.append((other, own, len(groups)))
         groups += [ValueGroup(column.name, key) for key in keys]
     together = by_kind(column.states, narrowest(len(groups)), parts)

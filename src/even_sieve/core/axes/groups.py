@@ -8,6 +8,8 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Protocol
 
+import numpy as np
+
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.criteria import Criteria, all_of, any_of
 from even_sieve.core.criteria.conditions import Compared, Holding, Holds, OneOf, Order
@@ -15,6 +17,8 @@ from even_sieve.core.criteria.nodes import Condition, negated
 from even_sieve.core.criteria.operands import Number, Period
 from even_sieve.core.criteria.settings import operand_of
 from even_sieve.core.lazy import Anew
+from even_sieve.core.table.arrays import pick
+from even_sieve.core.table.lanes import Array, narrowest
 
 
 class Group(Protocol):
@@ -29,8 +33,8 @@ class Group(Protocol):
         """Criteria that hold for the rows of the group alone."""
 
     @property
-    def error(self) -> tuple[str, CellError] | None:
-        """The column and the error that it holds: criteria cannot tell one from another."""
+    def error(self) -> tuple[str, str] | None:
+        """The column and the token of its errors: criteria cannot tell one from another."""
 
 
 @dataclass(frozen=True)
@@ -55,9 +59,37 @@ class ValueGroup:
         return Condition(self.column, test)
 
     @property
-    def error(self) -> tuple[str, CellError] | None:
-        """The column and its error, where the value is one."""
-        return (self.column, self.key) if isinstance(self.key, CellError) else None
+    def error(self) -> tuple[str, str] | None:
+        """The column and the token of its errors, where the value is one."""
+        return (self.column, self.key.token) if isinstance(self.key, CellError) else None
+
+
+def errors_together(
+    keys: Sequence[Cell], codes: Array, values: int
+) -> tuple[Sequence[Cell], Array]:
+    """Return keys, and the codes of rows for them, with one for the errors of each token.
+
+    The first `values` keys are none. Where reasons differ, the one for all of them has none.
+
+    >>> lost = [CellError("not found", f"no berth {berth}") for berth in (7, 8)]
+    >>> keys, codes = errors_together(["Inner", *lost, None], np.array([0, 1, 2, 3]), 1)
+    >>> keys[1], codes.tolist()
+    (CellError(token='not found', reason=''), [0, 1, 1, 2])
+    """
+    last = keys[values:]
+    errors = [each for each in last if isinstance(each, CellError)]
+    if len({each.token for each in errors}) == len(errors):
+        return keys, codes
+    kept: dict[str, Cell] = {}
+    for each in errors:
+        alike = kept.get(each.token, each) == each
+        kept[each.token] = each if alike else CellError(each.token)
+    places = {token: values + place for place, token in enumerate(kept)}
+    number = np.arange(len(keys), dtype=narrowest(len(keys)))
+    for place, cell in enumerate(last, values):
+        number[place] = places[cell.token] if isinstance(cell, CellError) else values + len(kept)
+    blank = [None] if None in last else []
+    return [*keys[:values], *kept.values(), *blank], pick(number, codes)
 
 
 @dataclass(frozen=True)

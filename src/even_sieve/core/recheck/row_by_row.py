@@ -39,7 +39,7 @@ class Question:
     shared: Criteria = EVERYTHING
     own: Criteria = EVERYTHING
     place: Criteria = EVERYTHING
-    errors: tuple[tuple[str, CellError], ...] = ()
+    errors: tuple[tuple[str, str], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -159,7 +159,7 @@ class RowByRow:
             rows
             for rows in map(alike.__getitem__, keys)
             if holds(question.place, columns, rows[0])
-            and all(columns[name].values[rows[0]] == error for name, error in question.errors)
+            and all(str(columns[name].values[rows[0]]) == token for name, token in question.errors)
         ]
         return sorted(row for rows in found for row in rows)
 

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from even_sieve.core.axes import Group
+from even_sieve.core.cells import CellError
 from even_sieve.core.criteria import Block
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.measures import Bucket, MeasureRequest
@@ -61,9 +62,12 @@ class RowBuckets:
         for group in place:
             found &= block.mask(binder.probe(group.criteria))
             if group.error is not None:
-                name, error = group.error
+                name, token = group.error
                 identity = table.column(name).identity
-                found &= identity.codes == identity.keys.index(error)
+                ours = np.zeros(len(identity.keys), dtype=bool)
+                for place_of, key in enumerate(identity.keys[identity.values :], identity.values):
+                    ours[place_of] = isinstance(key, CellError) and key.token == token
+                found &= ours[identity.codes]
         return found
 
     def of(self, request: MeasureRequest, place: Sequence[Group]) -> Array:
