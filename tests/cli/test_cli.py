@@ -837,6 +837,14 @@ def test_words_that_are_wrong_are_told_before_a_long_file_is_read(
     assert (early.exit_code, early.stderr) == (late.exit_code, late.stderr)
 
 
+@pytest.mark.parametrize("option", ["--keep hidden", "--strict"])
+def test_check_refuses_what_has_no_meaning_for_it(call, option):
+    result = call(f"check calls.csv {option}")
+    assert (result.exit_code, result.stdout) == (2, "")
+    assert f"check takes no {option.split()[0]}: " in result.stderr
+    assert option.split()[0] not in call("check --help").stdout
+
+
 def test_check_looks_at_the_rows_that_match(call):
     found = json.loads(call("check calls.csv --where 'zone = Outer' --format json").stdout)
     whole = json.loads(

@@ -13,6 +13,7 @@ import click
 
 from even_sieve import __version__
 from even_sieve.cli.calls import Group, asked, clear_errors
+from even_sieve.cli.check import check
 from even_sieve.cli.completion import completion
 from even_sieve.cli.keeping import schema, verify
 from even_sieve.cli.options import TableOptions, table_options
@@ -279,20 +280,8 @@ def run(
             watch_report(report, settings, where, as_of=day)
 
 
-for each in (completion, schema, verify):
+for each in (completion, schema, verify, check):
     main.add_command(each)
-
-
-@main.command()
-@click.argument("file")
-@table_options
-def check(file: str, options: TableOptions) -> None:
-    """Profile the columns of FILE, or of its rows that match, and say what to look at first."""
-    with clear_errors():
-        from even_sieve.public.table import Table
-
-        query, table = asked(file, options)
-        show(Table(table).sifted(query, told=True).profile(), options.form)
 
 
 def _write(result: Answer, to: str | None) -> None:
