@@ -164,7 +164,7 @@ def test_measures_bring_notices():
     assert like.as_dict() == {
         "code": "text-that-looks-like-numbers",
         "text": "among the matched rows 1 cell holds text in column 'dues' that looks like a "
-        "number; text is not used: write it as a number in the source",
+        "number; text is not used: read it with --as-number dues",
         "counts": {"cells": 1},
     }
 

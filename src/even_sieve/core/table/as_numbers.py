@@ -1,0 +1,32 @@
+"""How texts that look like numbers come to be numbers."""
+
+import shlex
+
+import numpy as np
+
+from even_sieve.core.cells import Kind
+from even_sieve.core.cells.written import read_written_number
+from even_sieve.core.table.columns import Column
+from even_sieve.core.table.lanes import TextLane
+
+#: So many texts are looked at to tell how all are read.
+_SOME = 50
+
+
+def option_to_read(column: Column) -> str:
+    """Return the option by which texts that look like numbers are read as some; maybe none.
+
+    >>> from even_sieve.core.table import column_from
+    >>> [option_to_read(column_from("dues", [each, "-"])) for each in ("1.250,50", "€ 12", "0x1F")]
+    ['--decimal ,', '--as-number dues', '']
+    """
+    lane, like = column.lanes.get(Kind.TEXT), column.number_like
+    if not isinstance(lane, TextLane) or like is None:
+        return ""
+    some = [lane.spellings[place] for place in np.flatnonzero(like)[:_SOME].tolist()]
+    own = column.conventions.decimal
+    other = "," if own == "." else "."
+    read = [read_written_number(each, own) for each in some]
+    if None in read and None not in [read_written_number(each, other) for each in some]:
+        return f"--decimal {other}"
+    return "" if None in read else f"--as-number {shlex.quote(column.name)}"
