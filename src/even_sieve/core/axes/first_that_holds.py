@@ -5,7 +5,9 @@ from dataclasses import dataclass
 from typing import Any
 
 from even_sieve.core.criteria import Binder, Criteria, Probe, blocks
+from even_sieve.core.criteria.nodes import conditions
 from even_sieve.core.criteria.probes import parts_of, tables_of
+from even_sieve.core.notices import Notice, each_once
 from even_sieve.core.table import Table
 from even_sieve.core.table.arrays import full
 from even_sieve.core.table.far_arrays import FarArray, worked_out
@@ -16,15 +18,21 @@ _BLOCK = 1 << 16
 
 @dataclass(frozen=True, eq=False)
 class FirstThatHolds:
-    """For each row the position of the first prepared test that holds, or their number."""
+    """For each row the position of the first prepared test that holds, or their number.
+
+    `notices` tell what is to be known of the tests.
+    """
 
     probes: Sequence[Probe]
+    notices: tuple[Notice, ...] = ()
 
     @classmethod
     def of(cls, table: Table, tests: Sequence[Criteria]) -> "FirstThatHolds":
         """Return what finds them in a table. Raises `UnknownColumn`."""
         binder = Binder(table)
-        return cls([binder.probe(test) for test in tests])
+        probes = [binder.probe(test) for test in tests]
+        every = dict.fromkeys(each for test in tests for each in conditions(test))
+        return cls(probes, each_once([note for each in every for note in binder.notices(each)]))
 
     @property
     def tables(self) -> list[Array]:

@@ -10,6 +10,7 @@ _QUOTED = re.compile(r'"(?:[^"]|"")*"')
 #: How deep brackets, `not` and signs may be nested in any small grammar.
 DEEPEST = 50
 _HIDDEN = "\ue000"
+_OTHER_QUOTES = {"'": "'", "‘": "’", "“": "”", "„": "“", "«": "»"}
 
 
 def hide_quoted(text: str) -> str:
@@ -34,6 +35,20 @@ def unquoted(text: str) -> str:
 def is_quoted(text: str) -> bool:
     """Tell whether quotes stand around the whole text."""
     return _QUOTED.fullmatch(text.strip()) is not None
+
+
+def in_double_quotes(text: str) -> str:
+    """Return a text that stands in quotes of another kind as a whole in the usual ones.
+
+    >>> in_double_quotes("'late'"), in_double_quotes("“{class}”"), in_double_quotes("'a' or 'b'")
+    ('"late"', '"{class}"', "'a' or 'b'")
+    """
+    bare = text.strip()
+    last = _OTHER_QUOTES.get(bare[:1])
+    whole = last is not None and len(bare) > 1 and bare.endswith(last)
+    if not whole or {bare[0], last} & {*bare[1:-1]}:
+        return text
+    return quoted(bare[1:-1])
 
 
 def quoted(text: str) -> str:

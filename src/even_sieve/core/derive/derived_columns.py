@@ -21,6 +21,7 @@ from even_sieve.core.cells.dates import DAY, micros
 from even_sieve.core.cells.quoting import (
     for_example,
     hide_quoted,
+    in_double_quotes,
     is_quoted,
     match_unquoted,
     unquoted,
@@ -64,7 +65,7 @@ def derive(table: Table, text: str, settings: Settings | None = None) -> Table:
     `CallError` for words that cannot be read, `UnknownColumn`.
     """
     equal = hide_quoted(text).find("=")
-    name, body = unquoted(text[: max(equal, 0)]), text[equal + 1 :].strip()
+    name, body = unquoted(text[: max(equal, 0)]), in_double_quotes(text[equal + 1 :].strip())
     if not name or not body:
         raise CallError(
             f"derive '{text}': a name, '=' and what to work out are needed\n"

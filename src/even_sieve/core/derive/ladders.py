@@ -11,6 +11,7 @@ from even_sieve.core.cells import Cell
 from even_sieve.core.cells.quoting import (
     for_example,
     hide_quoted,
+    in_double_quotes,
     is_quoted,
     match_unquoted,
     unquoted,
@@ -65,9 +66,12 @@ def from_ladder(table: Table, name: str, body: str, settings: Settings) -> Colum
             )
         labels.append(_label(found[0]))
         tests.append(prepare(parse_criteria(found[1], table.names), settings).criteria)
-    work = partial(_labelled, name, [*labels, otherwise], FirstThatHolds.of(table, tests))
-    (made,) = made_where_rows_are(table, work, work.args[2].tables)
-    return replace(made, order=tuple(dict.fromkeys((*labels, otherwise))))
+    find = FirstThatHolds.of(table, tests)
+    work = partial(_labelled, name, [*labels, otherwise], replace(find, notices=()))
+    (made,) = made_where_rows_are(table, work, find.tables)
+    told = [replace(each, text=f"column '{name}': {each.text}") for each in find.notices]
+    order = tuple(dict.fromkeys((*labels, otherwise)))
+    return replace(made, order=order, notices=(*made.notices, *told))
 
 
 def _labelled(
@@ -77,6 +81,7 @@ def _labelled(
 
 
 def _label(text: str) -> Cell:
+    text = in_double_quotes(text)
     if is_quoted(text):
         return unquoted(text) or None
     text = text.strip()
