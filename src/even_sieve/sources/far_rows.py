@@ -173,10 +173,13 @@ class FarRows:
         return begun, sent
 
     def made(
-        self, table: Table | None, work: MakesColumns, whole: Sequence[Array]
+        self,
+        table: Table | None,
+        work: MakesColumns,
+        arrays: tuple[Sequence[Array], Sequence[Array]],
     ) -> list[tuple[Sketch, int, object]] | None:
         """Have columns made of the rows of each piece, and kept there; None: it is done here."""
-        names = Names.here(table, self, self._starts[-1], (), whole)
+        names = Names.here(table, self, self._starts[-1], *arrays)
         try:
             packed = pack_work(work, names)
         except StaysHere:

@@ -65,13 +65,15 @@ class Elsewhere(Protocol):
         """Return what the array of a key (see `array_of`) holds for some rows."""
 
     def made(
-        self, table: Table | None, work: "MakesColumns", whole: Sequence[Array]
+        self,
+        table: Table | None,
+        work: "MakesColumns",
+        arrays: tuple[Sequence[Array], Sequence[Array]],
     ) -> "list[tuple[Sketch, int, object]] | None":
         """Have columns made of the rows of each piece, and kept there; None: it is done here.
 
         Each comes with its place after those of the table, and with what is to be held as long
-        as anybody asks for it. `whole` are arrays of the work with a value for something else
-        than a row.
+        as anybody asks for it. `arrays` are as those of `run`.
         """
 
     def run(
@@ -115,7 +117,7 @@ def made_where_rows_are(
     [120.0, 80.5]
     """
     there = table.elsewhere
-    made = None if there is None else there.made(table, work, whole)
+    made = None if there is None else there.made(table, work, ((), whole))
     if there is None or made is None:
         return work(0, table.length, 0)
     return [_far_column(table.length, *each[:2], there, each[2]) for each in made]
@@ -125,7 +127,7 @@ def column_of_codes(codes: Array, make: Callable[[Array], Column]) -> Column:
     """Return the column that is made of a code a row, wherever the rows stand."""
     if isinstance(codes, FarArray) and not codes.is_here:
         there: Elsewhere = codes.there
-        made = there.made(None, partial(_made_of_codes, make, codes), ())
+        made = there.made(None, partial(_made_of_codes, make, codes), ((codes,), ()))
         if made is not None:
             ((sketch, place, held),) = made
             return _far_column(len(codes), sketch, place, there, held)

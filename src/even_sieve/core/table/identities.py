@@ -10,6 +10,7 @@ from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.lazy import many_of
 from even_sieve.core.table.arrays import pick, zeros
 from even_sieve.core.table.distinct import Values, by_kind, numbered
+from even_sieve.core.table.far_arrays import worked_out
 from even_sieve.core.table.keys import ChainedKeys, Identity, StoredCells
 from even_sieve.core.table.lanes import Array, TextLane, narrowest
 
@@ -46,7 +47,9 @@ def spelt_of(column: "Column", kind: Kind) -> tuple[Sequence[Cell], Array]:
 def distinct_of(column: "Column", kind: Kind) -> tuple[Sequence[Cell], Array]:
     """Return the distinct values of one kind in order, and each row's code (rubbish elsewhere)."""
     if kind is Kind.BLANK:
-        return [None], zeros(column.length, np.uint8)
+        states = column.states
+        none = None if states is None else worked_out(_no_codes, np.uint8, states)
+        return [None], zeros(column.length, np.uint8) if none is None else none
     lane = column.lanes[kind]
     if isinstance(lane, TextLane):
         starts = lane.group_starts
@@ -57,3 +60,7 @@ def distinct_of(column: "Column", kind: Kind) -> tuple[Sequence[Cell], Array]:
     values, states = lane.values, column.states
     stored, codes = numbered(Values((values,), states=states, kind=kind))
     return StoredCells(stored, lane), codes
+
+
+def _no_codes(states: Array) -> Array:
+    return zeros(len(states), np.uint8)
