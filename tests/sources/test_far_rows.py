@@ -5,6 +5,7 @@ import os
 import pickle
 import shutil
 import time
+from dataclasses import replace
 from datetime import date
 
 import numpy as np
@@ -15,9 +16,10 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from even_sieve import Table, read_table, table_from
-from even_sieve.core.errors import SourceError
+from even_sieve.core.errors import CallError, SourceError
 from even_sieve.core.table import far_arrays
-from even_sieve.sources import cluster, far_rows, files
+from even_sieve.sources import cluster, far_rows, files, several
+from even_sieve.sources.source_options import SourceOptions
 from everything import facts
 from killing import kill_workers, settle, two_workers
 from strategies import rows, table_of
@@ -240,3 +242,16 @@ def is_running(pid):
     except ProcessLookupError:
         return False
     return True
+
+
+def test_names_of_columns_are_told_before_rows_are_read(client, far, long):
+    def refuse(names, _notices):
+        raise CallError(f"there is no berth among {', '.join(names)}")
+
+    options = SourceOptions.of(cluster=client)
+    places = several.places_of([str(long)])
+    with pytest.raises(CallError, match=r"no berth among dues, zone, ship, arrived\Z"):
+        several.read_places(places, replace(options, named=refuse))
+    (long / "calls-9.parquet").write_bytes(b"none")
+    with pytest.raises(SourceError, match=r"calls-9\.parquet: worker \S+ cannot read it"):
+        several.read_places(several.places_of([str(long)]), replace(options, named=refuse))

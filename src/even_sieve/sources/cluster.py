@@ -27,6 +27,7 @@ from even_sieve.sources.csv_at_workers import OPENED, gather_at
 from even_sieve.sources.databases import is_database
 from even_sieve.sources.files import are_long_texts
 from even_sieve.sources.guard import guarded
+from even_sieve.sources.long_typed import tell_names_of
 from even_sieve.sources.parquet import read_groups
 from even_sieve.sources.places import Place
 from even_sieve.sources.source_options import SourceOptions
@@ -80,12 +81,13 @@ def read_on(
     be read, and where workers are lost again and again; `CallError` where the scheduler cannot be
     reached or has another version.
     """
+    paths = [Path(os.path.abspath(place.path)) for place, _ in places]
+    pairs = zip(paths, places, strict=True)
+    files = [LongAt(path, name, str(path)) for path, (_, name) in pairs]
+    tell_names_of(files, options)
     with ExitStack() as ending:
         found_workers = ending.enter_context(workers(cluster, options.progress))
-        paths = [Path(os.path.abspath(place.path)) for place, _ in places]
         if are_long_texts(paths, options):
-            pairs = zip(paths, places, strict=True)
-            files = [LongAt(path, name, str(path)) for path, (_, name) in pairs]
             alone = replace(options, cluster=None)
             gather = partial(gather_at, found_workers, _STAY, _ROWS)
             share = found_workers.telling(0, OPENED).share

@@ -12,7 +12,7 @@ from importlib import import_module
 from pathlib import Path
 from typing import Any
 
-from even_sieve.core.errors import SourceError
+from even_sieve.core.errors import SieveError, SourceError
 from even_sieve.core.notices import Notice, each_once
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.arrays import keep_memory, let_go
@@ -28,6 +28,8 @@ from even_sieve.sources.unpacking import LongAt
 
 #: The rows of a piece, more or less.
 PIECE = 1 << 18
+#: So many files are opened for the names of their columns alone.
+_MOST_OPENED = 256
 
 
 @dataclass(frozen=True)
@@ -95,6 +97,28 @@ def read(files: Sequence[LongAt], source: str, options: SourceOptions) -> Table 
         opened.append(Opened(name, origin, file, about, kept=kept))
         opened[-1].was = before
     return table_in_pieces(opened, source, options)
+
+
+def tell_names_of(files: Sequence[LongAt], options: SourceOptions) -> None:
+    """Tell the names of the columns of files that say them apart from their rows.
+
+    Of a file that is out of the ordinary, or cannot be opened, whoever reads it tells.
+    """
+    endings = {path.suffix.lower() for path, *_ in files}
+    if options.named is None or len(files) > _MOST_OPENED or endings - {".parquet", ".arrow"}:
+        return
+    opened: list[Opened] = []
+    try:
+        for path, origin, name, _ in files:
+            with guarded(name):
+                file = import_module(READERS[path.suffix.lower()]).open_long(path, name, options)
+            if file is None:
+                return
+            opened.append(Opened(name, origin, file))
+        found = aligned([(each.origin, each.file.names) for each in opened], options.lacking)
+    except SieveError:
+        return
+    options.tell_names([name for name, _ in found], _told(opened))
 
 
 def table_in_pieces(
