@@ -16,6 +16,7 @@ from even_sieve.core.derive.derived_columns import _one_by_one
 from even_sieve.core.derive.expressions import names_in, parse_arithmetic, steps_of
 from even_sieve.core.errors import SieveError
 from even_sieve.core.measures import parse_measure
+from even_sieve.core.notices import Code
 from even_sieve.core.query import Query
 from even_sieve.core.table import table_from_columns
 from even_sieve.core.tally import Defence, tally
@@ -49,6 +50,9 @@ WRITTEN = [
     ("min(tons, 2)", [2, 0, 2, LOST]),
     ('"hours in port" * .1', [0.2, 0.35, 0.1, 0.1]),
     ("#5 / 3", [2 / 3, 7 / 6, 1 / 3, 1 / 3]),
+    ("−tons × 2 ÷ 4", [-500, 0, -1.5, LOST]),
+    ("'{class} {tons}'", ["barge 1000", "ferry 0", "ferry 3", LOST]),
+    ("'so big' if tons > 500, else „small“", ["so big", "small", "small", "small"]),
     ("tons + paid", [CellError("no number", "'yes' in column 'paid' is no number")] + [...] * 3),
     ('"{vessel} ({class})"', ["Heron (barge)", "Eider  II (ferry)", "(ferry)", "Straße ()"]),
     ('"{tons} t, {arrived}"', ["1000 t, 2031-01-05", "0 t,", "3 t, 2031-03-31", LOST]),
@@ -81,6 +85,8 @@ REFUSED = [
     ("x = min(dues)", "derive 'x': 'min(dues)', position 10: 'min' does not take 1 values"),
     ("x = round(dues, tons)", "derive 'x': 'round(dues, tons)', position 18: 'round' takes a number "
      "of decimals from 0 to 15"),
+    ("x = min(tons, 1,5)", "derive 'x': 'min(tons, 1,5)', position 11: '1,5' can be read in two ways\n"
+     "Write a number with a point: 1.5; two values apart: 1, 5"),
     ("x = arrived + 3", "derive 'x': 'arrived + 3' holds dates: only one date less another is worked "
      "out, in days"),
     ("x = duse * 2", "derive 'x': no column 'duse'\nDid you mean 'dues'?"),
@@ -112,6 +118,14 @@ def test_a_derived_column_is_a_column_like_any_other():
     assert (found.value, found.account.used) == (100.0, 1)
     assert Defence(Query(), table).recheck(found).value == 100.0
     assert tally(Query(), table, [parse_measure("errors of net")])[0].value == 1
+
+
+def test_what_is_to_be_known_of_the_criteria_of_a_ladder_is_told():
+    told = derive(CALLS, "size = known if class = fery, else other").column("size").notices
+    assert [(each.code, each.text) for each in told] == [
+        (Code.VALUE_NOT_FOUND, "column 'size': class = fery: no row can match, for no row holds "
+         "'fery' in column 'class'; the closest is 'ferry'")
+    ]  # fmt: skip
 
 
 def test_a_ladder_takes_parameters_and_dates():

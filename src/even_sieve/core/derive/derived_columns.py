@@ -57,6 +57,9 @@ _PART = re.compile(
     rf"({'|'.join(PARTS)})\s+of\s+(.+)\Z".replace(" name", r"\s+name"), re.IGNORECASE
 )
 
+#: Signs as they are set in print; no name of a column has one.
+_OTHER_SIGNS = str.maketrans({"−": "-", "×": "*", "·": "*", "÷": "/", "∕": "/"})
+
 
 def derive(table: Table, text: str, settings: Settings | None = None) -> Table:
     """Return the table with one more column: `NAME = …`, worked out from the others.
@@ -100,6 +103,8 @@ def _make(table: Table, name: str, body: str, settings: Settings) -> Column:
 
 
 def _arithmetic(table: Table, name: str, body: str) -> Column:
+    if not _OTHER_SIGNS.keys() & {*map(ord, "".join(table.names))}:
+        body = body.translate(_OTHER_SIGNS)
     expression = parse_arithmetic(body)
     steps = steps_of(expression)
     names = names_in(steps)

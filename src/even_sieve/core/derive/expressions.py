@@ -15,7 +15,7 @@ from fractions import Fraction
 from typing import TypeAlias
 
 from even_sieve.core.cells import Cell, CellError
-from even_sieve.core.cells.quoting import DEEPEST
+from even_sieve.core.cells.quoting import DEEPEST, hide_quoted
 from even_sieve.core.errors import CallError
 
 _TOKEN = re.compile(
@@ -50,8 +50,18 @@ class Apply:
 Expression: TypeAlias = Literal | Name | Apply
 
 
+_DECIMAL_COMMA = re.compile(r"\b\d+,\d+\b")
+
+
 def parse_arithmetic(text: str) -> Expression:
     """Return the expression that is written out. Raises `CallError` with its position."""
+    comma = _DECIMAL_COMMA.search(hide_quoted(text))
+    if comma is not None:
+        number, apart = comma[0].replace(",", "."), comma[0].replace(",", ", ")
+        raise CallError(
+            f"'{text}', position {comma.start() + 1}: '{comma[0]}' can be read in two ways\n"
+            f"Write a number with a point: {number}; two values apart: {apart}"
+        )
     reader = _ExpressionReader(text)
     found = reader.sum()
     if reader.token is not None:
