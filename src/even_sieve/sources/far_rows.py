@@ -9,6 +9,7 @@ from weakref import WeakValueDictionary
 
 import numpy as np
 
+from even_sieve.core.progress import Steps
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.far import MakesColumns, Work
 from even_sieve.core.table.growing import join_columns
@@ -185,7 +186,12 @@ class FarRows:
         except StaysHere:
             return None
         made, _ = self._begun(columns_made, packed, names)
-        told = self._workers.results([self._workers.begin(sketches_of, each) for each in made])
+        steps = Steps("making columns", self._starts[-1])
+        told = self._workers.results(
+            [self._workers.begin(sketches_of, each) for each in made],
+            made,
+            lambda number: steps.took(self._pieces[number].length),
+        )
         sketches = [
             joined_sketch(own, partial(joined_once, own[0].column.name))
             for own in zip(*told, strict=True)

@@ -20,6 +20,7 @@ from even_sieve.core.derive.expressions import (
 )
 from even_sieve.core.derive.few_digits import decimals_of
 from even_sieve.core.derive.fractions_at_once import Fractions, Whole, apply, largest, times
+from even_sieve.core.progress import Steps
 from even_sieve.core.table import Column
 from even_sieve.core.table.arrays import holds, spans, zeros
 from even_sieve.core.table.build import assemble
@@ -75,7 +76,9 @@ def column_of_fractions(
     states = zeros(length, np.uint8)
     errors: dict[CellError, int] = {}
     codes = zeros(length, np.int32)  # of texts that are no numbers each is an error of its own
+    told = Steps(f"working out {name}", length)
     for rows in spans(length, _BLOCK):
+        told.took(rows.stop - rows.start)
         fractions, left = results(rows)
         left |= _put(numbers, states[rows], rows, fractions, left)
         wrong = np.flatnonzero((states[rows] == Kind.ERROR) & ~left)
