@@ -24,6 +24,8 @@ _Different = Callable[["Column", Kind], tuple[Sequence[Cell], Array]]
 def identity_of(column: "Column", different: _Different) -> Identity:
     """Return each cell as the number of its value, of those that are different."""
     parts = [(kind, *different(column, kind)) for kind in Kind if kind in column.counts]
+    if not parts:  # there are no rows
+        return Identity(zeros(0, np.uint8), (), 0)
     sizes = [len(keys) for _, keys, _ in parts]
     orderly = sum(len(keys) for kind, keys, _ in parts if kind < Kind.ERROR)
     if len(parts) == 1:
