@@ -63,9 +63,9 @@ REFUSED = [
     (b"a,b,A \n1,2,3\n", 1, "calls.csv: two columns are called 'A' (columns 1 and 3)\n"
      "Rename one of them: a name must mean one column."),
     (b"a,b\n1,\xff\x81\n", 1, "calls.csv, row 2: the byte 0xff is not UTF-8 text\n"
-     "Save the file as CSV in UTF-8"),
+     "Save the file as CSV in UTF-8, or say how it is with --encoding"),
     (b"a,b\n1,2\n\x00,2\n", 1, "calls.csv, row 3: the byte 0x00 is not UTF-8 text\n"
-     "Save the file as CSV in UTF-8"),
+     "Save the file as CSV in UTF-8, or say how it is with --encoding"),
 ]  # fmt: skip
 
 

@@ -101,7 +101,26 @@ def _not_text(content: bytes, source: str) -> SourceError:
     position = _first_bad(content)
     row = content.count(b"\n", 0, position) + 1
     fact = f"the byte 0x{content[position]:02x} is not UTF-8 text"
-    return SourceError(source, fact, "Save the file as CSV in UTF-8", row)
+    wide = _wide_encoding(content[:_LOOKED_AT])
+    said = f"or say how it is: --encoding {wide}" if wide else "or say how it is with --encoding"
+    return SourceError(source, fact, f"Save the file as CSV in UTF-8, {said}", row)
+
+
+def _wide_encoding(content: bytes) -> str:
+    """Return the encoding of two or four bytes a letter that a text without a mark seems to have.
+
+    >>> [_wide_encoding("zone;dues".encode(each)) for each in ("utf-16-le", "utf-32-be", "cp437")]
+    ['utf-16-le', 'utf-32-be', '']
+    """
+    for width, name in ((4, "utf-32"), (2, "utf-16")):
+        zeros = [
+            each.count(0) * 2 > len(each) for each in (content[i::width] for i in range(width))
+        ]
+        if zeros == [False, *[True] * (width - 1)]:
+            return f"{name}-le"
+        if zeros == [*[True] * (width - 1), False]:
+            return f"{name}-be"
+    return ""
 
 
 def widths_of(records: Iterable[Sequence[str]]) -> Counter[int]:
