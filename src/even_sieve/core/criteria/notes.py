@@ -20,7 +20,7 @@ from even_sieve.core.criteria.spelt_alike import spelt_alike
 from even_sieve.core.criteria.writing import write_value
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column
-from even_sieve.core.table.as_numbers import option_to_read
+from even_sieve.core.table.as_numbers import options_to_read
 from even_sieve.core.table.lanes import Array, TextLane
 
 #: How many remarks of one kind a condition brings, and how often the closest value is sought.
@@ -83,7 +83,7 @@ class Remarks:
         like = {Kind.NUMBER: column.number_like, Kind.DATE: column.date_like}.get(wanted)
         if like is not None:
             text += f"; {_count(column, like)} of its texts look like {wanted.words} but are text"
-            option = option_to_read(column) if wanted is Kind.NUMBER else ""
+            option = options_to_read(column) if wanted is Kind.NUMBER else ""
             text += f"; to have them as numbers: {option}" if option else ""
         elif wanted is Kind.TEXT and isinstance(value, Text):
             text += _unquoted_hint(value, column)

@@ -17,7 +17,7 @@ from even_sieve.core.measures.request import Keep, MeasureRequest
 from even_sieve.core.measures.states import Counts, State
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column
-from even_sieve.core.table.as_numbers import option_to_read
+from even_sieve.core.table.as_numbers import options_to_read
 from even_sieve.core.table.lanes import Array, Lane
 
 #: What one cell of a kind is called.
@@ -197,7 +197,7 @@ class Measure:
         """Return how texts that look like numbers come to be some."""
         columns = [each for each in (self.column, self.weight) if each]
         like = [each for each in columns if each.number_like is not None]
-        marks = {option_to_read(each) for each in like}
+        marks = {options_to_read(each) for each in like}
         known = marks.pop() if len(marks) == 1 else ""
         return f"read it with {known}" if known else "write it as a number in the source"
 

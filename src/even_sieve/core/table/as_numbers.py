@@ -13,12 +13,12 @@ from even_sieve.core.table.lanes import TextLane
 _SOME = 50
 
 
-def option_to_read(column: Column) -> str:
-    """Return the option by which texts that look like numbers are read as some; maybe none.
+def options_to_read(column: Column) -> str:
+    """Return the options by which texts that look like numbers are read as some; maybe none.
 
     >>> from even_sieve.core.table import column_from
-    >>> [option_to_read(column_from("dues", [each, "-"])) for each in ("1.250,50", "€ 12", "0x1F")]
-    ['--decimal ,', '--as-number dues', '']
+    >>> [options_to_read(column_from("dues", [each, "-"])) for each in ("1.250,50", "€ 12", "0x1F")]
+    ['--as-number dues --decimal ,', '--as-number dues', '']
     """
     lane, like = column.lanes.get(Kind.TEXT), column.number_like
     if not isinstance(lane, TextLane) or like is None:
@@ -27,6 +27,8 @@ def option_to_read(column: Column) -> str:
     own = column.conventions.decimal
     other = "," if own == "." else "."
     read = [read_written_number(each, own) for each in some]
-    if None in read and None not in [read_written_number(each, other) for each in some]:
-        return f"--decimal {other}"
-    return "" if None in read else f"--as-number {shlex.quote(column.name)}"
+    said = f"--as-number {shlex.quote(column.name)}"
+    if None not in read:
+        return said
+    others = [read_written_number(each, other) for each in some]
+    return "" if None in others else f"{said} --decimal {other}"
