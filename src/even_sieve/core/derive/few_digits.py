@@ -67,17 +67,25 @@ def _decimals(over: Array, under: Whole) -> tuple[Whole, Array, Array]:
 
 def _factors(numbers: Array) -> tuple[Array, Array, Array]:
     """Return numbers without their factors 2 and 5, and how many of these they had."""
-    counts = []
-    rest = numbers
-    for factor in (2, 5):
-        count = np.zeros(len(numbers), dtype=np.int64)
-        for power in (512, 256, 128, 64, 32, 16, 8, 4, 2, 1):
-            if factor**power <= largest(rest):
-                even = (rest % factor**power == 0).astype(bool)
-                rest = np.where(even, rest // factor**power, rest)
-                count += np.where(even, power, 0)
-        counts.append(count)
-    return rest, counts[0], counts[1]
+    if numbers.dtype == object:
+        rest, twos = _without(2, numbers)
+    else:
+        twos = np.frexp((numbers & -numbers).astype(np.float64))[1].astype(np.int64) - 1
+        rest = numbers >> twos
+    rest, fives = _without(5, rest)
+    return rest, twos, fives
+
+
+def _without(factor: int, numbers: Array) -> tuple[Array, Array]:
+    """Return numbers without a factor, and how many times they had it."""
+    rest, count = numbers.copy(), np.zeros(len(numbers), dtype=np.int64)
+    some = np.flatnonzero((rest % factor == 0).astype(bool))
+    for power in (512, 256, 128, 64, 32, 16, 8, 4, 2, 1):
+        if len(some) and factor**power <= largest(rest[some]):
+            even = some[(rest[some] % factor**power == 0).astype(bool)]
+            rest[even] //= factor**power
+            count[even] += power
+    return rest, count
 
 
 def _of_few_digits(whole: Whole, places: Array) -> tuple[Array, Array, Array, Array]:
