@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from even_sieve.core.cells import CellError
+from even_sieve.core.cells import CellError, fold
 from even_sieve.core.cells.said import as_text
 from even_sieve.core.criteria import Settings
 from even_sieve.core.derive import derive
@@ -256,6 +256,16 @@ def test_a_template_spells_cells_as_they_stand_in_each_row(rows):
         expected.append(text)
     made = derive(table, 'x = "{vessel}/{class} { vessel }"', Settings())
     assert list(made.column("x").cells()) == expected
+
+
+@given(st.lists(st.tuples(st.sampled_from("aAbB"), st.sampled_from(["x", "X", "bx"])), min_size=1))
+def test_texts_of_a_template_that_differ_in_case_are_one_value_spelt_as_first_met(rows):
+    table = table_from_columns({"a": [a for a, _ in rows], "b": [b for _, b in rows]})
+    first = {}
+    for one, other in rows:
+        first.setdefault(fold(f"{one}{other}"), f"{one}{other}")
+    keys = derive(table, 'x = "{a}{b}"').column("x").identity.keys
+    assert list(keys) == [first[each] for each in sorted(first)]
 
 
 _MOMENTS = st.datetimes(datetime(1583, 1, 1), datetime(2400, 1, 1))

@@ -48,8 +48,6 @@ def _filled(
     """Return the texts of rows, each combination of cells made once."""
     own = [of_rows(column, stop) for column in columns]
     first, codes = first_of_each(own)
-    order = np.argsort(first)  # equal texts are shown as the first of them is spelt
-    first = first[order]
     shown = dict(zip(fields, (_texts_at(column, first) for column in own), strict=True))
     pieces = [
         shown[piece.strip()] if place % 2 else repeat(piece)
@@ -60,9 +58,29 @@ def _filled(
         if Kind.ERROR in column.counts:
             for place in np.flatnonzero(_are(column, Kind.ERROR, first)).tolist():
                 cells[place] = column.cell(first[place])
+    made = from_codes(name, cells, codes)
+    order = _as_first_met(cells, first, made.lanes.get(Kind.TEXT))
+    if order is None:
+        return [made]
     number = np.empty(len(order), dtype=narrowest(len(order)))
     number[order] = np.arange(len(order))
-    return [from_codes(name, cells, pick(number, codes))]
+    return [from_codes(name, [cells[place] for place in order.tolist()], pick(number, codes))]
+
+
+def _as_first_met(cells: Sequence[Cell], first: Array, lane: object) -> Array | None:
+    """Return an order in which texts that differ in case alone come as they are first met.
+
+    None where there are no such texts. Others stay where they are: sorted ones are sorted fast.
+    """
+    if not isinstance(lane, TextLane) or len(lane.group_starts) == len(lane.spellings):
+        return None
+    sizes = np.diff(lane.group_starts, append=len(lane.spellings))
+    several = np.flatnonzero(np.repeat(sizes > 1, sizes))
+    texts = set(many_of(lane.spellings, several))
+    alike = np.array([place for place, cell in enumerate(cells) if cell in texts])
+    order = np.arange(len(cells))
+    order[alike] = alike[np.argsort(first[alike], kind="stable")]
+    return order
 
 
 def _texts_at(column: Column, rows: Array) -> list[str]:
