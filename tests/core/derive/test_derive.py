@@ -128,6 +128,13 @@ def test_what_is_to_be_known_of_the_criteria_of_a_ladder_is_told():
     ]  # fmt: skip
 
 
+def test_errors_stay_the_errors_that_they_are():
+    lost = [CellError("not found", f"no row with berth = {berth}") for berth in (7, 8)]
+    table = table_from_columns({"rate": [2, *lost], "since": [date(2031, 1, 5), *lost]})
+    for body in ("rate in bands 0, 5", "since by month", "rate * 2", '"{since}"', "year of since"):
+        assert list(derive(table, f"x = {body}").column("x").cells())[1:] == lost
+
+
 def test_a_ladder_takes_parameters_and_dates():
     settings = Settings({"limit": 100}, date(2031, 3, 31))
     body = "late = old if departed in previous quarter, dear if dues > {limit}, else new"

@@ -78,14 +78,17 @@ class Axis:
         return groups.keys if isinstance(groups, ValueGroups) else [each.key for each in groups]
 
 
-def axis_of(table: Table, text: str) -> Axis:
-    """Return the axis that is written out. Raises `UnknownColumn`, `CallError`."""
+def axis_of(table: Table, text: str, *, apart: bool = False) -> Axis:
+    """Return the axis that is written out. Raises `UnknownColumn`, `CallError`.
+
+    Errors of one token are one group, or, `apart`, each its own beside periods and bands.
+    """
     text = text.strip()
     if text not in table:
         for pattern, make in ((BY_PERIOD, _by_period), (_BANDS, _by_band), (_LABELS, _by_label)):
             found = match_unquoted(pattern, text)
             if found is not None and unquoted(found[0]) in table:
-                return make(text, table, unquoted(found[0]), found[1])
+                return make(text, table, unquoted(found[0]), found[1], apart)
     try:
         return _by_value(table.column(text if text in table else unquoted(text)))
     except UnknownColumn as error:
@@ -123,7 +126,7 @@ def _in_order(
     return [keys[position] for position in sorting], pick(number, codes)
 
 
-def _by_period(name: str, table: Table, column_name: str, unit: str) -> Axis:
+def _by_period(name: str, table: Table, column_name: str, unit: str, apart: bool) -> Axis:
     column, (number, start, label) = table.column(column_name), UNITS[unit.lower()]
     lane = refuse_no_dates(name, column)
     numbers = _numbers_of_days(lane, number)
@@ -133,7 +136,7 @@ def _by_period(name: str, table: Table, column_name: str, unit: str) -> Axis:
         period = Period(first * DAY, after * DAY, label(date_from_days(first)))
         return PeriodGroup(column.name, period)
 
-    return _beside_others(name, column, Kind.DATE, Values((lane.values,), numbers), group)
+    return _beside_others(name, column, Kind.DATE, Values((lane.values,), numbers), group, apart)
 
 
 def _numbers_of_days(lane: DateLane, number: Callable[[Array], Array]) -> Callable[[Array], Array]:
@@ -176,6 +179,7 @@ def _beside_others(
     kind: Kind,
     numbers: Values,
     group: Callable[[int], Group],
+    apart: bool,
 ) -> Axis:
     """Return the axis of numbered groups of one kind, and of the values of other kinds.
 
@@ -188,7 +192,7 @@ def _beside_others(
     parts: list[tuple[int, Array, int]] = [(kind, codes, 0)]
     for other in (each for each in column.counts if each is not kind):
         keys, own = column.values_of(other)
-        if other is Kind.ERROR:
+        if other is Kind.ERROR and not apart:
             keys, own = errors_together(keys, own, 0)
         parts.append((other, own, len(groups)))
         groups += [ValueGroup(column.name, key) for key in keys]
@@ -196,7 +200,7 @@ def _beside_others(
     return Axis(name, column.name, together, tuple(groups))
 
 
-def _by_band(name: str, table: Table, column_name: str, text: str) -> Axis:
+def _by_band(name: str, table: Table, column_name: str, text: str, apart: bool) -> Axis:
     column = table.column(column_name)
     ends = _ends(name, text, column)
     lane = column.lanes.get(Kind.NUMBER)
@@ -218,7 +222,7 @@ def _by_band(name: str, table: Table, column_name: str, text: str) -> Axis:
         high = ends[number] if number < len(ends) else None
         return BandGroup(column.name, low, high)
 
-    return _beside_others(name, column, Kind.NUMBER, Values((lane.values,), numbers), group)
+    return _beside_others(name, column, Kind.NUMBER, Values((lane.values,), numbers), group, apart)
 
 
 def _ends(name: str, text: str, column: Column) -> list[Decimal]:
@@ -238,7 +242,7 @@ def _ends(name: str, text: str, column: Column) -> list[Decimal]:
     return ends
 
 
-def _by_label(name: str, table: Table, column_name: str, text: str) -> Axis:
+def _by_label(name: str, table: Table, column_name: str, text: str, _apart: bool) -> Axis:
     column = table.column(column_name)
     labels = [part.strip() for part in split_unquoted(text, "|")]
     if not all(labels):

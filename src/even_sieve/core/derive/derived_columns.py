@@ -57,7 +57,7 @@ _PART = re.compile(
     rf"({'|'.join(PARTS)})\s+of\s+(.+)\Z".replace(" name", r"\s+name"), re.IGNORECASE
 )
 
-#: Signs as they are set in print; no name of a column has one.
+#: Signs as they are set in print, read where no name of a column has one.
 _OTHER_SIGNS = str.maketrans({"−": "-", "×": "*", "·": "*", "÷": "/", "∕": "/"})
 
 
@@ -95,7 +95,7 @@ def _make(table: Table, name: str, body: str, settings: Settings) -> Column:
         what = " ".join(part[0].lower().split())
         return part_of(name, what, table.column(unquoted(part[1])))
     if _AXIS.match(hide_quoted(body)):
-        axis = axis_of(table, body)
+        axis = axis_of(table, body, apart=True)
         keys = list(axis.keys)
         made = column_of_codes(axis.codes, partial(column_from_codes, name, keys))
         return replace(made, order=tuple(keys))
