@@ -428,7 +428,9 @@ def test_a_grid_is_as_wide_as_its_widest_cells_and_looks_as_a_table_does():
 
 
 def test_long_lists_of_json_have_an_entry_a_line():
-    lines = [{"zone": "Außen\u2028", "dues": [None, 1.5, Decimal("0.1234567890123456789")]}] * 1_000
+    lines = [
+        {"zone": 'Außen\u2028}, {"zone": 1', "dues": [None, 1.5, Decimal("0.1234567890123456789")]}
+    ] * 1_000
     plain = {"lines": lines, "blocks": [{"rows": (*range(1_200),)}], "few": [1]}
     text = dump(plain)
     assert simplejson.loads(text, use_decimal=True) == simplejson.loads(
