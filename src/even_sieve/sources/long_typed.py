@@ -110,6 +110,8 @@ def tell_names_of(files: Sequence[LongAt], options: SourceOptions) -> None:
     opened: list[Opened] = []
     try:
         for path, origin, name, _ in files:
+            if not path.is_file():  # a pipe would wait
+                return
             with guarded(name):
                 file = import_module(READERS[path.suffix.lower()]).open_long(path, name, options)
             if file is None:
