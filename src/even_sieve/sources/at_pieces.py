@@ -75,8 +75,7 @@ def gone_through(
     length: int,
 ) -> bytes:
     """Return what comes of work on the rows of a piece, packed."""
-    names = _names(_with(columns, more, len(sent[1])), sent[1], long)
-    work = unpack_work(sent[0], names)
+    work, names = _work_at(columns, more, sent, long)
     return pack(work(0, length, first), names)
 
 
@@ -85,13 +84,20 @@ def columns_made(
     more: _More,
     sent: _Sent,
     long: Sequence[Array],
-    first: int,
+    _first: int,
     length: int,
 ) -> Sequence[Column]:
     """Return the columns that work makes of the rows of a piece."""
+    make, _ = _work_at(columns, more, sent, long)
+    return [*map(of_kinds_held, make(length))]
+
+
+def _work_at(
+    columns: Sequence[Column | None], more: _More, sent: _Sent, long: Sequence[Array]
+) -> tuple[Any, Names]:
+    """Return work that was sent, made of what a piece has, and the names of that."""
     names = _names(_with(columns, more, len(sent[1])), sent[1], long)
-    made: Sequence[Column] = unpack_work(sent[0], names)(0, length, first)
-    return [*map(of_kinds_held, made)]
+    return unpack_work(sent[0], names), names
 
 
 def _with(columns: Sequence[Column | None], more: _More, length: int) -> Sequence[Column | None]:

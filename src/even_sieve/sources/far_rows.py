@@ -160,7 +160,7 @@ class FarRows:
         self, do: Callable[..., Any], packed: tuple[bytes, bytes], names: Names
     ) -> tuple[list[Any], Any]:
         """Have packed work done on each piece; return the tasks, and the one that holds it."""
-        made = {place: own for place, own in self._made.items()}  # noqa: C416 - held from here on
+        made = dict(self._made.items())  # held from here on
         sketches = [*self._sketches, *[None] * (max(made, default=-1) + 1 - len(self._sketches))]
         for place, own in made.items():
             sketches[place] = own.sketch

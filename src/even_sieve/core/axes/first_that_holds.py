@@ -43,18 +43,18 @@ class FirstThatHolds:
         """Return the positions of all rows of the table, of far rows where these are."""
         far: list[Any] = [each for each in _arrays_of(self.probes) if isinstance(each, FarArray)]
         if not far:
-            return self(0, length)
+            return self(length)
         return worked_out(self._of_all, narrowest(len(self.probes) + 1), *far)
 
     def _of_all(self, *arrays: Array) -> Array:
-        return self(0, len(arrays[0]))
+        return self(len(arrays[0]))
 
-    def __call__(self, start: int, stop: int) -> Array:
-        """Return the positions of some rows, whole numbers, shape (stop - start,)."""
+    def __call__(self, length: int) -> Array:
+        """Return the positions of the rows that are there, whole numbers, shape (length,)."""
         shared = parts_of(self.probes)[1]
-        codes = full(stop - start, len(self.probes), narrowest(len(self.probes) + 1))
-        for block in blocks(start, stop, _BLOCK, shared):
-            own = codes[block.start - start : block.stop - start]
+        codes = full(length, len(self.probes), narrowest(len(self.probes) + 1))
+        for block in blocks(0, length, _BLOCK, shared):
+            own = codes[block.start : block.stop]
             for position in reversed(range(len(self.probes))):
                 own[block.mask(self.probes[position])] = position
         return codes

@@ -123,11 +123,9 @@ def _worked_out(
     steps: Sequence[Expression],
     names: Sequence[str],
     columns: Sequence[Column],
-    _start: int,
-    stop: int,
-    _first: int = 0,
+    length: int,
 ) -> list[Column]:
-    own = [of_rows(column, stop) for column in columns]
+    own = [of_rows(column, length) for column in columns]
 
     def one_by_one(rows: Array) -> list[Cell]:
         return _one_by_one(steps, names, [column.take(rows) for column in own])
@@ -175,12 +173,10 @@ def _days(
     return made
 
 
-def _days_at_once(
-    name: str, columns: Sequence[Column], _start: int, stop: int, _first: int = 0
-) -> list[Column]:
-    own = [of_rows(column, stop) for column in columns]
+def _days_at_once(name: str, columns: Sequence[Column], length: int) -> list[Column]:
+    own = [of_rows(column, length) for column in columns]
     days = partial(days_between, own[0], own[-1])
-    return [column_of_fractions(name, stop, days, partial(_days_one_by_one, own))]
+    return [column_of_fractions(name, length, days, partial(_days_one_by_one, own))]
 
 
 def _days_one_by_one(columns: Sequence[Column], rows: Array) -> list[Cell]:

@@ -74,10 +74,8 @@ def from_ladder(table: Table, name: str, body: str, settings: Settings) -> Colum
     return replace(made, order=order, notices=(*made.notices, *told))
 
 
-def _labelled(
-    name: str, labels: Sequence[Cell], find: FirstThatHolds, start: int, stop: int, _first: int = 0
-) -> list[Column]:
-    return [of_kinds_held(from_codes(name, labels, find(start, stop)))]
+def _labelled(name: str, labels: Sequence[Cell], find: FirstThatHolds, length: int) -> list[Column]:
+    return [of_kinds_held(from_codes(name, labels, find(length)))]
 
 
 def _label(text: str) -> Cell:

@@ -41,12 +41,10 @@ def _filled(
     template: str,
     fields: Sequence[str],
     columns: Sequence[Column],
-    _start: int,
-    stop: int,
-    _first: int = 0,
+    length: int,
 ) -> list[Column]:
     """Return the texts of rows, each combination of cells made once."""
-    own = [of_rows(column, stop) for column in columns]
+    own = [of_rows(column, length) for column in columns]
     first, codes = first_of_each(own)
     shown = dict(zip(fields, (_texts_at(column, first) for column in own), strict=True))
     pieces = [

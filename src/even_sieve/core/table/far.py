@@ -36,10 +36,10 @@ class Work(Protocol):
 
 
 class MakesColumns(Protocol):
-    """What makes columns of a stretch of rows, each cell of its own row alone."""
+    """What makes columns of the rows that are there, each cell of its own row alone."""
 
-    def __call__(self, start: int, stop: int, first: int = 0) -> Sequence[Column]:
-        """Return the columns, as long as the stretch."""
+    def __call__(self, length: int) -> Sequence[Column]:
+        """Return the columns of so many rows: all that there are."""
 
 
 class Elsewhere(Protocol):
@@ -113,13 +113,13 @@ def made_where_rows_are(
 
     >>> from even_sieve.core.table import column_from, table_from_columns
     >>> calls = table_from_columns({"dues": [120, 80.5]})
-    >>> list(made_where_rows_are(calls, lambda start, stop, first: calls.columns)[0].cells())
+    >>> list(made_where_rows_are(calls, lambda length: calls.columns)[0].cells())
     [120.0, 80.5]
     """
     there = table.elsewhere
     made = None if there is None else there.made(table, work, ((), whole))
     if there is None or made is None:
-        return work(0, table.length, 0)
+        return work(table.length)
     return [_far_column(table.length, *each[:2], there, each[2]) for each in made]
 
 
@@ -134,9 +134,7 @@ def column_of_codes(codes: Array, make: Callable[[Array], Column]) -> Column:
     return make(codes)
 
 
-def _made_of_codes(
-    make: Callable[[Array], Column], codes: Array, _start: int, _stop: int, _first: int = 0
-) -> list[Column]:
+def _made_of_codes(make: Callable[[Array], Column], codes: Array, _length: int) -> list[Column]:
     return [make(codes)]
 
 

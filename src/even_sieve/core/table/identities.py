@@ -49,9 +49,9 @@ def spelt_of(column: "Column", kind: Kind) -> tuple[Sequence[Cell], Array]:
 def distinct_of(column: "Column", kind: Kind) -> tuple[Sequence[Cell], Array]:
     """Return the distinct values of one kind in order, and each row's code (rubbish elsewhere)."""
     if kind is Kind.BLANK:
-        states = column.states
-        none = None if states is None else worked_out(_no_codes, np.uint8, states)
-        return [None], zeros(column.length, np.uint8) if none is None else none
+        if column.states is None:
+            return [None], zeros(column.length, np.uint8)
+        return [None], worked_out(_no_codes, np.uint8, column.states)
     lane = column.lanes[kind]
     if isinstance(lane, TextLane):
         starts = lane.group_starts

@@ -64,9 +64,9 @@ class _LookUp:
     brought: Sequence[tuple[str, Column]]
     source: str
 
-    def __call__(self, start: int, stop: int, first: int = 0) -> list[Column]:
+    def __call__(self, length: int) -> list[Column]:
         """Return what is brought beside the rows."""
-        left = [of_rows(column, stop) for column in self.left]
+        left = [of_rows(column, length) for column in self.left]
         rows = _found_rows(left, self.right, self.usable)
         missing = np.flatnonzero(rows < 0)
         reasons = self._reasons(left, missing)
