@@ -6,11 +6,11 @@ it: what was changed by hand afterwards is told.
 """
 
 import hashlib
-import json
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -18,13 +18,16 @@ import simplejson
 
 from even_sieve.core.errors import CallError, SourceError, SourceNotFound
 from even_sieve.core.tally import Tally
+from even_sieve.documents.json_text import compact
 from even_sieve.documents.since import Moved, RowsSince, Since
 from even_sieve.documents.values import show_value
 
 KEY = "receipt"
-#: A number with a power of ten, as a double is written.
-_POWER = re.compile(r"[\[ ]-?\d+(?:\.\d+)?e[-+]\d")
-_FORM = 1
+#: What is like the end of a number with a power of ten, as a double is written, and all of one.
+_LIKE_POWER, _LONGEST = re.compile(r"e(?<=[0-9]e)[-+]?[0-9]"), 30
+_POWER = re.compile(r"[\[: ,]-?\d+(?:\.\d+)?e[-+]?\d")
+#: The form of receipts as they are made. Those of form 1 are sealed over a text with spaces.
+_FORM, _SPACED = 2, 1
 _KNOWN = ("tally", "run")
 #: What says where an entry of a list stands, the first of these that it has.
 _NAMES = ("name", "key", "label", "title", "step", "condition")
@@ -54,21 +57,25 @@ def with_receipt(plain: Mapping[str, Any], receipt: Mapping[str, Any]) -> dict[s
 
 
 def _seal(plain: Mapping[str, Any], receipt: Mapping[str, Any]) -> str:
-    text = _sorted([plain, receipt])
+    write = _spaced if receipt["form"] == _SPACED else partial(compact, in_order=True)
+    text = write([plain, receipt])
     # Powers alone are spelt another way once they were read back; most texts have none.
-    if ("e+" in text or "e-" in text) and _POWER.search(text):
-        again = simplejson.loads(text, use_decimal=True)
-        text = simplejson.dumps(again, sort_keys=True, ensure_ascii=True, use_decimal=True)
-    return hashlib.sha256(text.encode()).hexdigest()
+    if _has_powers(text):
+        text = write(simplejson.loads(text, use_decimal=True))
+    return hashlib.sha256(text.encode(errors="surrogatepass")).hexdigest()
 
 
-def _sorted(plain: object) -> str:
-    """Return a plain object as text with its keys in order."""
-    try:
-        return json.dumps(plain, sort_keys=True, allow_nan=False)  # twice as fast
-    except TypeError:  # decimals
-        text: str = simplejson.dumps(plain, sort_keys=True, ensure_ascii=True, allow_nan=False)
-        return text
+def _has_powers(text: str) -> bool:
+    """Tell whether there may be numbers with powers of ten in a text of JSON."""
+    return any(
+        _POWER.search(text, max(found.start() - _LONGEST, 0), found.end())
+        for found in _LIKE_POWER.finditer(text)
+    )
+
+
+def _spaced(plain: object) -> str:
+    """Return a plain object as the text that receipts of form 1 are sealed over."""
+    return str(simplejson.dumps(plain, sort_keys=True, ensure_ascii=True, allow_nan=False))
 
 
 def read_receipt(path: str | Path) -> dict[str, Any]:
@@ -87,7 +94,7 @@ def read_receipt(path: str | Path) -> dict[str, Any]:
     receipt = found.get(KEY) if isinstance(found, dict) else None
     if not isinstance(receipt, dict):
         raise SourceError(name, "there is no receipt in it", "Made by: --format json")
-    if receipt.get("form") != _FORM or receipt.get("command") not in _KNOWN:
+    if receipt.get("form") not in (_SPACED, _FORM) or receipt.get("command") not in _KNOWN:
         fact = f"a receipt of another form, {receipt.get('form')!r}"
         raise SourceError(name, fact, f"It was made by {receipt.get('made by')}")
     seal = receipt.pop("seal", None)

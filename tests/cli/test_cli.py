@@ -872,3 +872,23 @@ def test_what_hangs_on_cells_is_not_told_before_they_are_read(call, monkeypatch,
     ):
         found = call(words)
         assert (found.exit_code, said in found.stdout) == (0, True)
+
+
+@pytest.mark.parametrize(
+    ("words", "status", "said"),
+    [
+        ("tally calls.csv rows --to out.json", 2, "ends in '.json' is not written"),
+        ("rows calls.csv --to nowhere/out.csv", 1, "there is no folder nowhere"),
+        ("bridge calls.csv 'sum of dues' --chart nowhere/out.png", 1, "there is no folder nowhere"),
+        ("bridge calls.csv 'sum of dues' --chart out.txt --to out.csv", 2, "chart that ends in"),
+    ],
+)
+def test_what_cannot_be_written_is_told_before_anything_is_read(
+    call, monkeypatch, words, status, said
+):
+    def read(*given):
+        raise AssertionError("it was read")
+
+    monkeypatch.setattr("even_sieve.sources.several.read_places", read)
+    found = call(words)
+    assert (found.exit_code, said in found.stderr, found.stdout) == (status, True, "")

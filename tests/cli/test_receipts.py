@@ -1,5 +1,6 @@
 """Receipts: an answer is worked out again, and what differs or has changed is named."""
 
+import hashlib
 import json
 import os
 import shlex
@@ -176,3 +177,16 @@ def test_what_is_read_back_has_the_same_seal(value):
     whole = simplejson.loads(dump(with_receipt({"a": value}, receipt)), use_decimal=True)
     seal = whole.pop("receipt").pop("seal")
     assert seal == with_receipt(whole, receipt)["receipt"]["seal"]
+
+
+def test_receipts_of_the_first_form_still_hold(call):
+    made = receipt(call, "tally calls.csv rows 'average of dues'")
+    del made["receipt"]["seal"]
+    made["receipt"]["form"] = 1
+    answer = {key: value for key, value in made.items() if key != "receipt"}
+    text = json.dumps([answer, made["receipt"]], sort_keys=True)
+    made["receipt"]["seal"] = hashlib.sha256(text.encode()).hexdigest()
+    Path("r.json").write_text(json.dumps(made), encoding="utf-8")
+    assert call("verify r.json").exit_code == 0
+    Path("r.json").write_text(json.dumps(made).replace('form": 1', 'form": 2'), encoding="utf-8")
+    assert "seal does not fit" in call("verify r.json").stderr

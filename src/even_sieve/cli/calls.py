@@ -58,7 +58,9 @@ def clear_errors() -> Iterator[None]:
 def asked(
     file: str,
     options: TableOptions,
-    *outputs: str | None,
+    to: str | None = None,
+    *,
+    chart: str | None = None,
     asks: Iterable[str] | None = None,
     measures: Sequence[str] = (),
     ask: "Callable[[Query, Table], object]" = lambda query, table: None,
@@ -67,13 +69,14 @@ def asked(
 
     `asks` are the words of the question besides the options, if all of them are known; what is
     wrong with these, with `measures`, or with what `ask` does with both is told before a long
-    file is read. Raises `CallError` for an output that would be written over what is read.
+    file is read, as is what is wrong with the names of files to be written, of a table and a chart.
+    Raises `CallError` for an output that would be written over what is read, or cannot be written.
     """
     from even_sieve.core.table import Table
     from even_sieve.core.table.joined import blanks
     from even_sieve.core.table.table import key_of
     from even_sieve.core.tally import rehearse
-    from even_sieve.sinks.files import refuse_inputs
+    from even_sieve.sinks.files import refuse_inputs, refuse_unwritable
     from even_sieve.sources.places import places_of
     from even_sieve.sources.several import read_places
     from even_sieve.sources.source_options import SourceOptions
@@ -83,7 +86,8 @@ def asked(
         click.get_current_context().with_resource(shown_as(presentation))
     places = places_of([file, *options.more_files])
     inputs = [each.path for each in places.every]
-    refuse_inputs(outputs, [*inputs, *options.criteria_files, *options.parameter_files])
+    refuse_unwritable(to, chart)
+    refuse_inputs([to, chart], [*inputs, *options.criteria_files, *options.parameter_files])
     known = asks is not None and not options.criteria_files
     words = " ".join((*(asks or ()), *options.words())) if known else None
     told = progress.reading(inputs)

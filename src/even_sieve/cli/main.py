@@ -219,7 +219,9 @@ def bridge(
         from even_sieve.core.tally import make_bridge
 
         work_out = partial(make_bridge, measure=measure)
-        made = asked(file, options, to, chart, asks=[measure], measures=[measure], ask=work_out)
+        made = asked(
+            file, options, to, chart=chart, asks=[measure], measures=[measure], ask=work_out
+        )
         result = work_out(*made)
         _write(result, to)
         if chart is not None:

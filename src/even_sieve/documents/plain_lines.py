@@ -11,7 +11,7 @@ from even_sieve.core.table.arrays import spans
 from even_sieve.core.tally import Account, Line
 from even_sieve.core.tally.keyed_lines import LazyLines
 from even_sieve.documents.figures import plain_tally
-from even_sieve.documents.values import plain_json
+from even_sieve.documents.values import plain_json, plain_row
 
 _BUCKETS = [each.name for each in fields(Account)]
 _STRETCH = 1 << 12
@@ -52,19 +52,19 @@ def _plain_tallies(
     def whole(place: int) -> dict[str, Any]:
         return plain_tally(line(place).tallies[position])
 
-    places, accounts = range(rows.start, rows.stop), lines.accounts_at(position, rows)
-    if accounts is None:
+    places, told = range(rows.start, rows.stop), lines.told_at(position, rows)
+    if told is None:
         return list(map(whole, places))
     found: list[dict[str, Any]] = []
-    values = lines.values_at(position, rows)
-    for place, value, counts in zip(places, values, accounts.tolist(), strict=True):
-        if _needs_words(value):
+    values, accounts = lines.values_at(position, rows), told.accounts.tolist()
+    for place, value, counts, at in zip(places, values, accounts, told.found_at, strict=True):
+        if at is None or _needs_words(value):
             found.append(whole(place))
             continue
         like = alike.tally = alike.tally or whole(place)
         account = dict(zip(_BUCKETS, counts, strict=True))
-        own = {"value": plain_json(value), "account": account}
-        found.append({**like, **own, "found_at": [], "notices": list(like["notices"])})
+        own = {"value": plain_json(value), "account": account, "found_at": [*map(plain_row, at)]}
+        found.append({**like, **own, "notices": list(like["notices"])})
     return found
 
 

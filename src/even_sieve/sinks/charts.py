@@ -56,16 +56,22 @@ def svg_of(figure: "Figure") -> str:
     return text[text.index("<svg") :]
 
 
+def notes_for(file: Path) -> dict[str, str | None]:
+    """Return what a chart's file says of itself. Raises `CallError` for an unknown ending."""
+    notes = _NOTES.get(file.suffix.lower())
+    if notes is None:
+        fact = f"{file}: a chart that ends in '{file.suffix}' is not written"
+        raise CallError(f"{fact}\nWritten are: {', '.join(_NOTES)}")
+    return notes
+
+
 def write_chart(figure: "Figure", path: str | Path) -> None:
     """Write a chart; the ending of the name chooses PNG or SVG.
 
     Raises `CallError` for another ending, `SourceError` for a file that cannot be written.
     """
     file = Path(path)
-    notes = _NOTES.get(file.suffix.lower())
-    if notes is None:
-        fact = f"{path}: a chart that ends in '{file.suffix}' is not written"
-        raise CallError(f"{fact}\nWritten are: {', '.join(_NOTES)}")
+    notes = notes_for(file)
     form = file.suffix.lower().removeprefix(".")
     with _drawing(figure):
         replace_file(file, lambda new: figure.savefig(new, format=form, metadata=notes))

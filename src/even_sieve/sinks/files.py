@@ -47,8 +47,24 @@ def sink_for(file: Path) -> Any:
     if sink is None:
         known = ", ".join(SINKS)
         fact = f"{file}: a file that ends in '{file.suffix}' is not written"
-        raise CallError(f"{fact}\nWritten are: {known}")
+        raise CallError(f"{fact}\nWritten are: {known}; answers as JSON by --format json")
     return import_module(sink)
+
+
+def refuse_unwritable(table: str | None, chart: str | None) -> None:
+    """Raise what writing a table and a chart to these files would, as far as the names tell.
+
+    That is `CallError` for an unknown ending, `SourceError` for a folder that is not there.
+    """
+    if table is not None:
+        sink_for(Path(table))
+    if chart is not None:
+        from even_sieve.sinks.charts import notes_for
+
+        notes_for(Path(chart))
+    for each in (table, chart):
+        if each is not None and not Path(each).absolute().parent.is_dir():
+            raise SourceError(each, f"there is no folder {Path(each).parent}")
 
 
 def refuse_inputs(outputs: Iterable[str | Path | None], inputs: Iterable[str | Path]) -> None:

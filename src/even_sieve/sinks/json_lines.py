@@ -2,10 +2,9 @@
 
 from pathlib import Path
 
-import simplejson
-
 from even_sieve.core.progress import steps
 from even_sieve.core.table import Table
+from even_sieve.documents.json_text import compact
 from even_sieve.documents.values import plain_json
 
 
@@ -19,4 +18,4 @@ def write(table: Table, path: Path, leave_formulas: bool) -> None:
                 for name, cell in record.items()
                 if cell is not None or not number  # the first record names every column
             }
-            out.write(simplejson.dumps(filled, ensure_ascii=False, allow_nan=False) + "\n")
+            out.write(f"{compact(filled)}\n")

@@ -6,6 +6,7 @@ from even_sieve.core.measures import (  # noqa: F401
     extremes,
     mode,
     order,
+    percentiles,
     places,
     spread,
 )

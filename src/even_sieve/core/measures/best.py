@@ -6,7 +6,7 @@ import numpy as np
 
 from even_sieve.core.measures.cell_filter import CellFilter
 from even_sieve.core.measures.cells import BlockCells
-from even_sieve.core.measures.first_rows import first_of_each, in_order
+from even_sieve.core.measures.first_rows import first_of_each, in_order, rows_of_each
 from even_sieve.core.measures.states import OnePass
 from even_sieve.core.table.lanes import Array, FloatLane, TextLane
 
@@ -110,6 +110,10 @@ class Extremes(OnePass):
         groups, rows = self._together()
         start, stop = np.searchsorted(groups, [group, group + 1])
         return tuple(rows[start:stop].tolist())
+
+    def rows_of_many(self, wanted: Array) -> list[tuple[int, ...]]:
+        """Return the first rows that hold the best value of each of many groups."""
+        return rows_of_each(*self._together(), wanted)
 
     def firsts(self, wanted: Array) -> Array:
         """Return the first row that holds the best value of each of many groups with one."""

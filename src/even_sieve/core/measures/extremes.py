@@ -49,6 +49,11 @@ class Ordered(Measure):
         )
         return (Notice(Code.MANY_EXTREMES, text, {"rows": found}),)
 
+    def _listed(self, rows: list[tuple[int, ...]], found: Array) -> list[tuple[int, ...] | None]:
+        """Return the rows of many groups, None where more were found than are listed."""
+        pairs = zip(rows, (found > MOST_ROWS).tolist(), strict=True)
+        return [None if more else own for own, more in pairs]
+
     def _like(self, gathered: Gathered) -> tuple[Notice, ...]:
         return self._like_numbers(gathered) if self._kind is Kind.NUMBER else ()
 
@@ -85,6 +90,11 @@ class Least(Ordered):
     def _at_once(self, gathered: Gathered, groups: Array) -> list[Cell]:
         state = gathered.state(f"extreme {self.largest}", Extremes)
         return where(state.found[groups] > 0, lambda own: self._cells_of(state, groups[own]))
+
+    def _rows_at_once(self, gathered: Gathered, groups: Array) -> list[tuple[int, ...] | None]:
+        """Return the rows that hold the extremes of many groups."""
+        state = gathered.state(f"extreme {self.largest}", Extremes)
+        return self._listed(state.rows_of_many(groups), state.found[groups])
 
     def _cells_of(self, state: Extremes, groups: Array) -> list[Cell]:
         """Return the extremes of groups that have one; texts as they are first spelt."""
@@ -146,3 +156,9 @@ class Range(Numeric):
             return [int(each) if self._in_whole_numbers() else to_double(each) for each in exact]
 
         return where(least.found[groups] > 0, cells)
+
+    def _rows_at_once(self, gathered: Gathered, groups: Array) -> list[tuple[int, ...] | None]:
+        """Return the rows that hold either extreme of many groups."""
+        ends = (gathered.state(f"extreme {each}", Extremes) for each in (False, True))
+        pairs = zip(*(each.rows_of_many(groups) for each in ends), strict=True)
+        return [tuple(sorted({*low, *high})) for low, high in pairs]

@@ -52,6 +52,10 @@ class FirstRows:
             self._held = self._least = len(rows)
         return self._cells[0], self._rows[0]
 
+    def of_many(self, wanted: Array) -> list[tuple[int, ...]]:
+        """Return the first rows of each of many cells, ascending."""
+        return rows_of_each(*self._together(), wanted)
+
     def of(self, cell: int) -> tuple[int, ...]:
         """Return the first rows of a cell, ascending."""
         cells, rows = self._together()
@@ -66,6 +70,13 @@ class FirstRows:
         places = np.minimum(np.searchsorted(cells, wanted), len(cells) - 1)
         found: Array = np.where(cells[places] == wanted, rows[places], -1)
         return found
+
+
+def rows_of_each(cells: Array, rows: Array, wanted: Array) -> list[tuple[int, ...]]:
+    """Return the rows of each of many cells; `cells`, those of the rows, ascend."""
+    starts, stops = (np.searchsorted(cells, wanted, side=side) for side in ("left", "right"))
+    pairs = zip(starts.tolist(), stops.tolist(), strict=True)
+    return [tuple(rows[start:stop].tolist()) for start, stop in pairs]
 
 
 def in_order(cells: Array, rows: Array) -> tuple[Array, Array]:

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterator
 from fractions import Fraction
 from math import lcm
+from typing import TypeVar
 
 import numpy as np
 
@@ -14,21 +15,22 @@ from even_sieve.core.table.lanes import Array, FixedLane, FloatLane
 from even_sieve.core.table.shortest import exact_decimal, shortest_decimals
 
 _ROOM = 2**62
+_Any = TypeVar("_Any")
 
 
-def where(has: Array, cells: Callable[[Array], list[Cell]]) -> list[Cell]:
-    """Return the cells of the places where `has` (bool, shape (n,)) says so, None elsewhere.
+def where(has: Array, of: Callable[[Array], list[_Any]]) -> list[_Any | None]:
+    """Return what is `of` the places where `has` (bool, shape (n,)) says so, None elsewhere.
 
     >>> where(np.array([True, False, True]), lambda places: [int(each) for each in places])
     [0, None, 2]
     """
     places = np.flatnonzero(has)
-    found = cells(places)
+    found = of(places)
     if len(found) == len(has):
-        return found
-    every: list[Cell] = [None] * len(has)
-    for place, cell in zip(places.tolist(), found, strict=True):
-        every[place] = cell
+        return [*found]
+    every: list[_Any | None] = [None] * len(has)
+    for place, each in zip(places.tolist(), found, strict=True):
+        every[place] = each
     return every
 
 

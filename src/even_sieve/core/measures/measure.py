@@ -141,6 +141,26 @@ class Measure:
     def _at_once(self, gathered: Gathered, groups: Array) -> list[Cell] | None:
         """Return the values of groups without a kept error; None: each is to be finished alone."""
 
+    def rows_of(self, gathered: Gathered, groups: Array) -> list[tuple[int, ...] | None] | None:
+        """Return the rows that gave the figures of many groups (int64, shape (n,)), by position.
+
+        None for a group of whose figure, if it is there and not 0, more is said than the value
+        and these rows; None where that may be so of all.
+        """
+        if self.says_alike:
+            return [()] * len(groups)
+        wrong = gathered.counts.first_error[groups] >= 0
+        found = self._rows_at_once(gathered, groups[~wrong])
+        if found is None or not wrong.any():
+            return found
+        others = iter(found)
+        return [None if each else next(others) for each in wrong.tolist()]
+
+    def _rows_at_once(
+        self, gathered: Gathered, groups: Array
+    ) -> list[tuple[int, ...] | None] | None:
+        """Return the rows, as `rows_of` does, of groups without a kept error."""
+
     def _column(self) -> Column:
         if self.column is None:
             raise RuntimeError(f"{self.kind} needs a column")

@@ -35,6 +35,14 @@ class Mode(Smallest):
 
         return where(state.standing.top[groups] > 1, cells)
 
+    def _rows_at_once(self, gathered: Gathered, groups: Array) -> list[tuple[int, ...] | None]:
+        """Return the rows that hold the most frequent value of many groups."""
+        state = gathered.state("mode", Frequent)
+        top, sharing = state.standing.top[groups], state.standing.sharing[groups]
+        found = self._listed(state.first.of_many(groups), top)
+        pairs = zip(found, (sharing > 1).tolist(), strict=True)
+        return [None if ties else own for own, ties in pairs]
+
     def finish(self, gathered: Gathered, group: int) -> Figure:
         """Return the value with the rows that hold it."""
         kept, used = self._kept_error(gathered, group), gathered.used(group)

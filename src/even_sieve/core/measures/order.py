@@ -1,82 +1,23 @@
-"""Order statistics: ranks from either end, the median, percentiles."""
+"""Order statistics: ranks from either end, and the median."""
 
 from collections.abc import Sequence
 from datetime import date
-from fractions import Fraction
-from math import floor
 
 import numpy as np
 
 from even_sieve.core.cells import Cell, Kind, format_date
-from even_sieve.core.measures.arithmetic import Numeric
+from even_sieve.core.measures.at_ranks import AtRank
 from even_sieve.core.measures.cell_filter import Bucket
 from even_sieve.core.measures.extremes import Ordered
-from even_sieve.core.measures.many import between, to_exact, where
-from even_sieve.core.measures.measure import ONE_OF, Figure, Gathered, Measure, Need
-from even_sieve.core.measures.ranked import Ranked
-from even_sieve.core.measures.ranks import GroupedRanks, start_search
-from even_sieve.core.measures.rounding import TOO_LARGE, to_double
+from even_sieve.core.measures.many import to_exact, where
+from even_sieve.core.measures.measure import ONE_OF, Figure, Gathered
+from even_sieve.core.measures.rounding import to_double
 from even_sieve.core.notices import Code, Notice, counted
-from even_sieve.core.table.distinct import once_each
 from even_sieve.core.table.keys import cells_of
-from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, TextLane
+from even_sieve.core.table.lanes import Array, TextLane
 
 
-class _AtRank(Measure):
-    """A measure of the values at certain ranks of the used ones."""
-
-    def needs(self) -> tuple[Need, ...]:
-        """Gather the values at the ranks, and their rows."""
-        used = self.cell_filter()
-        if used is None:
-            raise RuntimeError(f"{self.kind} needs cells")
-        begin = lambda groups, targets: start_search(used, groups, targets)  # noqa: E731
-        return (Need("ranks", begin, (self._ranks,)),)
-
-    def _ranks(self, count: int) -> Sequence[int]:
-        """Return the ranks (from 0, ascending) that are needed of so many values."""
-        raise NotImplementedError
-
-    def _ranked(self, gathered: Gathered) -> Ranked:
-        found = gathered.states["ranks"]
-        if not isinstance(found, Ranked | GroupedRanks):
-            raise TypeError(f"the state 'ranks' is a {type(found).__name__}")
-        return found.ranked
-
-    def _stored(self, gathered: Gathered, group: int, rank: int) -> int | float:
-        if self.cells is None or self.cells.ordinals is None:
-            raise RuntimeError(f"{self.kind} needs values")
-        return self.cells.ordinals.stored(self._ranked(gathered).key(group, rank))
-
-    def _stored_at(self, gathered: Gathered, groups: Array, ranks: Array) -> Array:
-        """Return the stored value at a rank of each of many groups."""
-        if self.cells is None or self.cells.ordinals is None:
-            raise RuntimeError(f"{self.kind} needs values")
-        ranked = self._ranked(gathered)
-        return self.cells.ordinals.stored_of(ranked.keys[ranked.at(groups, ranks)])
-
-    def _between_ranks(
-        self,
-        gathered: Gathered,
-        groups: Array,
-        ranks: tuple[Array, Array],
-        part: tuple[Array, Array],
-    ) -> list[Cell]:
-        """Return what lies a part of the way from one rank to another, of many groups."""
-        low, high = (self._stored_at(gathered, groups, own) for own in ranks)
-        lane = self._lane()
-        if not isinstance(lane, FixedLane | FloatLane):
-            raise TypeError("numbers stand in fixed point or as doubles")
-        return between(lane, (low, high), part)
-
-    def _holders(
-        self, gathered: Gathered, group: int, ranks: Sequence[int]
-    ) -> tuple[tuple[int, ...], int]:
-        ranked = self._ranked(gathered)
-        return ranked.holders(group, [ranked.key(group, rank) for rank in ranks])
-
-
-class Smallest(_AtRank, Ordered):
+class Smallest(AtRank, Ordered):
     """The value that stands K-th from the smallest; equal values each have a place."""
 
     kind = "smallest"
@@ -110,6 +51,25 @@ class Smallest(_AtRank, Ordered):
     def _at_once(self, gathered: Gathered, groups: Array) -> list[Cell]:
         ranks = self._ranks_of(gathered.counts.buckets[groups, Bucket.USED])
         return where(ranks >= 0, lambda own: self._cells_at(gathered, groups[own], ranks[own]))
+
+    def _rows_at_once(self, gathered: Gathered, groups: Array) -> list[tuple[int, ...] | None]:
+        """Return the rows that hold the values of many groups."""
+        used = gathered.counts.buckets[groups, Bucket.USED]
+        low, high = self._ranks_of(used), self._upper_of(used)
+
+        def rows_at(own: Array) -> list[tuple[int, ...] | None]:
+            rows, found, differ = self._rows_between(gathered, groups[own], low[own], high[own])
+            listed = self._listed(rows, found)
+            if self._kind is Kind.NUMBER:
+                return listed
+            # Of two middle values a notice tells.
+            return [None if two else rows for rows, two in zip(listed, differ, strict=True)]
+
+        return where(low >= 0, rows_at)
+
+    def _upper_of(self, used: Array) -> Array:
+        """Return the rank of the other value that the figure lies at, or its own."""
+        return self._ranks_of(used)
 
     def _ranks_of(self, used: Array) -> Array:
         """Return the rank of the figure among so many values each, -1 where there is none."""
@@ -172,10 +132,13 @@ class Median(Smallest):
     def _ranks_of(self, used: Array) -> Array:
         return (used - 1) // 2
 
+    def _upper_of(self, used: Array) -> Array:
+        return used // 2
+
     def _cells_at(self, gathered: Gathered, groups: Array, ranks: Array) -> list[Cell]:
         if self._kind is not Kind.NUMBER or not len(groups):
             return super()._cells_at(gathered, groups, ranks)
-        upper = gathered.counts.buckets[groups, Bucket.USED] // 2
+        upper = self._upper_of(gathered.counts.buckets[groups, Bucket.USED])
         one = np.ones(len(groups), dtype=np.int64)
         return self._between_ranks(gathered, groups, (ranks, upper), (one, 2 * one))
 
@@ -185,85 +148,3 @@ class Median(Smallest):
             f"one, the upper one is {format_date(upper) if isinstance(upper, date) else upper}"
         )
         return Notice(Code.MEDIAN_BETWEEN, text)
-
-
-class Percentile(_AtRank, Numeric):
-    """The value below which P of a hundred lie, between two neighbours in proportion.
-
-    Inclusive is type 7, exclusive type 6 of Hyndman and Fan, "Sample quantiles in
-    statistical packages", The American Statistician 50 (1996).
-    """
-
-    kind = "percentile"
-    no_dates = "a percentile lies between numbers"
-
-    def _place(self, count: int) -> Fraction | None:
-        """Return where it stands among the ranks, from 0; None where it is not defined."""
-        part = Fraction(self.request.number or 0) * self._unit / 100
-        if self.request.way != "exclusive":
-            return (count - 1) * part
-        place = (count + 1) * part - 1
-        return place if 0 <= place <= count - 1 else None
-
-    @property
-    def _unit(self) -> int:
-        return 1
-
-    def _ranks(self, count: int) -> Sequence[int]:
-        place = self._place(count)
-        if place is None:
-            return ()
-        return sorted({floor(place), min(floor(place) + (place % 1 > 0), count - 1)})
-
-    def finish(self, gathered: Gathered, group: int) -> Figure:
-        """Return the value with the rows that hold its neighbours."""
-        kept, used = self._kept_error(gathered, group), gathered.used(group)
-        if kept is not None or not used:
-            return kept or self._no_number(gathered)
-        place, ranks = self._place(used), self._ranks(used)
-        if place is None:
-            low, high = Fraction(100, used + 1), Fraction(100 * used, used + 1)
-            reason = (
-                f"{counted(used, 'number')} used: an exclusive percentile lies from "
-                f"{float(low):.4g} to {float(high):.4g} percent"
-            )
-            return Figure(None, reason, (), self._notices(gathered))
-        lane, rows = self._lane(), self._holders(gathered, group, ranks)[0]
-        stored = [self._stored(gathered, group, rank) for rank in ranks]
-        notices = self._notices(gathered)
-        if stored[0] == stored[-1]:
-            return Figure(lane.to_cell(stored[0]), None, rows, notices)  # type: ignore[arg-type]
-        lower, upper = (to_exact(lane, each) for each in stored)
-        exact = lower + (place % 1) * (upper - lower)
-        value = to_double(exact)
-        return Figure(value, TOO_LARGE if value is None else None, rows, notices, exact)
-
-    def _at_once(self, gathered: Gathered, groups: Array) -> list[Cell]:
-        used = gathered.counts.buckets[groups, Bucket.USED]
-        counts = once_each(used)
-        which = np.searchsorted(counts, used)
-        places = [self._place(count) if count else None for count in counts.tolist()]
-        known = [Fraction(0) if place is None else place for place in places]
-        low = np.array([floor(place) for place in known], dtype=np.int64)[which]
-        some, whole = (
-            np.array([getattr(place % 1, name) for place in known], dtype=np.int64)[which]
-            for name in ("numerator", "denominator")
-        )
-
-        def cells(own: Array) -> list[Cell]:
-            if not len(own):
-                return []
-            ranks = low[own], low[own] + (some[own] > 0)
-            return self._between_ranks(gathered, groups[own], ranks, (some[own], whole[own]))
-
-        return where(np.array([place is not None for place in places])[which], cells)
-
-
-class Quartile(Percentile):
-    """The percentile of 25 times Q."""
-
-    kind = "quartile"
-
-    @property
-    def _unit(self) -> int:
-        return 25

@@ -41,6 +41,11 @@ class First(Measure):
         rows = self._rows(gathered.state("places", Places), groups)
         return where(rows >= 0, lambda own: [*self._column().cells(rows[own].tolist())])
 
+    def _rows_at_once(self, gathered: Gathered, groups: Array) -> list[tuple[int, ...] | None]:
+        """Return the row of the cell of many groups."""
+        rows = self._rows(gathered.state("places", Places), groups).tolist()
+        return [None if row < 0 else (row,) for row in rows]
+
     def _rows(self, places: Places, groups: Array) -> Array:
         """Return the row of many groups, -1 where there is none."""
         return places.first.firsts(groups)

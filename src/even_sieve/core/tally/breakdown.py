@@ -27,6 +27,7 @@ from even_sieve.core.tally.keyed_lines import (
     ALL_VALUES,
     LazyLines,
     Line,
+    Told,
     chained,
     picked,
 )
@@ -215,18 +216,23 @@ class BreakdownBuilder:
             lambda lines: self._keys(level, shown[lines]),
             lambda position, lines: self._values(found, places, position, shown[lines]),
             shown,
-            lambda position, lines: self._accounts(found, places, position, shown[lines]),
+            lambda position, lines: self._told(found, places, position, shown[lines]),
         )
 
-    def _accounts(
+    def _told(
         self, found: Found, places: tuple[int, ...], position: int, numbers: Array
-    ) -> Array | None:
-        """Return the accounts of a measure on lines, where they say the same beside values."""
+    ) -> Told | None:
+        """Return what lines say of a measure, where they say the same but for accounts and rows."""
         job, gathered = found.jobs[position], found.levels[places][1][position]
-        kept = self.kept(self.requests[position], places)
-        if not job.measure.says_alike or kept != places:
+        if self.kept(self.requests[position], places) != places:
             return None
-        return accounts_of(self.plan.table, job, gathered, numbers)
+        if isinstance(gathered, ByRanges) and not job.measure.says_alike:
+            return None
+        table, rows = self.plan.table, job.measure.rows_of(gathered, numbers)
+        if rows is None:
+            return None
+        found_at = [own and tuple(map(table.number, own)) for own in rows]
+        return Told(accounts_of(table, job, gathered, numbers), found_at)
 
     def _keys(self, level: Level, numbers: Array) -> list[Sequence[object]]:
         """Return the keys of many lines, a column for each axis."""

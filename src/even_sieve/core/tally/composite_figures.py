@@ -22,10 +22,11 @@ from even_sieve.core.tally.keyed_lines import (
     ALL_VALUES,
     LazyLines,
     Line,
-    accounts_of_lines,
+    Told,
     identified,
     key_columns_of,
     picked,
+    told_of,
     values_of,
 )
 
@@ -117,19 +118,19 @@ class Combiner:
                 return [lines[place].tallies[position].value for place in places.tolist()]
             return values_of(picked(found, places), self._composites.base.index(request))
 
-        def accounts(position: int, places: Array) -> Array | None:
+        def told(position: int, places: Array) -> Told | None:
             request = self._composites.wanted[position]
             if request.parts:
                 return None
             at = self._composites.base.index(request)
-            return accounts_of_lines(picked(found, places), at)
+            return told_of(picked(found, places), at)
 
         lines = LazyLines(
             len(found),
             lambda i: self.line(found[i]),
             lambda places: key_columns_of(picked(found, places), len(self._axes)),
             values,
-            accounts=accounts,
+            told=told,
         )
         return lines
 

@@ -65,11 +65,24 @@ class Line:
         return self.tallies[name]
 
 
+@dataclass(frozen=True)
+class Told:
+    """What lines with a value say beside it and their keys.
+
+    `accounts` are the counts of a measure's accounts, shape (n, 9); `found_at` the numbers of the
+    rows that gave each figure, None for a line that says more. Lines without a value, or with 0,
+    may always say more.
+    """
+
+    accounts: Array
+    found_at: Sequence[tuple[int, ...] | None]
+
+
 class LazyLines(LazySequence[Line]):
     """So many lines: what makes one, keys alone, and the values of one measure at these places.
 
-    `groups` are the numbers of their groups, where they are the lines of a level; `accounts`
-    gives the counts of accounts, as `accounts_at` does.
+    `groups` are the numbers of their groups, where they are the lines of a level; `told`
+    gives what lines say, as `told_at` does.
 
     A line holds a tally with its account for every measure; by the ten thousand, keys and values
     are had many times faster as columns.
@@ -82,11 +95,11 @@ class LazyLines(LazySequence[Line]):
         keys: Callable[[Array], list[Sequence[Any]]],
         values: Callable[[int, Array], list[Cell]],
         groups: Array | None = None,
-        accounts: Callable[[int, Array], Array | None] = lambda position, places: None,
+        told: Callable[[int, Array], Told | None] = lambda position, places: None,
     ) -> None:
         super().__init__(length, make)
         self._keys, self._values, self.groups = keys, values, groups
-        self._accounts = accounts
+        self._told = told
 
     def key_columns(self) -> list[Sequence[Any]]:
         """Return the keys of all lines, a column for each axis."""
@@ -104,13 +117,9 @@ class LazyLines(LazySequence[Line]):
         """Return the values of a measure on a stretch of lines."""
         return self._values(position, np.arange(lines.start, lines.stop))
 
-    def accounts_at(self, position: int, lines: slice) -> Array | None:
-        """Return the counts of a measure's accounts on a stretch of lines, shape (n, 9).
-
-        They, the key and the value are all that lines with a value (not 0) differ in. None where
-        they may differ in more.
-        """
-        return self._accounts(position, np.arange(lines.start, lines.stop))
+    def told_at(self, position: int, lines: slice) -> Told | None:
+        """Return what a stretch of lines says of a measure; None where they may say more."""
+        return self._told(position, np.arange(lines.start, lines.stop))
 
     def anew(self, place: int) -> Line:
         """Return a line, made for this once and not kept."""
@@ -125,7 +134,7 @@ class LazyLines(LazySequence[Line]):
             lambda places: self._keys(chosen[places]),
             lambda position, places: self._values(position, chosen[places]),
             None if self.groups is None else pick(self.groups, chosen),
-            lambda position, places: self._accounts(position, chosen[places]),
+            lambda position, places: self._told(position, chosen[places]),
         )
 
 
@@ -180,10 +189,10 @@ def key_columns_of(lines: Sequence[Line], axes: int) -> list[Sequence[Any]]:
     return [[line.key[place] for line in lines] for place in range(axes)]
 
 
-def accounts_of_lines(lines: Sequence[Line], position: int) -> Array | None:
-    """Return the counts of the accounts of one measure, as `accounts_at` does, on all lines."""
+def told_of(lines: Sequence[Line], position: int) -> Told | None:
+    """Return what lines say of one measure, as `told_at` does, on all lines."""
     if isinstance(lines, LazyLines):
-        return lines.accounts_at(position, slice(0, len(lines)))
+        return lines.told_at(position, slice(0, len(lines)))
     return None
 
 

@@ -11,10 +11,10 @@ from even_sieve.core.tally.answers import Breakdown, Tallies, Tally
 from even_sieve.core.tally.keyed_lines import (
     LazyLines,
     Line,
-    accounts_of_lines,
     key_columns_of,
     keys_of,
     picked,
+    told_of,
     values_of,
 )
 from even_sieve.core.tally.layout import Layout, ordered
@@ -89,7 +89,7 @@ def _changed(
         lambda i: line(lines[i]),
         lambda at: key_columns_of(picked(lines, at), len(found.axes)),
         values,
-        accounts=lambda position, at: accounts_of_lines(picked(lines, at), places[position]),
+        told=lambda position, at: told_of(picked(lines, at), places[position]),
     )
     return replace(
         found,
