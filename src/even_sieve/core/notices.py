@@ -108,3 +108,13 @@ def counted(count: int, noun: str) -> str:
 def each_once(notices: Iterable[Notice]) -> tuple[Notice, ...]:
     """Return the notices in order, without repeats."""
     return tuple(dict.fromkeys(notices))
+
+
+def times_words(column: str, pair: tuple[str, str]) -> str:
+    """Return that texts of a column look like times, and that letters put these two wrongly."""
+    first, second = pair
+    return (
+        f"column '{column}' holds text that looks like times and is put in order letter by "
+        f"letter: '{first}' stands before '{second}'; write hours with as many digits, such as "
+        "09:30, in the source"
+    )

@@ -31,7 +31,7 @@ ON_CRITERIA = [
      "vessel != 5: it leaves no row out, for 5 is a number and column 'vessel' holds text"),
     (Code.NO_ROW_CAN_MATCH, CALLS, "code > 5",
      "code > 5: no row can match, for 5 is a number and column 'code' holds text; "
-     "3 of its texts look like numbers but are text"),
+     "3 of its texts look like numbers but are text; to have them as numbers: --as-number code"),
     (Code.NO_ROW_CAN_MATCH, CALLS, "arrived > 2031-01-01",
      "arrived > 2031-01-01: no row can match, for 2031-01-01 is a date and column 'arrived' "
      "holds text; 3 of its texts look like dates but are text"),

@@ -5,7 +5,7 @@ from decimal import Decimal
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 import oracle
@@ -114,6 +114,7 @@ def test_doubles_come_back_as_they_went_in(values):
 _WRITTEN = st.decimals("-1e14", "1e14", places=3) | st.decimals("-9", "9", places=16)
 
 
+@example([Decimal("-89999999999999.993"), Decimal("-89999999999999.994"), -9e13])
 @given(st.lists(_WRITTEN | st.floats(-1e18, 1e18), min_size=1, max_size=20))
 def test_what_was_written_comes_back_among_doubles(values):
     lane = column_from("x", [*values, 1e-30]).lanes[Kind.NUMBER]

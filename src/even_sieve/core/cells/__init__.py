@@ -11,6 +11,7 @@ from even_sieve.core.cells.text import (
     read_number,
     texts_found,
 )
+from even_sieve.core.cells.times import all_like_times, looks_like_time, out_of_order
 
 __all__ = [
     "Cell",
@@ -19,11 +20,14 @@ __all__ = [
     "Moment",
     "all_like_dates",
     "all_like_numbers",
+    "all_like_times",
     "error_from_token",
     "fold",
     "format_date",
     "looks_like_date",
     "looks_like_number",
+    "looks_like_time",
+    "out_of_order",
     "read_date",
     "read_number",
     "texts_found",

@@ -1,5 +1,7 @@
 """Cells read as numbers, dates or texts because somebody says that they are."""
 
+import re
+import unicodedata
 from datetime import date
 from decimal import Decimal
 
@@ -17,17 +19,26 @@ from even_sieve.core.cells.written import DateOrder, read_ordered_date, read_wri
 #: A date in eight digits, as a number.
 _FIRST, _LAST = 1000_01_01, 9999_12_31
 _MOST_WHOLE = 2**63
+#: Digits in groups of two but for the last three, as India writes them.
+_LAKHS = re.compile(r"[-+]?[0-9]{1,2}(?:,[0-9]{2})+,[0-9]{3}(?:\.[0-9]+)?\Z")
 
 
 def number_said(cell: Cell, decimal: str = ".") -> Cell:
     """Return the number that a text is, with this decimal mark; any other cell as it is.
 
+    Of what is said to be a number the minus may stand behind, and digits be of any script.
+
     >>> number_said("0042"), number_said("€ 1,250.00"), number_said("12 EUR"), number_said("waived")
     (42, Decimal('1250.00'), 12, 'waived')
+    >>> number_said("980.00-"), number_said("−7"), number_said("1,00,000"), number_said("٤٢")
+    (Decimal('-980.00'), -7, 100000, 42)
     """
     if not isinstance(cell, str):
         return cell
-    text, _ = currency_of(cell.strip())
+    text, _ = currency_of(_sign_first(_plainly(cell.strip(), decimal)))
+    text = _sign_first(text)
+    if decimal == "." and _LAKHS.match(text):
+        text = text.replace(",", "")
     if text.isascii() and text.isdigit():
         number: Decimal | None = Decimal(text)  # a code with zeros before it, too
     else:
@@ -37,6 +48,20 @@ def number_said(cell: Cell, decimal: str = ".") -> Cell:
     exponent = number.as_tuple().exponent  # of 1250.00 the places are kept
     is_whole = isinstance(exponent, int) and exponent >= 0 and abs(number) < _MOST_WHOLE
     return int(number) if is_whole else number
+
+
+def _plainly(text: str, decimal: str) -> str:
+    """Return a text with the digits, minuses and marks of any script as those of ASCII."""
+    if text.isascii():
+        return text
+    marks = {"\u2212": "-", "\u2013": "-", "\uff0d": "-", "\u066b": decimal, "\u066c": "'"}
+    return "".join(marks.get(each) or str(unicodedata.decimal(each, each)) for each in text)
+
+
+def _sign_first(text: str) -> str:
+    """Return a text whose minus stands behind, as some programs write it, with it before."""
+    behind = text.endswith("-") and not text.startswith(("-", "+", "("))
+    return f"-{text[:-1].rstrip()}" if behind else text
 
 
 def date_said(cell: Cell, order: DateOrder | None = None) -> Cell:

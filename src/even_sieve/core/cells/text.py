@@ -119,7 +119,7 @@ def _found_in(joined: str, pattern: re.Pattern[str], texts: Sequence[str]) -> li
 def all_like_numbers(texts: Sequence[str]) -> list[int]:
     """Return the places of the texts that a person would take for numbers."""
     if isinstance(texts, Searching):
-        return _searched(texts, _WIDE_NUMBER, looks_like_number)
+        return searched(texts, _WIDE_NUMBER, looks_like_number)
     return _checked(_LINE_LIKE_NUMBER, looks_like_number, texts)
 
 
@@ -130,7 +130,7 @@ def all_like_dates(texts: Sequence[str]) -> list[int]:
     [1]
     """
     if isinstance(texts, Searching):
-        return _searched(texts, _WIDE_DATE, looks_like_date)
+        return searched(texts, _WIDE_DATE, looks_like_date)
     return _checked(_LINE_LIKE_DATE, looks_like_date, texts)
 
 
@@ -145,7 +145,7 @@ class Searching(Protocol):
         """Return the texts at these places with 0 for each digit, once each, and which each has."""
 
 
-def _searched(texts: Searching, wide: str, test: Callable[[str], bool]) -> list[int]:
+def searched(texts: Searching, wide: str, test: Callable[[str], bool]) -> list[int]:
     """Return the places of the texts that pass a test to which all digits are alike.
 
     `wide` finds them all, and maybe others.

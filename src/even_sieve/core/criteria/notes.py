@@ -5,7 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cache
 
-from even_sieve.core.cells import Kind, looks_like_date, looks_like_number
+from even_sieve.core.cells import Kind, looks_like_date, looks_like_number, looks_like_time
 from even_sieve.core.criteria.nodes import Condition
 from even_sieve.core.criteria.operands import (
     Number,
@@ -18,7 +18,7 @@ from even_sieve.core.criteria.operands import (
 )
 from even_sieve.core.criteria.spelt_alike import spelt_alike
 from even_sieve.core.criteria.writing import write_value
-from even_sieve.core.notices import Code, Notice, counted
+from even_sieve.core.notices import Code, Notice, counted, times_words
 from even_sieve.core.table import Column
 from even_sieve.core.table.as_numbers import options_to_read
 from even_sieve.core.table.lanes import Array, TextLane
@@ -177,6 +177,13 @@ class Remarks:
             f"{column.words}{hint}; see --decimal and --date-order",
             hopeless=False,
         )
+
+    def times_as_text(self, value: Text) -> None:
+        """Note that a time is put in order as text where letters put times in another order."""
+        column = self._known()
+        pair = column.times_out_of_order(value.text) if looks_like_time(value.text) else None
+        if pair is not None:
+            self._note(Code.COMPARED_AS_TEXT, times_words(column.name, pair), hopeless=False)
 
     def read_two_ways(self, value: Number, found: Number) -> None:
         """Note that a value was read as the file writes numbers, and could be another one."""

@@ -1,5 +1,6 @@
 """The smallest and the largest value with the rows that hold them, and what lies between."""
 
+from functools import cached_property
 from typing import ClassVar
 
 from even_sieve.core.cells import Cell, Kind
@@ -11,7 +12,7 @@ from even_sieve.core.measures.many import apart, to_exact, where
 from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need
 from even_sieve.core.measures.quotients import quotients
 from even_sieve.core.measures.rounding import TOO_LARGE, to_double
-from even_sieve.core.notices import Code, Notice
+from even_sieve.core.notices import Code, Notice, times_words
 from even_sieve.core.table.keys import cells_of
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, TextLane
 
@@ -24,6 +25,8 @@ class Ordered(Measure):
 
     #: Whether yes/no can be told apart by it, though they have no order.
     takes_yes_no: ClassVar[bool] = False
+    #: Whether its figure hangs on the order of the values.
+    has_order: ClassVar[bool] = True
 
     def cell_filter(self) -> CellFilter:
         """The kind that leads the column. Raises `UnsuitableColumn` for yes/no."""
@@ -55,7 +58,19 @@ class Ordered(Measure):
         return [None if more else own for own, more in pairs]
 
     def _like(self, gathered: Gathered) -> tuple[Notice, ...]:
+        if self._kind is Kind.TEXT and self.has_order:
+            return self._times_as_text
         return self._like_numbers(gathered) if self._kind is Kind.NUMBER else ()
+
+    @cached_property
+    def _times_as_text(self) -> tuple[Notice, ...]:
+        """The notice on times that are texts, where letters put them in another order."""
+        column = self._column()
+        pair = column.times_out_of_order()
+        if pair is None:
+            return ()
+        text = f"{self.request.words}: {times_words(column.name, pair)}"
+        return (Notice(Code.COMPARED_AS_TEXT, text),)
 
 
 def _extreme(used: CellFilter, largest: bool) -> Need:

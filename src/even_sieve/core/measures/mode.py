@@ -16,6 +16,7 @@ class Mode(Smallest):
 
     kind = "mode"
     takes_yes_no = True
+    has_order = False
 
     def needs(self) -> tuple[Need, ...]:
         """Gather how often each value occurs, and the rows of the most frequent one."""

@@ -5,7 +5,7 @@ import shlex
 import numpy as np
 
 from even_sieve.core.cells import Kind
-from even_sieve.core.cells.written import read_written_number
+from even_sieve.core.cells.said import number_said
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import TextLane
 
@@ -26,9 +26,8 @@ def options_to_read(column: Column) -> str:
     some = [lane.spellings[place] for place in np.flatnonzero(like)[:_SOME].tolist()]
     own = column.conventions.decimal
     other = "," if own == "." else "."
-    read = [read_written_number(each, own) for each in some]
     said = f"--as-number {shlex.quote(column.name)}"
-    if None not in read:
+    if all(not isinstance(number_said(each, own), str) for each in some):
         return said
-    others = [read_written_number(each, other) for each in some]
-    return "" if None in others else f"{said} --decimal {other}"
+    others = all(not isinstance(number_said(each, other), str) for each in some)
+    return f"{said} --decimal {other}" if others else ""

@@ -13,6 +13,9 @@ from even_sieve.core.cells import (
     Kind,
     all_like_dates,
     all_like_numbers,
+    all_like_times,
+    fold,
+    out_of_order,
 )
 from even_sieve.core.cells.written import PLAIN, Conventions
 from even_sieve.core.notices import Notice
@@ -28,6 +31,8 @@ if TYPE_CHECKING:
 
 #: Numbers with more decimals were worked out, not written down: nobody wants zeros after them.
 _BLOCK = 1 << 14
+#: So many texts that look like times are looked at.
+_MOST_TIMES = 1 << 16
 _MOST_SHOWN = 9
 #: Bytes that a text takes, more or less.
 _TEXT = 64
@@ -251,6 +256,21 @@ class Column:
     def date_like(self) -> Array | None:
         """Which text codes look like dates, bool, shape (spellings,); None if none does."""
         return self._like(all_like_dates, "0", ":")
+
+    @cached_property
+    def times(self) -> list[str]:
+        """Its texts that look like times, in order of letters; of very many some of all."""
+        like, lane = self._like(all_like_times, "0", ":"), self.lanes.get(Kind.TEXT)
+        if like is None or not isinstance(lane, TextLane):
+            return []
+        places = np.flatnonzero(like)
+        some = places[:: 1 + len(places) // _MOST_TIMES]
+        return [lane.spellings[place] for place in (*some.tolist(), int(places[-1]))]
+
+    def times_out_of_order(self, *others: str) -> tuple[str, str] | None:
+        """Return two of its texts, and others, that stand in another order as times; or None."""
+        times = [*self.times, *others]
+        return out_of_order(sorted(times, key=fold)) if times else None
 
     def _like(
         self, test: Callable[[Sequence[str]], list[int]], low: str, high: str

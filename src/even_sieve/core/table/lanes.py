@@ -117,7 +117,11 @@ class FloatLane:
 
     def cell(self, row: int) -> float | Decimal:
         """Return one number: the double, or the decimal that was written where that is longer."""
-        return self.to_cell(float(self.values[row]))
+        found = self.to_cell(self.values[row])
+        if self.given is None or isinstance(found, float):
+            return found
+        own = decimal_of(*(int(each[row]) for each in self.given))  # some share a double
+        return float(own) if own == Decimal(repr(float(own))) else own
 
     @cached_property
     def _written(self) -> dict[float, Decimal]:

@@ -7,7 +7,7 @@ import numpy as np
 
 from even_sieve.core.answer import Answer
 from even_sieve.core.cells import Cell, Kind
-from even_sieve.core.notices import Code, counted
+from even_sieve.core.notices import Code, counted, times_words
 from even_sieve.core.progress import steps
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import Array, TextLane
@@ -131,6 +131,10 @@ def _findings(table: Table, columns: Sequence[ColumnProfile]) -> Iterator[Findin
     for notice in table.notices:
         if notice.code is not Code.TEXT_LIKE_DATES:  # told already, with the rows
             yield Finding(str(notice.code), notice.text)
+    for column in table.columns:
+        pair = column.times_out_of_order()
+        if pair is not None:
+            yield Finding("times-out-of-order", times_words(column.name, pair))
     yield from _filled_unlike(table, suspects)
     for found in columns:
         if found.spellings:

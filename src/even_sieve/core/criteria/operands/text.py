@@ -89,6 +89,7 @@ class Text(Operand):
             return asked.nothing(Kind.TEXT, self)
         if self.bare:
             asked.remarks.as_text(self)
+        asked.remarks.times_as_text(self)
         return asked.column_probe(Kind.TEXT, lane_probe(lane, order, fold(self.text)))
 
     def piece(self) -> Piece | None:
