@@ -117,8 +117,7 @@ class FloatLane:
 
     def cell(self, row: int) -> float | Decimal:
         """Return one number: the double, or the decimal that was written where that is longer."""
-        found = self.to_cell(self.values[row])
-        if self.given is None or isinstance(found, float):
+        if isinstance(found := self.to_cell(self.values[row]), float) or self.given is None:
             return found
         own = decimal_of(*(int(each[row]) for each in self.given))  # some share a double
         return float(own) if own == Decimal(repr(float(own))) else own
