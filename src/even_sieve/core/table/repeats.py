@@ -25,6 +25,8 @@ from even_sieve.core.table.totals import Misfit, Suspect, Totals
 _CHANCE = 0.01
 _MOST_LEVELS = 4
 _MOST = 2**62
+#: Sums of doubles are off by so much of them; a quarter of all numbers are smaller than usual.
+_ROUNDING, _USUAL = 1e-12, 0.25
 #: So many rows are looked at together, twice as many each time that none is found.
 _FIRST_LOOK, _LONGEST_LOOK = 1 << 6, 1 << 16
 
@@ -144,8 +146,10 @@ class _Numbers:
             small = lane.bound * (column.length + 1) < _MOST
             stored = values if small else values.astype(object)
             return cls(column.name, stored, 0.5, True, lane.scale)
-        largest = float(np.abs(values).max()) if len(values) else 0.0
-        return cls(column.name, values, largest * 1e-12, False)
+        # Of what is usual, not of the largest: beside one of those all others were alike.
+        sizes = np.abs(values[values != 0])
+        usual = float(np.quantile(sizes, _USUAL, method="lower")) if len(sizes) else 0.0
+        return cls(column.name, values, usual * _ROUNDING, False)
 
     def value(self, row: int) -> Any:
         """Return the number at a row as a Python number, 0 where there is none."""
@@ -213,15 +217,18 @@ class _Search:
                 values, sums = column.values[start:stop], self.sums[level][i]
                 if level == 0:
                     sums = column.sums_before(start, stop, sums)[:-1]
-                near = np.abs(values - sums) <= self._allowed(column, counts)
+                near = np.abs(values - sums) <= self._allowed(column, values, counts)
                 agreeing += (near & (values != 0) & (sums != 0)).astype(np.int64)
                 filled += (values != 0).astype(np.int64)
             enough = (counts >= 2) & (agreeing >= min(2, len(self.columns)))
             found |= enough & (2 * agreeing > filled)
         return found
 
-    def _allowed(self, column: _Numbers, count: Any) -> Any:
-        return 0 if self.exact and column.whole else column.tolerance * (count + 1)
+    def _allowed(self, column: _Numbers, values: Any, count: Any) -> Any:
+        """Return how far sums of so many rows may lie from these values."""
+        if column.whole:
+            return 0 if self.exact else column.tolerance * (count + 1)
+        return (column.tolerance + np.abs(values) * _ROUNDING) * (count + 1)
 
     def look(self, row: int, label: str | None) -> "Suspect | _Open | None":
         """Return the row as a suspect or, with a label, as one that is no sum.
@@ -268,7 +275,7 @@ class _Search:
         found = []
         for i, column in enumerate(self.columns):
             value, total = column.value(row), sums[i]
-            if value and total and abs(value - total) <= self._allowed(column, count):
+            if value and total and abs(value - total) <= self._allowed(column, value, count):
                 found.append(i)
         return found
 
