@@ -3,6 +3,7 @@
 Every code stands here once, so that a program can rely on it.
 """
 
+import shlex
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from enum import StrEnum
@@ -115,6 +116,6 @@ def times_words(column: str, pair: tuple[str, str]) -> str:
     first, second = pair
     return (
         f"column '{column}' holds text that looks like times and is put in order letter by "
-        f"letter: '{first}' stands before '{second}'; write hours with as many digits, such as "
-        "09:30, in the source"
+        f"letter: '{first}' stands before '{second}'; to have numbers: "
+        f"--derive {shlex.quote(f'seconds = seconds of {column}')}"
     )

@@ -1,13 +1,14 @@
 """Texts that look like times: told where letters put them in another order."""
 
-from datetime import datetime
+from datetime import datetime, timedelta
+from decimal import Decimal
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from even_sieve import Code, table_from
-from even_sieve.core.cells import fold, out_of_order
+from even_sieve.core.cells import fold, out_of_order, seconds_said
 from even_sieve.core.cells.said import number_said
 
 ENGLISH = st.times().map(lambda each: f"{each:%I:%M %p}")
@@ -41,6 +42,7 @@ def test_they_are_out_of_order_where_clocks_say_so(times):
         (["09:30", "10:30"], "at >= 9:00", "'10:30' stands before '9:00'"),
         (["09:30", "10:30"], 'at < "12:00"', None),
         (["09:30 PM", "10:00 am"], "", "'09:30 PM' stands before '10:00 am'"),
+        (["2 days, 0:05:00", "10 days, 0:00:00"], "", "'10 days, 0:00:00' stands before '2 days"),
         (["9:30", "10:30", "Berth 7"], "at > Berth", None),
         ([9.5, 10.5], "", None),
     ],
@@ -73,3 +75,30 @@ def test_check_tells_of_it():
 def test_what_is_said_to_be_a_number(text, decimal, number):
     found = number_said(text, decimal)
     assert found == number if isinstance(number, str) else float(found) == number
+
+
+@given(st.timedeltas(timedelta(days=-999), timedelta(days=999)))
+def test_lengths_of_time_as_seconds(length):
+    exact = Decimal(length // timedelta(microseconds=1)) / 10**6
+    assert seconds_said(str(length)) == exact
+
+
+@pytest.mark.parametrize(
+    ("text", "seconds"),
+    [
+        ("1:30", 5400), ("26:00", 93600), ("-0:45:10", -2710), ("12:05 am", 300), ("12:05 p.m.", 43500),
+        ("01:00:00,25", Decimal("3600.25")), ("1:75", None), ("90", None), ("1 day", None), ("", None),
+    ],
+)  # fmt: skip
+def test_seconds_of_texts(text, seconds):
+    assert seconds_said(text) == seconds
+
+
+def test_seconds_are_derived_and_what_is_no_time_is_counted():
+    table = table_from({"stay": ["1:30", "26:00", "soon", None, "#N/A", 5]})
+    derived = table.derive("seconds = seconds of stay")
+    found = derived.tally("sum of seconds", "errors of seconds")
+    assert (found[0].value, found[1].value) == (99000, 3)
+    assert "3 cells of 'stay' cannot be read as a length of time" in str(found[0].notices) + str(
+        found.notices
+    )

@@ -11,7 +11,7 @@ from even_sieve.core.cells.text import (
     read_number,
     texts_found,
 )
-from even_sieve.core.cells.times import all_like_times, looks_like_time, out_of_order
+from even_sieve.core.cells.times import all_like_times, looks_like_time, out_of_order, seconds_said
 
 __all__ = [
     "Cell",
@@ -30,5 +30,6 @@ __all__ = [
     "out_of_order",
     "read_date",
     "read_number",
+    "seconds_said",
     "texts_found",
 ]

@@ -2,13 +2,17 @@
 
 import re
 from collections.abc import Iterable, Sequence
+from decimal import Decimal
 
 from even_sieve.core.cells.text import Searching, searched
 
 _HALF = r"(?: ?([apAP])\.?[mM]\.?)?"
-_TIME = re.compile(rf"(\d{{1,6}}):(\d\d)(?::(\d\d(?:[.,]\d+)?))?{_HALF}", re.ASCII)
+_LENGTH = re.compile(
+    rf"(?:(-?\d{{1,9}}) days?, )?(-?)(\d{{1,9}}):([0-5]\d)(?::([0-5]\d(?:[.,]\d{{1,9}})?))?{_HALF}",
+    re.ASCII,
+)
 #: The beginning of all of them, in the words of RE2.
-_WIDE = r"^[0-9]{1,6}:[0-9][0-9]"
+_WIDE = r"^([0-9]{1,9} days?, )?[0-9]{1,9}:[0-9][0-9]"
 
 
 def all_like_times(texts: Sequence[str]) -> list[int]:
@@ -24,7 +28,7 @@ def all_like_times(texts: Sequence[str]) -> list[int]:
 
 def looks_like_time(text: str) -> bool:
     """Tell whether a person would take this text cell for a time, or a length of time."""
-    return text[:1].isdecimal() and _TIME.fullmatch(text) is not None
+    return text[:1].isdecimal() and _LENGTH.fullmatch(text) is not None
 
 
 def out_of_order(texts: Iterable[str]) -> tuple[str, str] | None:
@@ -33,22 +37,28 @@ def out_of_order(texts: Iterable[str]) -> tuple[str, str] | None:
     >>> out_of_order(["08:15", "13:30", "13:30:05"]), out_of_order(["10:30", "11:00", "9:30"])
     (None, ('11:00', '9:30'))
     """
-    last: tuple[tuple[int, float], str] | None = None
+    last: tuple[int | Decimal, str] | None = None
     for text in texts:
-        time = _seconds(text)
-        if last is not None and time < last[0]:
+        time = seconds_said(text)
+        if time is not None and last is not None and time < last[0]:
             return last[1], text
-        last = time, text
+        last = last if time is None else (time, text)
     return None
 
 
-def _seconds(text: str) -> tuple[int, float]:
-    """Return a time as whole minutes and seconds."""
-    found = _TIME.fullmatch(text)
+def seconds_said(text: str) -> int | Decimal | None:
+    """Return the seconds of a time of the day, or of a length of time; None for another text.
+
+    >>> seconds_said("1:30"), seconds_said("1:30 pm"), seconds_said("-1 day, 23:59:59.5")
+    (5400, 48600, Decimal('-0.5'))
+    >>> seconds_said("-0:45:10"), seconds_said("90"), seconds_said("1:75")
+    (-2710, None, None)
+    """
+    found = _LENGTH.fullmatch(text.strip())
     if found is None:
-        raise ValueError(f"'{text}' is no time")
-    hours, minutes, seconds, half = found.groups()
-    hour = int(hours)
-    if half is not None:
-        hour = hour % 12 + 12 * (half in "pP")
-    return 60 * hour + int(minutes), float((seconds or "0").replace(",", "."))
+        return None
+    days, minus, hours, minutes, seconds, half = found.groups()
+    hour = int(hours) if half is None else int(hours) % 12 + 12 * (half in "pP")
+    length = 60 * (60 * hour + int(minutes)) + Decimal((seconds or "0").replace(",", "."))
+    length = 86_400 * int(days or 0) + (-length if minus else length)
+    return int(length) if length == int(length) else length

@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from even_sieve.core.cells import Cell, CellError, Kind
+from even_sieve.core.cells import Cell, CellError, Kind, seconds_said
 from even_sieve.core.cells.dates import DAY
 from even_sieve.core.cells.said import as_text, date_said, number_said
 from even_sieve.core.notices import Code, Notice, counted
@@ -45,9 +45,15 @@ _READ: dict[str, tuple[Callable[[Column, Cell], Cell], type | tuple[type, ...]]]
         lambda column, cell: number_said(cell, column.conventions.decimal),
         (int, float, Decimal),
     ),
+    "seconds": (
+        lambda _, cell: seconds_said(cell) if isinstance(cell, str) else None,
+        (int, Decimal),
+    ),
     "date": (lambda column, cell: date_said(cell, column.conventions.date_order), date),
     "text": (lambda _, cell: as_text(cell) or None, str),
 }
+#: What a cell is no one of, where that has another name.
+_CALLED = {"seconds": "length of time"}
 #: What may stand before `of` and a column.
 PARTS = (*_OF_DATE, *_OF_TEXT, *_READ)
 #: The order in which parts stand on an axis, where it is not that of their values.
@@ -108,11 +114,13 @@ def _part(what: str, column: Column, key: Cell) -> Cell:
     if what in _READ:
         read, kinds = _READ[what]
         found = read(column, key)
-        if found is None or (isinstance(found, kinds) and not isinstance(found, bool)):
+        if isinstance(found, kinds) and not isinstance(found, bool):
             return found
+        if found is None and what == "text":
+            return None
     if what in _OF_DATE:  # all alike: of an axis they are one line
         return CellError("no date", f"a cell of column '{column.name}' is no date")
-    kind = what if what in _READ else "text"
+    kind = _CALLED.get(what, what) if what in _READ else "text"
     return CellError(f"no {kind}", f"'{as_text(key)}' in column '{column.name}' is no {kind}")
 
 
@@ -126,7 +134,8 @@ def _of_lost(
     shown = ", ".join(f"'{as_text(keys[place])}'" for place in lost[:_MOST_SHOWN])
     more = f" and {len(lost) - _MOST_SHOWN:,} more" if len(lost) > _MOST_SHOWN else ""
     text = (
-        f"column '{name}': {counted(left, 'cell')} of '{column.name}' cannot be read as a {what} "
+        f"column '{name}': {counted(left, 'cell')} of '{column.name}' cannot be read as a "
+        f"{_CALLED.get(what, what)} "
         f"and {'is an error' if left == 1 else 'are errors'}: {shown}{more}"
     )
     return (Notice(Code.READ_AS_SAID, text, {"left": left}),)
