@@ -13,6 +13,7 @@ from even_sieve.core.cells.text import (
     looks_like_date,
     looks_like_number,
 )
+from even_sieve.core.cells.times import all_like_times, looks_like_time
 from even_sieve.sources import long_csv, long_csv_file, string_columns
 from even_sieve.sources.arrow_buffers import Strings
 from even_sieve.sources.csv import read
@@ -100,6 +101,30 @@ SHAPES = {
             f"{r.randrange(24):02}:{r.randrange(60):02}{r.choice(['', ':05', ':05.25'])}"
             f"{r.choice(['Z', '+01:00', '-0330', '+05'])}"
         ),
+        {},
+    ),
+    "seven decimals of seconds": (
+        lambda r: (
+            f"2031-{r.randrange(1, 13):02}-{r.randrange(1, 29):02} "
+            f"{r.randrange(24):02}:00:59.{r.randrange(10**7):07}"
+        ),
+        {},
+    ),
+    "moments of any form": (
+        lambda r: (
+            f"{r.choice([1, 1900, 2028, 9999])}-{r.randrange(14):02}-{r.randrange(32):02}".zfill(
+                10
+            ).replace("-", r.choice(["-", "-", ""]))
+            + r.choice("tT ")
+            + f"{r.randrange(25):02}{r.choice([':', ''])}{r.randrange(61):02}"
+            + r.choice(["", ":05", "05", ":61", ":59,5", "59.1234567", ":00.000000000"])
+            + r.choice(["", "", "z", " +02:00", "-0330", " +24:00", "+05:61", " UTC"])
+        ),
+        {},
+    ),
+    "points first": (lambda r: f"{r.choice(['', '-', '+'])}.{r.randrange(10**6)}", {}),
+    "points first, and powers": (
+        lambda r: f".{r.randrange(10**6)}{r.choice(['', 'e3', 'E-7'])}",
         {},
     ),
     "exponents": (lambda r: f"{r.uniform(-10, 10):.{r.randrange(15)}e}", {}),
@@ -192,6 +217,7 @@ def test_a_long_file_in_pieces_is_the_same(shape, tmp_path, monkeypatch):
 _NEAR_NUMBERS = st.one_of(
     st.text("0123456789.,-/ TeE%()€$krEUR_\n٣ſżé'", max_size=14),
     st.from_regex(r"(kr|EUR|€|zł|\()? ?-?[0-9]{1,3}([ .,'][0-9]{3}){0,2}([.,][0-9]{2})?[)]?( ?(%|EUR|Kč|t))?(e-?[0-9])?", fullmatch=True),
+    st.from_regex(r"(-?[0-9]{1,2} days?, )?-?[0-9]{1,2}:[0-9]{2}(:[0-9]{2}([.,][0-9])?)?( ?[ap]\.?m\.?)?", fullmatch=True),
     st.from_regex(r"[0-9]{1,4}(([./-][0-9]{1,2}){2}|\.? (May|août|март)\.? )([0-9]{2}){0,2}([T ,]{1,2}[0-9]{2}:[0-9]{2})?", fullmatch=True),
 )  # fmt: skip
 
@@ -200,7 +226,9 @@ _NEAR_NUMBERS = st.one_of(
 @given(st.lists(_NEAR_NUMBERS, min_size=1, max_size=20))
 def test_texts_that_look_like_numbers_or_dates_are_found_at_once_as_one_by_one(texts):
     together = Strings(pa.array(texts, pa.string()))
-    for all_like, one in ((all_like_numbers, looks_like_number), (all_like_dates, looks_like_date)):
+    pairs = ((all_like_numbers, looks_like_number), (all_like_dates, looks_like_date),
+             (all_like_times, looks_like_time))  # fmt: skip
+    for all_like, one in pairs:
         found = all_like(together)
         assert found == [at for at, text in enumerate(texts) if one(text)]
         assert all_like(texts) == found

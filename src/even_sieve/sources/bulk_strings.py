@@ -4,7 +4,6 @@ Plain decimals, ISO dates and words are found by their bytes and made into lanes
 what is left over is read token by token.
 """
 
-from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from operator import itemgetter
 from typing import Any
@@ -13,32 +12,42 @@ import numpy as np
 import pyarrow.compute as pc
 
 from even_sieve.core.cells import Kind, fold
+from even_sieve.core.cells.dates import DAY
 from even_sieve.core.notices import Notice
 from even_sieve.core.table import Column, column_from_codes
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.growing import join_columns
 from even_sieve.core.table.lanes import (
     Array,
+    DateLane,
     Lane,
     changed,
 )
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, take
-from even_sieve.sources.byte_shapes import (
+from even_sieve.sources.byte_dates import (
     DATE_LENGTHS,
-    LONG_CODE,
     OFFSET_DATE,
     dates,
     dates_with_offsets,
+    moments,
+)
+from even_sieve.sources.byte_shapes import (
+    LONG_CODE,
     decimals,
 )
 from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.side_by_side import by_stretches
 from even_sieve.sources.text_lanes import text_lane_of
 from even_sieve.sources.tokens import TokenReader
+from even_sieve.sources.woven import spread
 
 #: What may be a number or a date, among strings that begin like one; all others are texts. Words
 #: of three or eight letters may say that it is infinite.
-_MAY_BE_ONE = r"(?i)^[+-]*(?:\d*\.?\d*(?:e[+-]?\d+)?|[a-z]{3}|[a-z]{8})$|^\d{4}-\d\d-\d\d|^\d{8}T\d"
+_MAY_BE_ONE = (
+    r"(?i)^[+-]*(?:\d*\.?\d*(?:e[+-]?\d+)?|[a-z]{3}|[a-z]{8})$"
+    r"|^\d{4}-\d\d-\d\d(?:(?:T\d\d|[T ]\d\d:\d\d(?::\d\d(?:[.,]\d+)?)?)\s?(?:Z|[+-]\d\d[:\d]*)?)?$"
+    r"|^\d{8}T\d"
+)
 #: Words that are no text: yes/no, and numbers beyond any.
 _NO_TEXT = r"(?i)^(true|false|inf|infinity)$"
 
@@ -143,6 +152,9 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
         places = _put_dates_with_offsets(found, rows, some, reader)
         left[rows[places]] = False
         rows, some = _rest(rows, some, places)
+    places = _put_moments(found, rows, some, reader)
+    left[rows[places]] = False
+    rows, some = _rest(rows, some, places)
     words = left & _WORD[first]
     words[rows[_are_codes(some)]] = True
     _drop_what_is_no_text(strings, first, words, blank_as)
@@ -197,6 +209,28 @@ def _put_dates_with_offsets(found: Piece, rows: Array, some: Shaped, reader: Tok
     return places
 
 
+def _put_moments(found: Piece, rows: Array, some: Shaped, reader: TokenReader) -> Array:
+    """Put in dates and times in whatever ISO form, beside others; return their places."""
+    read = moments(some)
+    if read is None:
+        return rows[:0]
+    reader.offsets |= read.offsets
+    reader.cut = reader.cut or read.cut
+    known, micros = found.lanes.get(Kind.DATE), read.micros
+    if isinstance(known, DateLane):
+        before = known.values if known.has_time else known.values * np.int64(DAY)
+        before[rows[read.places]] = micros
+        micros = before
+    has_time = bool((micros % DAY).any())
+    lane = DateLane(micros if has_time else (micros // DAY).astype(np.int32), has_time)
+    if known is None:
+        found.put(Kind.DATE, lane, rows[read.places])
+    else:
+        found.lanes[Kind.DATE] = lane
+        found.states[rows[read.places]] = Kind.DATE
+    return read.places
+
+
 def _put_rest(found: Piece, tokens: Any, rows: Array, reader: TokenReader) -> Array:
     """Read tokens one by one and put all but text into their lanes; return the rows of text.
 
@@ -235,17 +269,6 @@ def _drop_what_is_no_text(
     words[rows[is_blank[stored(coded.indices, np.int32)]]] = False
 
 
-def spread(lane: Lane, rows: Array, length: int) -> Lane:
-    """Return a lane of some rows alone as one of so many rows; the others hold fillers."""
-
-    def put(stored_values: Array) -> Array:
-        values = np.zeros(length, dtype=stored_values.dtype)
-        values[rows] = stored_values
-        return values
-
-    return changed(lane, put)
-
-
 def all_but(places: Array, length: int) -> Array:
     """Return all places below a length but these, ascending.
 
@@ -256,21 +279,3 @@ def all_but(places: Array, length: int) -> Array:
     left[places] = False
     found: Array = np.flatnonzero(left)
     return found
-
-
-def woven(name: str, length: int, parts: Iterable[tuple[Array, Column]]) -> Column | None:
-    """Return the column of so many cells, with those of each part at its rows, else blank ones.
-
-    None where two parts have cells of one kind.
-    """
-    states = np.full(length, Kind.BLANK, dtype=np.uint8)
-    lanes: dict[Kind, Lane] = {}
-    notices: list[Notice] = []
-    for rows, column in parts:
-        if set(lanes) & set(column.lanes):
-            return None
-        alone = len(rows) == length
-        lanes |= {k: e if alone else spread(e, rows, length) for k, e in column.lanes.items()}
-        states[rows] = column.only_kind if column.states is None else column.states
-        notices += column.notices
-    return assemble(name, length, lanes, states, tuple(notices))

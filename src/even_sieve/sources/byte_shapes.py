@@ -1,6 +1,5 @@
-"""Plain decimals and ISO dates, told by the bytes of all strings of a column at once."""
+"""Plain decimals, told by the bytes of all strings of a column at once."""
 
-from datetime import datetime
 from decimal import Decimal
 from typing import Any
 
@@ -8,8 +7,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from even_sieve.core.cells.dates import DAY, micros_of
-from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane
+from even_sieve.core.table.lanes import Array, FixedLane, FloatLane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE
 from even_sieve.core.table.shortest import shortest_decimals
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, scalar_of, stored, take
@@ -17,7 +15,7 @@ from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.shaped_numbers import fixed_of, without_zeros
 
 _LONGEST_DECIMAL = 15
-_DECIMAL = r"^[+-]?(0|[1-9][0-9]*)(\.[0-9]*)?$"
+_DECIMAL = r"^[+-]?(?:(?:0|[1-9][0-9]*)(?:\.[0-9]*)?|\.[0-9]+)$"
 #: Whole numbers of so many digits are codes.
 LONG_CODE = 19
 POWERS = b"eE"
@@ -26,15 +24,6 @@ _ENDS_DECIMAL = np.isin(np.arange(256), list(b"0123456789."))
 _DIGITS_OF_128 = 38
 _NEAR = 1e-9
 _MOST_PLACES = 300
-_DATE = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}([T ][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?)?$"
-OFFSET_DATE = (
-    r"^[0-9]{4}-[0-9]{2}-[0-9]{2}[T ][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?"
-    r"(Z|[+-][0-9]{2}(:?[0-9]{2})?)$"
-)
-_LONGEST_OFFSET, _NO_SIGN = 6, "0123456789:."
-_FIRST, _LAST = micros_of(datetime.min), micros_of(datetime.max)
-_DATE_SHAPE = "0000-00-00T00:00:00"
-DATE_LENGTHS = (10, 16, 19)
 _ZERO, _NINE, _POINT, _PLUS, _MINUS = b"09.+-"
 
 
@@ -190,76 +179,3 @@ def _digits(tokens: Any) -> tuple[Array, Array]:
         return lengths, np.zeros(1, dtype=lengths.dtype)
     point = stored(pc.find_substring(tokens, "."), lengths.dtype)
     return np.where(point >= 0, point, lengths), np.where(point >= 0, lengths - point - 1, 0)
-
-
-def dates(some: Shaped) -> tuple[Array, DateLane | None]:
-    """Return the places that hold ISO dates without offsets, and their lane; none if one is bad."""
-    text = Bytes.of(some.strings)
-    rows = np.flatnonzero(text.lengths >= DATE_LENGTHS[0])
-    rows = rows[text.data[text.offsets[rows] + 4] == _MINUS]
-    if not len(rows):
-        return rows, None
-    tokens = take(some.strings, rows)
-    if not _all_shaped_like_dates(tokens):
-        rows = some.matching(rows, _DATE)
-        tokens = take(some.strings, rows)
-    if not len(rows):
-        return rows, None
-    try:
-        stamps = pc.cast(tokens, pa.timestamp("us"))
-    except pa.ArrowInvalid:  # a day that no calendar has: read token by token
-        return rows[:0], None
-    micros = stored(stamps, np.int64)
-    if (micros % DAY).any():
-        return rows, DateLane(micros, True)
-    return rows, DateLane((micros // DAY).astype(np.int32), False)
-
-
-def dates_with_offsets(tokens: Any) -> tuple[DateLane, set[int]] | None:
-    """Return the lane of ISO times that all have an offset, in UTC, and the offsets in minutes.
-
-    None if one is bad: they are read token by token.
-    """
-    named = np.flatnonzero(Bytes.of(tokens).ends()[1] != ord("Z"))
-    others = take(tokens, named).cast(pa.binary())
-    ends = pc.binary_slice(others, -_LONGEST_OFFSET).unique().to_pylist()
-    offsets = {_minutes(each.decode().lstrip(_NO_SIGN)) for each in ends}
-    offsets |= {0} if len(others) < len(tokens) else set()
-    try:
-        micros = stored(pc.cast(tokens, pa.timestamp("us", "UTC")), np.int64)
-    except pa.ArrowInvalid:
-        return None
-    known = {each for each in offsets if each is not None}
-    if len(known) < len(offsets) or micros.min() < _FIRST or micros.max() > _LAST:
-        return None
-    if (micros % DAY).any():
-        return DateLane(micros, True), known
-    return DateLane((micros // DAY).astype(np.int32), False), known
-
-
-def _minutes(offset: str) -> int | None:
-    """Return an offset in minutes east of UTC, None for one that no clock has."""
-    digits = offset[1:].replace(":", "")
-    hours, minutes = int(digits[:2]), int(digits[2:] or 0)
-    found = 60 * hours + minutes
-    return None if hours > 23 or minutes > 59 else -found if offset[0] == "-" else found
-
-
-def _all_shaped_like_dates(tokens: Any) -> bool:
-    """Tell whether all tokens have one length and the shape of an ISO date of that length."""
-    text = Bytes.of(tokens)
-    length = int(text.offsets[1] - text.offsets[0])
-    if length not in DATE_LENGTHS or (text.lengths != length).any():
-        return False
-    letters = text.used.reshape(len(tokens), length)
-    for place, sign in enumerate(_DATE_SHAPE[:length]):
-        column = letters[:, place]
-        if sign == "0":
-            fits = (column >= _ZERO) & (column <= _NINE)
-        else:
-            fits = column == ord(sign)
-            if sign == "T":
-                fits |= column == ord(" ")
-        if not fits.all():
-            return False
-    return True

@@ -22,7 +22,8 @@ from even_sieve.sources.byte_shapes import (
 from even_sieve.sources.shaped import Shaped
 
 #: A number with or without an exponent.
-_MANTISSA, _POWER = r"^[+-]?(?:0|[1-9]\d*)(?:\.\d*)?", r"[eE][+-]?\d{1,4}"
+_MANTISSA = r"^[+-]?(?:(?:0|[1-9]\d*)(?:\.\d*)?|\.\d+)"
+_POWER = r"[eE][+-]?\d{1,4}"
 EXPONENT = rf"{_MANTISSA}(?:{_POWER})?$"
 _HAS_DECIMALS = r"\.\d*[1-9]0*(?:[eE]|$)"
 _NOT_ZERO = r"^[^eE]*[1-9]"

@@ -9,7 +9,6 @@ import numpy as np
 from even_sieve.core.cells.dates import DAY
 from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.table.lanes import Array, DateLane
-from even_sieve.sources.arrow_buffers import Bytes
 from even_sieve.sources.shaped import Shaped
 
 _CLOCK = r"(?:[ T]+(?P<h>[01]?\d|2[0-3]):(?P<m>[0-5]\d)(?::(?P<s>[0-5]\d))?)?$"
@@ -26,7 +25,7 @@ _MONTHS, _SECOND = 12, DAY // 86_400
 
 
 @cache
-def _first_days() -> Array:
+def first_days() -> Array:
     """Return the day on which each month begins, from January of the year 0 to that of 10000.
 
     In days from 1970-01-01.
@@ -50,8 +49,8 @@ def dates_of(tokens: Shaped, order: DateOrder | None) -> DateLane | None:
     if bad.any():
         return None
     at = year.astype(np.int32) * _MONTHS + month - 1
-    days = _first_days()[at] + day - 1
-    if (day == 0).any() or (days >= _first_days()[at + 1]).any():
+    days = (first_days()[at] + day - 1).astype(np.int32)
+    if (day == 0).any() or (days >= first_days()[at + 1]).any():
         return None
     seconds = (hour.astype(np.int64) * 60 + minute) * 60 + second
     if not seconds.any():
@@ -60,22 +59,10 @@ def dates_of(tokens: Shaped, order: DateOrder | None) -> DateLane | None:
 
 
 def _parts(tokens: Shaped, order: DateOrder | None) -> Iterator[Array]:
-    """Yield the years, months, days, hours, minutes and seconds, uint16, by their digits."""
-    text = Bytes.of(tokens.strings)
-    data = np.append(text.used, np.uint8(ord("0")))
-    starts = text.offsets[:-1] - text.offsets[0]
+    """Yield the years, months, days, hours, minutes and seconds, by their digits."""
     plans = [_plan(shape, order) for shape in tokens.shapes or ()]
-    for part, width in enumerate(_WIDTHS):
-        found = np.zeros(len(starts), dtype=np.uint16)
-        for digit in range(width):
-            places = np.array([plan[part][digit] for plan in plans])
-            if (places == _NONE).all():
-                continue
-            own = places[tokens.codes] if len(places) > 1 else places[0]
-            at = np.where(own == _NONE, len(data) - 1, starts + own)
-            found *= np.uint16(10)
-            found += data[at] - np.uint8(ord("0"))
-        yield found
+    for part in range(len(_WIDTHS)):
+        yield tokens.numbers([plan[part] for plan in plans])
 
 
 def _plan(shape: str, order: DateOrder | None) -> list[list[int]]:

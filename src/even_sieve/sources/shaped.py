@@ -1,6 +1,6 @@
 """Many strings, few shapes: what is alike but for its digits and letters is matched once."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
@@ -121,6 +121,24 @@ class Shaped:
         places = np.zeros(len(self.shapes), dtype=np.int32)
         places[order] = np.arange(len(order))
         return Shaped(strings, ([self.shapes[each] for each in order], places[codes]))
+
+    def numbers(self, places: Sequence[Sequence[int]]) -> Array:
+        """Return the number that some digits of each string make, int64, shape (n,).
+
+        `places` are, for each shape, where they stand, as many for all; -1 stands for a 0.
+        """
+        text = Bytes.of(self.strings)
+        data = np.append(text.used, np.uint8(ord("0")))
+        starts = text.offsets[:-1] - text.offsets[0]
+        found = np.zeros(len(starts), dtype=np.int64)
+        for digits in np.array(places).T:
+            found *= 10
+            if (digits == -1).all():
+                continue
+            own = digits[self.codes] if len(digits) > 1 else digits[0]
+            at = np.where(own == -1, len(data) - 1, starts + own)
+            found += data[at] - np.uint8(ord("0"))
+        return found
 
     def without(self, needless: bytes, other: bytes = b"", instead: bytes = b"") -> Any:
         """Return the strings without some bytes, and others put in place of one another."""

@@ -1,6 +1,7 @@
 """Lanes of many different texts: Arrow folds and sorts them, where its way is known to be ours."""
 
 import unicodedata
+from collections.abc import Iterable
 from dataclasses import replace
 from functools import partial
 from typing import Any
@@ -31,6 +32,8 @@ _KOREAN = (range(0x1161, 0x1176), range(0x11A8, 0x11C3))
 #: Marks that say how the letter before them is drawn.
 _VARIANTS = range(0xFE00, 0xFE10)
 _LAST, _MOST_OTHER, _SAMPLE = 0x110000, 20, 1 << 14
+#: So many pairs of a letter and a mark are looked at, to see that Arrow joins them as we do.
+_MOST_PAIRS = 1 << 15
 
 
 def text_lane_of(strings: Any) -> TextLane:
@@ -121,17 +124,18 @@ def _folded(strings: Any) -> Any:
     if is_ascii(strings):
         lowered = by_stretches(pc.ascii_lower, strings)
         return strings if strings.equals(lowered) else lowered
-    letters = _letters(strings)
+    letters, marks = _letters(strings), list[int]()
     if not _stand_alone(letters):
-        strings = by_stretches(partial(pc.utf8_normalize, form="NFC"), strings)
+        strings = _composed(strings)
         letters = _letters(strings)
-        if not _stand_alone(letters):
+        marks = [each for each in letters.tolist() if not _stand_alone([each])]
+        if len(marks) * len(letters) > _MOST_PAIRS or any(map(_may_be_korean, marks)):
             return None
     spelt = list(map(chr, letters.tolist()))
     lowered = pc.utf8_lower(strings_of(spelt)).to_pylist()
     other = {a: fold(a) for a, low in zip(spelt, lowered, strict=True) if fold(a) != low}
     begin = np.array([ord(each[0]) for each in (*other.values(), *lowered)])
-    if len(other) > _MOST_OTHER or not _stand_alone(begin):
+    if len(other) > _MOST_OTHER or not (marks or _stand_alone(begin)):
         return None
     others = strings_of(list(other.values()))
     if not pc.utf8_lower(others).equals(others):  # as those of Cherokee, which fold to capitals
@@ -140,24 +144,37 @@ def _folded(strings: Any) -> Any:
     def fold_all(some: Any) -> Any:
         for each, folded in other.items():  # as ß to ss
             some = pc.replace_substring(some, each, folded)
-        return pc.utf8_lower(some)
+        low = pc.utf8_lower(some)
+        return _composed(low) if marks else low
 
+    pairs = [a + b for a in spelt for b in map(chr, marks)]
+    if fold_all(_composed(strings_of(pairs))).to_pylist() != list(map(fold, pairs)):
+        return None
     return by_stretches(fold_all, strings)
 
 
-def _stand_alone(letters: Array) -> bool:
+def _composed(strings: Any) -> Any:
+    """Return the strings with each letter and the marks on it as one, where there is one (NFC)."""
+    return by_stretches(partial(pc.utf8_normalize, form="NFC"), strings)
+
+
+def _may_be_korean(letter: int) -> bool:
+    return any(letter in parts for parts in _KOREAN)
+
+
+def _stand_alone(letters: Iterable[int]) -> bool:
     """Tell whether no letter may join with one before it, and each is written in one way.
 
     Those that may are marks, and the later parts of Korean syllables (The Unicode Standard, 3.11
     and 3.12).
     """
-    for number in letters.tolist():
+    for number in letters:
         letter = chr(number)
         if not unicodedata.is_normalized("NFC", letter):
             return False
         if unicodedata.category(letter)[0] == "M" and number not in _VARIANTS:
             return False
-        if any(number in parts for parts in _KOREAN):
+        if _may_be_korean(number):
             return False
     return True
 

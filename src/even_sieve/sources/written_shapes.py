@@ -23,7 +23,7 @@ from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import Array, FixedLane, Lane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, scalar_of, strings_of, take
-from even_sieve.sources.bulk_strings import all_but, woven
+from even_sieve.sources.bulk_strings import all_but
 from even_sieve.sources.byte_shapes import POWERS
 from even_sieve.sources.currencies import currency_signs, mixed_currencies
 from even_sieve.sources.exponents import EXPONENT, any_exponent, with_exponents
@@ -33,6 +33,7 @@ from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.shaped_numbers import fixed_of, without_zeros
 from even_sieve.sources.shown_by_source import PERCENT, shown_in_text
 from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.woven import woven
 
 _SAMPLE = 64
 #: What may part thousands, whatever the decimal mark.

@@ -50,8 +50,8 @@ def read_date(token: str) -> Moment | None:
     >>> read_date("2031-02-30") is None
     True
     """
-    parts = _EXTENDED.match(token) or (_BASIC.match(token) if "t" in token[8:9].lower() else None)
-    if parts is None or len(token) > _LONGEST:
+    parts = _parts_of(token)
+    if parts is None:
         return None
     year, month, day, alone, hour, minute, second, fraction, offset = parts.groups()
     hour = hour or alone
@@ -66,6 +66,28 @@ def read_date(token: str) -> Moment | None:
         return Moment(found, True, shift, bool((fraction or "")[6:].strip("0")))
     except (ValueError, OverflowError):
         return None
+
+
+def spans_of_date(shape: str) -> list[tuple[int, int]] | None:
+    """Return where year, month, day, hour, minute, second, decimals and offset stand in a token.
+
+    That is of any token with digits at these places; (-1, -1) is a part that is not there. None
+    where such a token is no date.
+
+    >>> spans_of_date("2031-01-05T14:30Z")
+    [(0, 4), (5, 7), (8, 10), (11, 13), (14, 16), (-1, -1), (-1, -1), (16, 17)]
+    """
+    parts = _parts_of(shape)
+    if parts is None:
+        return None
+    year, month, day, alone, hour, *rest = (parts.span(number) for number in range(1, 10))
+    return [year, month, day, hour if alone == (-1, -1) else alone, *rest]
+
+
+def _parts_of(token: str) -> re.Match[str] | None:
+    if len(token) > _LONGEST:
+        return None
+    return _EXTENDED.match(token) or (_BASIC.match(token) if "t" in token[8:9].lower() else None)
 
 
 def _micros_of_day(hour: int, minute: int, second: int, fraction: str) -> int:

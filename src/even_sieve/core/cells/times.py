@@ -7,10 +7,10 @@ from decimal import Decimal
 from even_sieve.core.cells.text import Searching, searched
 
 _HALF = r"(?: ?([apAP])\.?[mM]\.?)?"
-_LENGTH = re.compile(
-    rf"(?:(-?\d{{1,9}}) days?, )?(-?)(\d{{1,9}}):([0-5]\d)(?::([0-5]\d(?:[.,]\d{{1,9}})?))?{_HALF}",
-    re.ASCII,
-)
+_SHAPE = rf"(?:(-?\d{{1,9}}) days?, )?(-?)(\d{{1,9}}):(\d\d)(?::(\d\d(?:[.,]\d{{1,9}})?))?{_HALF}"
+#: The first tells no digits apart.
+_LIKE = re.compile(_SHAPE, re.ASCII)
+_LENGTH = re.compile(_SHAPE.replace(r"(\d\d", r"([0-5]\d"), re.ASCII)
 #: The beginning of all of them, in the words of RE2.
 _WIDE = r"^([0-9]{1,9} days?, )?[0-9]{1,9}:[0-9][0-9]"
 
@@ -28,7 +28,7 @@ def all_like_times(texts: Sequence[str]) -> list[int]:
 
 def looks_like_time(text: str) -> bool:
     """Tell whether a person would take this text cell for a time, or a length of time."""
-    return text[:1].isdecimal() and _LENGTH.fullmatch(text) is not None
+    return text[:1].isdecimal() and _LIKE.fullmatch(text) is not None
 
 
 def out_of_order(texts: Iterable[str]) -> tuple[str, str] | None:

@@ -1,0 +1,186 @@
+"""ISO dates and times, told by the bytes of all strings of a column at once."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from even_sieve.core.cells.dates import DAY, micros_of, spans_of_date
+from even_sieve.core.table.distinct import once_each
+from even_sieve.core.table.lanes import Array, DateLane
+from even_sieve.sources.arrow_buffers import Bytes, stored, take
+from even_sieve.sources.ordered_dates import first_days
+from even_sieve.sources.shaped import Shaped
+
+_DATE = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}([T ][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?)?$"
+OFFSET_DATE = (
+    r"^[0-9]{4}-[0-9]{2}-[0-9]{2}[T ][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?"
+    r"(Z|[+-][0-9]{2}(:?[0-9]{2})?)$"
+)
+_LONGEST_OFFSET, _NO_SIGN = 6, "0123456789:."
+_FIRST, _LAST = micros_of(datetime.min), micros_of(datetime.max)
+_DATE_SHAPE = "0000-00-00T00:00:00"
+DATE_LENGTHS = (10, 16, 19)
+_ZERO, _NINE, _MINUS = b"09-"
+#: How many digits the parts of a date and a time have, up to the second, and its decimals.
+_WIDTHS, _MICROS = (4, 2, 2, 2, 2, 2), 6
+_MONTHS, _SIXTY, _END_OF_DAY, _SECOND = 12, 60, 24, 1_000_000
+
+
+def dates(some: Shaped) -> tuple[Array, DateLane | None]:
+    """Return the places that hold ISO dates without offsets, and their lane; none if one is bad."""
+    text = Bytes.of(some.strings)
+    rows = np.flatnonzero(text.lengths >= DATE_LENGTHS[0])
+    rows = rows[text.data[text.offsets[rows] + 4] == _MINUS]
+    if not len(rows):
+        return rows, None
+    tokens = take(some.strings, rows)
+    if not _all_shaped_like_dates(tokens):
+        rows = some.matching(rows, _DATE)
+        tokens = take(some.strings, rows)
+    if not len(rows):
+        return rows, None
+    try:
+        stamps = pc.cast(tokens, pa.timestamp("us"))
+    except pa.ArrowInvalid:  # a day that no calendar has: read token by token
+        return rows[:0], None
+    micros = stored(stamps, np.int64)
+    if (micros % DAY).any():
+        return rows, DateLane(micros, True)
+    return rows, DateLane((micros // DAY).astype(np.int32), False)
+
+
+def dates_with_offsets(tokens: Any) -> tuple[DateLane, set[int]] | None:
+    """Return the lane of ISO times that all have an offset, in UTC, and the offsets in minutes.
+
+    None if one is bad: they are read token by token.
+    """
+    named = np.flatnonzero(Bytes.of(tokens).ends()[1] != ord("Z"))
+    others = take(tokens, named).cast(pa.binary())
+    ends = pc.binary_slice(others, -_LONGEST_OFFSET).unique().to_pylist()
+    offsets = {_minutes(each.decode().lstrip(_NO_SIGN)) for each in ends}
+    offsets |= {0} if len(others) < len(tokens) else set()
+    try:
+        micros = stored(pc.cast(tokens, pa.timestamp("us", "UTC")), np.int64)
+    except pa.ArrowInvalid:
+        return None
+    known = {each for each in offsets if each is not None}
+    if len(known) < len(offsets) or micros.min() < _FIRST or micros.max() > _LAST:
+        return None
+    if (micros % DAY).any():
+        return DateLane(micros, True), known
+    return DateLane((micros // DAY).astype(np.int32), False), known
+
+
+def _minutes(offset: str) -> int | None:
+    """Return an offset in minutes east of UTC, None for one that no clock has."""
+    digits = offset[1:].replace(":", "")
+    hours, minutes = int(digits[:2]), int(digits[2:] or 0)
+    found = 60 * hours + minutes
+    return None if hours > 23 or minutes > 59 else -found if offset[0] == "-" else found
+
+
+def _all_shaped_like_dates(tokens: Any) -> bool:
+    """Tell whether all tokens have one length and the shape of an ISO date of that length."""
+    text = Bytes.of(tokens)
+    length = int(text.offsets[1] - text.offsets[0])
+    if length not in DATE_LENGTHS or (text.lengths != length).any():
+        return False
+    letters = text.used.reshape(len(tokens), length)
+    for place, sign in enumerate(_DATE_SHAPE[:length]):
+        column = letters[:, place]
+        if sign == "0":
+            fits = (column >= _ZERO) & (column <= _NINE)
+        else:
+            fits = column == ord(sign)
+            if sign == "T":
+                fits |= column == ord(" ")
+        if not fits.all():
+            return False
+    return True
+
+
+@dataclass(frozen=True)
+class Moments:
+    """Dates and times that stand at these places: microseconds since 1970, in UTC.
+
+    `offsets` are those of the times, in minutes, None for none; `cut` is the first of which
+    digits beyond microseconds were left off.
+    """
+
+    places: Array
+    micros: Array
+    offsets: set[int | None]
+    cut: str
+
+
+def moments(some: Shaped) -> Moments | None:
+    """Return the ISO dates and times of any form, each by its shape (`read_date`); None for none.
+
+    >>> from even_sieve.sources.arrow_buffers import strings_of
+    >>> tokens = ["2031-02-30", "1970-01-01 00:00:01,25", "19700102T0100 +0100", "1970-01-01T24"]
+    >>> found = moments(Shaped(strings_of(tokens)))
+    >>> found.places.tolist(), found.micros.tolist(), found.offsets == {None, 60}
+    ([1, 2, 3], [1250000, 86400000000, 86400000000], True)
+    """
+    spans = [spans_of_date(shape) for shape in some.shapes or ()]
+    if not any(spans):
+        return None
+    places = np.flatnonzero(np.array([each is not None for each in spans])[some.codes])
+    own = some.take(places)
+    shapes = own.shapes or []
+    known = [spans_of_date(shape) or [] for shape in shapes]
+
+    def part(number: int, width: int) -> Array:
+        return own.numbers([_first(span[number], 0, width) for span in known])
+
+    year, month, day, hour, minute, second = map(part, range(6), _WIDTHS)
+    fraction = own.numbers([_first(span[6], 0, _MICROS) for span in known])
+    offset, no_offset, no_clock = _offsets(own, shapes, known)
+    clock = (hour * _SIXTY + minute) * _SIXTY + second
+    time = clock * _SECOND + fraction
+    good = (year > 0) & (month > 0) & (month <= _MONTHS) & (day > 0) & ~no_clock
+    good &= (minute < _SIXTY) & (second < _SIXTY)
+    good &= (time < DAY) | ((time == DAY) & (hour == _END_OF_DAY))
+    at = np.where(good, year * _MONTHS + month - 1, 0)
+    days = first_days()[at] + day - 1
+    good &= days < first_days()[at + 1]
+    micros = days * np.int64(DAY) + time - offset * (_SIXTY * _SECOND)
+    good &= (micros >= _FIRST) & (micros <= _LAST)
+    timed = np.array([span[3][0] >= 0 for span in known])[own.codes] & good
+    offsets: set[int | None] = set(once_each(offset[timed & ~no_offset]).tolist())
+    if (timed & no_offset).any():
+        offsets.add(None)
+    longest = max(span[6][1] - span[6][0] for span in known)
+    cut = np.zeros(len(places), dtype=bool)
+    for digit in range(_MICROS, longest):
+        cut |= own.numbers([_first(span[6], digit, 1) for span in known]) > 0
+    cut &= good
+    first = own.strings[int(cut.argmax())].as_py() if cut.any() else ""
+    return Moments(places[good], micros[good], offsets, first)
+
+
+def _offsets(
+    own: Shaped, shapes: list[str], known: list[list[tuple[int, int]]]
+) -> tuple[Array, Array, Array]:
+    """Return the minutes east of UTC, whether there are none, and whether no clock has them."""
+    spans = [span[7] for span in known]
+    signs = [
+        shape[start] if start >= 0 else "" for shape, (start, _) in zip(shapes, spans, strict=True)
+    ]
+    digits = [(start + 1, stop) if stop - start > 1 else (-1, -1) for start, stop in spans]
+    hours = own.numbers([_first(span, 0, 2) for span in digits])
+    ends = [(stop - 2, stop) if stop - start > 2 else (-1, -1) for start, stop in digits]
+    minutes = own.numbers([_first(span, 0, 2) for span in ends])
+    sign = np.array([-1 if each == "-" else 1 for each in signs])[own.codes]
+    none = np.array([not each for each in signs])[own.codes]
+    return sign * (60 * hours + minutes), none, (hours >= _END_OF_DAY) | (minutes >= _SIXTY)
+
+
+def _first(span: tuple[int, int], begin: int, count: int) -> list[int]:
+    """Return so many places of a part from one on; -1 for those that it does not have."""
+    start, stop = span
+    return [at if start <= at < stop else -1 for at in range(start + begin, start + begin + count)]
