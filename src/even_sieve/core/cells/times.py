@@ -12,7 +12,7 @@ _SHAPE = rf"(?:(-?\d{{1,9}}) days?, )?(-?)(\d{{1,9}}):(\d\d)(?::(\d\d(?:[.,]\d{{
 _LIKE = re.compile(_SHAPE, re.ASCII)
 _LENGTH = re.compile(_SHAPE.replace(r"(\d\d", r"([0-5]\d"), re.ASCII)
 #: The beginning of all of them, in the words of RE2.
-_WIDE = r"^([0-9]{1,9} days?, )?[0-9]{1,9}:[0-9][0-9]"
+_WIDE = r"^([0-9]{1,9} days?, -?)?[0-9]{1,9}:[0-9][0-9]"
 
 
 def all_like_times(texts: Sequence[str]) -> list[int]:
