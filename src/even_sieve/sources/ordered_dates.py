@@ -37,25 +37,32 @@ def first_days() -> Array:
 def dates_of(tokens: Shaped, order: DateOrder | None) -> DateLane | None:
     """Return dates in this order, ISO dates among them; None where one is in no calendar.
 
+    They have the form of such dates.
+
     >>> from even_sieve.sources.arrow_buffers import strings_of
     >>> tokens = Shaped(strings_of(["5.4.2031", "12.04.2031 06:30"]))
     >>> dates_of(tokens, DateOrder.DAY_FIRST).values.tolist()
     [1933113600000000, 1933741800000000]
     """
-    if tokens.shapes is None:
-        return None
+    lane, known = known_dates(tokens, order)
+    return lane if known.all() else None
+
+
+def known_dates(tokens: Shaped, order: DateOrder | None) -> tuple[DateLane | None, Array]:
+    """Return those of the dates that are in the calendar, and which they are, bool."""
+    if not tokens.shapes:
+        return None, np.zeros(len(tokens.strings), dtype=bool)
     year, month, day, hour, minute, second = _parts(tokens, order)
-    bad = (year == 0) | (month - 1 >= _MONTHS) | (hour > 23) | (minute > 59) | (second > 59)
-    if bad.any():
-        return None
-    at = year.astype(np.int32) * _MONTHS + month - 1
-    days = (first_days()[at] + day - 1).astype(np.int32)
-    if (day == 0).any() or (days >= first_days()[at + 1]).any():
-        return None
-    seconds = (hour.astype(np.int64) * 60 + minute) * 60 + second
+    known = (year > 0) & (month > 0) & (month <= _MONTHS) & (day > 0)
+    known &= (hour < 24) & (minute < 60) & (second < 60)
+    at = np.where(known, year * _MONTHS + month - 1, 0)
+    days = first_days()[at] + day - 1
+    known &= days < first_days()[at + 1]
+    seconds = ((hour * 60 + minute) * 60 + second)[known]
+    days = days[known]
     if not seconds.any():
-        return DateLane(days, False)
-    return DateLane(days * np.int64(DAY) + seconds * _SECOND, True)
+        return DateLane(days.astype(np.int32), False), known
+    return DateLane(days * np.int64(DAY) + seconds * _SECOND, True), known
 
 
 def _parts(tokens: Shaped, order: DateOrder | None) -> Iterator[Array]:

@@ -9,8 +9,8 @@ from even_sieve.sources.arrow_buffers import stored
 from even_sieve.sources.shaped import Shaped
 
 #: So many digits go into whole numbers of 64 bits, whichever they are.
-_MOST_DIGITS = 18
-_NO_DIGITS = bytes(each for each in range(256) if each not in b"0123456789")
+MOST_DIGITS = 18
+NO_DIGITS = bytes(each for each in range(256) if each not in b"0123456789")
 _TEN = 10
 
 
@@ -28,11 +28,11 @@ def fixed_of(tokens: Shaped, mark: str = ".") -> FixedLane | None:
     parts = [shape.partition(mark) for shape in tokens.shapes]
     whole, after = ([_digits(part[place]) for part in parts] for place in (0, 2))
     scale = max(after)
-    if max(whole) + scale > _MOST_DIGITS:
+    if max(whole) + scale > MOST_DIGITS:
         return None
     signs = [-1 if "-" in shape or "(" in shape else 1 for shape in tokens.shapes]
     units = [sign * _TEN ** (scale - own) for sign, own in zip(signs, after, strict=True)]
-    values = stored(pc.cast(tokens.without(_NO_DIGITS), pa.int64()), np.int64)
+    values = stored(pc.cast(tokens.without(NO_DIGITS), pa.int64()), np.int64)
     if any(unit != 1 for unit in units):
         values = values * np.array(units, dtype=np.int64)[tokens.codes]
     return FixedLane(*without_zeros(values, scale))

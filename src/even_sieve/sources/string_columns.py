@@ -28,6 +28,7 @@ from even_sieve.core.table.arrays import pick
 from even_sieve.core.table.lanes import Array, FixedLane, TextLane, changed, narrowest
 from even_sieve.sources.arrow_buffers import mask_of, spread_over, stored
 from even_sieve.sources.bulk_strings import trim
+from even_sieve.sources.by_shape import read_by_shape
 from even_sieve.sources.currencies import mixed_currencies
 from even_sieve.sources.growing_cells import read_in_bulk
 from even_sieve.sources.shown_by_source import shown_in_texts
@@ -73,10 +74,12 @@ def _numbered(texts: list[str]) -> tuple[list[str], Array]:
 def _read_together(name: str, trimmed: Any, options: SourceOptions) -> Column | None:
     """Return the column of strings without outer space, read in bulk; None where that cannot be."""
     column = read_in_shape(name, trimmed, options)
-    if column is None and reads_in_bulk(options):
-        column = read_in_bulk(name, trimmed, options.blank_as)
-        column = None if is_written(column) else column
-    return column
+    if column is not None:
+        return column
+    bulk = read_in_bulk(name, trimmed, options.blank_as) if reads_in_bulk(options) else None
+    if bulk is not None and not is_written(bulk):
+        return bulk
+    return read_by_shape(name, trimmed, options, bulk)
 
 
 def _of_many_tokens(name: str, tokens: Any, codes: Array, options: SourceOptions) -> Column | None:

@@ -47,7 +47,7 @@ _HUNDREDTH = 2**63 // 100
 _BYTES_A_LETTER = 3
 #: What no way of writing makes a number or a date of another form: words, errors, digits with
 #: letters that no number and no date has, ISO dates.
-_ASIDE = (
+ASIDE = (
     r"(?s)^(?:[\p{L}#].*|\d.*[a-df-su-yA-DF-SU-Y].*|\d{4}-\d\d-\d\d(?:[T ]\d\d:\d\d(?::\d\d)?)?)?$"
 )
 #: The first bytes of words and errors.
@@ -60,7 +60,7 @@ def read_in_shape(name: str, strings: Any, options: SourceOptions) -> Column | N
 
     The strings are an Arrow array without nulls; empty ones are blanks.
     """
-    strings = _without_blanks(strings, options.blank_as)
+    strings = without_blanks(strings, options.blank_as)
     if strings is None:
         return None
     filled = np.flatnonzero(Bytes.of(strings).lengths)
@@ -78,7 +78,7 @@ def read_in_shape(name: str, strings: Any, options: SourceOptions) -> Column | N
     return replace(whole, conventions=conventions, shown=found.shown)
 
 
-def _without_blanks(strings: Any, blank_as: tuple[str, ...]) -> Any:
+def without_blanks(strings: Any, blank_as: tuple[str, ...]) -> Any:
     """Return the strings with empty ones for blanks; None where a pattern cannot tell them."""
     if not blank_as:
         return strings
@@ -173,7 +173,7 @@ def _among_words(name: str, tokens: Shaped, options: SourceOptions) -> Column | 
         column = read(some.take(np.flatnonzero(fits)))
         return None if column is None else _with_words(name, tokens, rest[fits], column)
 
-    aside = some.fit(_ASIDE)
+    aside = some.fit(ASIDE)
     if comma or exponents:
         forms = _forms(",") if comma else (EXPONENT,)
         numbers = np.logical_or.reduce([some.fit(form) for form in forms])
@@ -205,7 +205,7 @@ def _with_words(name: str, tokens: Shaped, rows: Array, found: Column) -> Column
 def _may_be_exponents(strings: Any) -> bool:
     """Tell whether the first strings are each a number, or certain to be none."""
     some = Shaped(strings[:_SAMPLE])
-    return bool((some.fit(_ASIDE) | some.fit(EXPONENT)).all())
+    return bool((some.fit(ASIDE) | some.fit(EXPONENT)).all())
 
 
 def _as_written(
@@ -252,7 +252,7 @@ def _dates(name: str, tokens: Shaped, options: SourceOptions) -> Column | None:
 
 def is_of_shape(strings: Any, options: SourceOptions) -> bool:
     """Tell whether the first strings have a written shape and are not all plain numbers."""
-    some = _without_blanks(strings[: _SAMPLE * 4], options.blank_as)
+    some = without_blanks(strings[: _SAMPLE * 4], options.blank_as)
     if some is None or pc.all(pc.match_substring_regex(some, rf"{_PLAIN}|^$")).as_py():
         return False
     return read_in_shape("", some, replace(options, blank_as=())) is not None
