@@ -116,6 +116,12 @@ SHAPES: dict[str, tuple[Shape, dict[str, Any]]] = {
     "signs and digits": (lambda c: f"{c.choice('⚓🚢⛵')}{c.randrange(10**6)}", {}),
     "letters in two parts": (lambda c: letters(c, 3, 9, ["e\u0301", "a\u0308", "n"]), {}),
     "several currencies": (lambda c: f"{c.choice('€$£')}{money(c)}", {}),
+    "seven decimals of seconds": (lambda c: f"{clock(c, 'su')}{c.randrange(10)}", {}),
+    "UTC behind": (lambda c: f"{clock(c, 's')} UTC", {}),
+    "points first": (lambda c: f".{c.randrange(10**6):06d}", {}),
+    "Thai": (lambda c: letters(c, 4, 10, [chr(each) for each in range(0xE01, 0xE3B)]), {}),
+    "addresses": (lambda c: ".".join(str(c.randrange(256)) for _ in range(4)), {}),
+    "a minus behind": (lambda c: f"{money(c)}{c.choice(['', '-'])}", {}),
     "no-break spaces": (lambda c: f"{grouped(c, chr(0xA0), '.')}", {}),
 }  # fmt: skip
 ENDINGS: dict[str, Callable[[str], str]] = {
@@ -134,6 +140,15 @@ def mixed(write: Shape) -> Shape:
         return chance.choice(["waived", "open"]) if roll < 0.02 else "" if roll < 0.04 else "#N/A"
 
     return cell
+
+
+#: What a slip, another program or another column may leave among cells of a shape.
+STRAYS = ["#N/A", "waived", "5%", "1.2.3", "31.04.2031", "2031-02-30", "12 (p)", "-", "1e400", "€"]
+
+
+def with_an_odd_one(write: Shape, rows: int) -> Shape:
+    """Write cells of a shape, and about one of another among so many rows."""
+    return lambda chance: chance.choice(STRAYS) if chance.random() < 1.5 / rows else write(chance)
 
 
 _LINES = arrow_csv.ParseOptions(newlines_in_values=True)
@@ -172,7 +187,8 @@ def main(seed: int, rows: int, only: str) -> None:
     for name, (write, how) in SHAPES.items():
         if only not in name:
             continue
-        for label, shape in ((name, write), (f"{name}, mixed", mixed(write))):
+        kinds = {"": write, ", mixed": mixed(write), ", one odd": with_an_odd_one(write, rows)}
+        for label, shape in ((f"{name}{kind}", each) for kind, each in kinds.items()):
             sep = how.get("delimiter", ",")
             lines = "".join(f"{i}{sep}{shape(chance)}\n" for i in range(rows))
             measure(label, f"n{sep}dues\n{lines}", how, rows)

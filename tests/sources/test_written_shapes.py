@@ -179,6 +179,10 @@ def test_a_written_shape_is_read_as_one_by_one(shape, odd, others, blank_as):
     rng = random.Random(f"{shape}{odd}{random.random()}")
     found = [rng.choice(others) if rng.random() < odd else make(rng) for _ in range(5000)]
     found[:2] = ["", make(rng)]
+    compare_with_one_by_one(found, options)
+
+
+def compare_with_one_by_one(found, options):
     column = string_columns.column_from_strings("x", pa.array(found, pa.string()), options)
     coded = pa.array(found, pa.string()).dictionary_encode()
     slow = string_columns.column_of_tokens(
@@ -192,7 +196,44 @@ def test_a_written_shape_is_read_as_one_by_one(shape, odd, others, blank_as):
         slow.decimals,
     )
     assert column.conventions == slow.conventions
-    assert column.notices == slow.notices
+    assert (column.notices, column.shown) == (slow.notices, slow.shown)
+
+
+STRAYS = [
+    "#N/A", "waived", "1,2", "12 (p)", "2031-02-30", "31.04.2031", "05.04.2031 10:00", "yes", "1e400",
+    "1e-320", "9" * 20, "1,234,567,890,123,456,789", "12.5-", "—", "2031-01-05T10:00+02:00", "٣", "€",
+    "5%", "(7", "1_000", "007", "$5", "€ 1e5", "1e5%", "12,5 €", "£1,234.50", "1’000", "(5 %)", ".5",
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("how", [{}, {"decimal": ","}, {"date_order": "day-month-year"}])
+@pytest.mark.parametrize("shape", SHAPES)
+def test_one_odd_cell_among_many_is_read_as_one_by_one(shape, how):
+    make, own = SHAPES[shape]
+    rng = random.Random(f"{shape}{how}{random.random()}")
+    found = [make(rng) for _ in range(4200)]
+    for stray in rng.sample(STRAYS, rng.choice([1, 1, 2])):
+        found[rng.randrange(len(found))] = stray
+    compare_with_one_by_one(found, SourceOptions.of(**{**own, **how}))
+
+
+@pytest.mark.parametrize(
+    ("shape", "stray"),
+    [("thousands", "#N/A"), ("brackets", "5%"), ("percent", "1.2.3"), ("comma", "—"), ("comma", "5%"),
+     ("exponents", "1_000"), ("sixteen digits", "5%"), ("currency", "2031-13-01 10:00")],
+)  # fmt: skip
+def test_one_odd_cell_has_no_column_read_one_by_one(shape, stray, monkeypatch):
+    def one_by_one(*given):
+        raise AssertionError("read one by one")
+
+    made = [name for name in SHAPES if shape in name]
+    make, how = SHAPES[made[0]]
+    rng = random.Random(shape)
+    found = [make(rng) for _ in range(6000)]
+    found[4321] = stray
+    monkeypatch.setattr(string_columns, "column_of_tokens", one_by_one)
+    column = string_columns.column_from_strings("x", pa.array(found), SourceOptions.of(**how))
+    assert column.length == len(found)
 
 
 @pytest.mark.parametrize(

@@ -4,7 +4,7 @@ Plain decimals, ISO dates and words are found by their bytes and made into lanes
 what is left over is read token by token.
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from operator import itemgetter
 from typing import Any
 
@@ -35,6 +35,7 @@ from even_sieve.sources.byte_shapes import (
     LONG_CODE,
     decimals,
 )
+from even_sieve.sources.exponents import powers
 from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.side_by_side import by_stretches
 from even_sieve.sources.text_lanes import text_lane_of
@@ -70,14 +71,14 @@ class Piece:
     """Some rows of a column: lanes of all kinds but text, states, and the texts themselves.
 
     `words` is an Arrow array of the texts alone, in the order of their rows; None without any.
-    `apart` are rows, blank so far, whose cells do not go into these lanes, and their column.
+    `apart` are rows, blank so far, whose cells do not go into these lanes, and their columns.
     """
 
     length: int
     lanes: dict[Kind, Lane]
     states: Array
     words: Any = None
-    apart: tuple[Array, Column] | None = None
+    apart: list[tuple[Array, Column]] = field(default_factory=list)
 
     def put(self, kind: Kind, lane: Lane, rows: Array) -> None:
         """Add a lane made for some rows alone."""
@@ -88,15 +89,15 @@ class Piece:
 
     def but_for_texts(self) -> tuple[dict[Kind, Lane], Array]:
         """Return the lanes of all kinds but text, and the states; what was apart is among them."""
-        if self.apart is None:
+        if not self.apart:
             return dict(self.lanes), self.states
-        rows, apart = self.apart
         texts = self.states == Kind.TEXT
         states = np.where(texts, np.uint8(Kind.BLANK), self.states)
         column = assemble("", self.length, self.lanes, states)
         order = np.arange(self.length)
+        rows = np.concatenate([own for own, _ in self.apart])
         order[rows] = np.arange(len(rows)) + self.length
-        joined = join_columns("", (column, apart)).take(order)
+        joined = join_columns("", (column, *(apart for _, apart in self.apart))).take(order)
         full = np.full(self.length, joined.only_kind, dtype=np.uint8)
         states = full if joined.states is None else joined.states
         states[texts] = Kind.TEXT
@@ -152,9 +153,10 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
         places = _put_dates_with_offsets(found, rows, some, reader)
         left[rows[places]] = False
         rows, some = _rest(rows, some, places)
-    places = _put_moments(found, rows, some, reader)
-    left[rows[places]] = False
-    rows, some = _rest(rows, some, places)
+    for put in (_put_moments, _put_powers):
+        places = put(found, rows, some, reader)
+        left[rows[places]] = False
+        rows, some = _rest(rows, some, places)
     words = left & _WORD[first]
     words[rows[_are_codes(some)]] = True
     _drop_what_is_no_text(strings, first, words, blank_as)
@@ -231,6 +233,18 @@ def _put_moments(found: Piece, rows: Array, some: Shaped, reader: TokenReader) -
     return read.places
 
 
+def _put_powers(found: Piece, rows: Array, some: Shaped, reader: TokenReader) -> Array:
+    """Put in numbers with exponents, apart where there are others; return their places."""
+    places, column = powers(some)
+    if column is None:
+        return places[:0]
+    if Kind.NUMBER in found.lanes:
+        found.apart.append((rows[places], column))
+    else:
+        found.put(Kind.NUMBER, column.lanes[Kind.NUMBER], rows[places])
+    return places
+
+
 def _put_rest(found: Piece, tokens: Any, rows: Array, reader: TokenReader) -> Array:
     """Read tokens one by one and put all but text into their lanes; return the rows of text.
 
@@ -244,7 +258,7 @@ def _put_rest(found: Piece, tokens: Any, rows: Array, reader: TokenReader) -> Ar
     column = column_from_codes("rest", others, codes)
     if set(column.lanes) & set(found.lanes):
         others_at = np.flatnonzero(~is_text[codes])
-        found.apart = rows[others_at], column.take(others_at)
+        found.apart.append((rows[others_at], column.take(others_at)))
     else:
         for kind, lane in column.lanes.items():
             here = slice(None) if column.states is None else column.states == kind

@@ -75,9 +75,12 @@ def read_by_shape(
             written_notice(name, first, read_written_number(first, options.decimal_mark)),
         )
     mark = options.decimal_mark
+    joined = _in_order(name, len(strings), parts)
+    new = {notice.code for notice in joined.notices}
+    read = (n for _, column in parts for n in column.notices if n.code not in new)
     return replace(
-        _in_order(name, len(strings), parts),
-        notices=(*(notice for _, column in parts for notice in column.notices), *told),
+        joined,
+        notices=(*read, *told, *joined.notices),
         conventions=Conventions(mark, options.date_order, bool(agreed) or mark != "."),
         shown=shown_in_text(strings_of(met)) if met else "",
     )
@@ -102,19 +105,17 @@ class _Numbers:
         fits, written, places, signs = [], [], [], []
         for shape in tokens.shapes:
             found = None if any(map(str.isalpha, shape)) else read_written_number(shape, mark)
-            digits = sum(each in "01" for each in shape)
-            fits.append(found is not None and digits <= MOST_DIGITS)
+            fits.append(found is not None and _digits_in(shape) <= MOST_DIGITS)
             plain = read_number(shape) is not None if mark == "." else "%" not in shape
             written.append(fits[-1] and not plain)
-            after = sum(each in "01" for each in shape.partition(mark)[2])
+            after = _digits_in(shape.partition(mark)[2])
             places.append(after + 2 * ("%" in shape))
             signs.append(-1 if "-" in shape or "(" in shape else 1)
         if not any(fits):
             return None
-        used = [at for at, own in enumerate(fits) if own]
-        scale = max(places[at] for at in used)
-        whole = max(sum(c in "01" for c in tokens.shapes[at]) - places[at] for at in used)
-        if whole + scale > MOST_DIGITS:
+        if mark == "." and not _fit_together(tokens.shapes, fits, places):
+            fits = written  # plain numbers are read in bulk
+        if not any(fits) or not _fit_together(tokens.shapes, fits, places):
             return None
         own = tokens.codes
         return cls(tokens, np.array(fits)[own], np.array(written)[own], places, signs)
@@ -137,6 +138,17 @@ class _Numbers:
         values = digits * np.array(units, dtype=np.int64)[codes]
         lane = FixedLane(*without_zeros(values, scale))
         return Column(name, len(values), {Kind.NUMBER: lane}, None)
+
+
+def _fit_together(shapes: Sequence[str], which: Sequence[bool], places: Sequence[int]) -> bool:
+    """Tell whether numbers of some shapes are whole numbers of 64 bits with one scale."""
+    used = [at for at, own in enumerate(which) if own]
+    whole = max((_digits_in(shapes[at]) - places[at] for at in used), default=0)
+    return whole + max((places[at] for at in used), default=0) <= MOST_DIGITS
+
+
+def _digits_in(text: str) -> int:
+    return sum(each in "01" for each in text)
 
 
 @dataclass(frozen=True)

@@ -30,6 +30,8 @@ _NOT_ZERO = r"^[^eE]*[1-9]"
 _LONGEST, _FEW = 15, 4096
 #: Doubles below this may have lost digits that were written: they are read one by one.
 _SMALL = 1e-290
+#: Of numbers up to this, and down to one over it, a digit more or less is none that is lost.
+_USUAL = 1e260
 _IS_DIGIT = np.isin(np.arange(256), list(b"0123456789"))
 _BEGINS_NUMBER = _IS_DIGIT | np.isin(np.arange(256), list(b"+-"))
 
@@ -39,6 +41,23 @@ def any_exponent(strings: Any) -> bool:
     first, last = Bytes.of(strings).ends()
     some = take(strings, np.flatnonzero(_BEGINS_NUMBER[first] & _IS_DIGIT[last]))
     return Bytes.of(some).uses(POWERS) and bool(Shaped(some).fit(rf"{_MANTISSA}{_POWER}$").any())
+
+
+def powers(some: Shaped) -> tuple[Array, Column | None]:
+    """Return the places of numbers with exponents, and their column; None where there is none.
+
+    Those that are very small, or large, are left to be read alone.
+    """
+    places = np.arange(len(some.strings))
+    if not Bytes.of(some.strings).uses(POWERS):
+        return places[:0], None
+    places = some.matching(places, rf"{_MANTISSA}{_POWER}$")
+    if not len(places):
+        return places, None
+    sizes = np.abs(stored(pc.cast(take(some.strings, places), pa.float64()), np.float64))
+    places = places[((sizes >= 1 / _USUAL) & (sizes <= _USUAL)) | (sizes == 0)]
+    tokens = take(some.strings, places)
+    return places, with_exponents("", tokens) if len(places) else None
 
 
 def with_exponents(name: str, tokens: Any) -> Column | None:

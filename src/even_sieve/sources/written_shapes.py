@@ -3,8 +3,9 @@
 Where every cell that is filled is a number with separators, a currency sign, a decimal comma or
 an exponent, or a date in a given order, the strings are brought to their plain form at once, and
 read as plain ones are. Where the decimal comma or the order of dates was given each cell is read
-by itself, and words may stand among them. Where a single cell is of another shape the column is
-left to the general way, which reads each different string; both come to the same cells.
+by itself, and words may stand among them. Where single cells are of another shape the column is
+left to `by_shape`, and to the general way, which reads each different string; all come to the
+same cells.
 """
 
 import re
