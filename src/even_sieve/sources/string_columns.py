@@ -25,6 +25,7 @@ from even_sieve.core.cells.written import (
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, column_from_codes
 from even_sieve.core.table.arrays import pick
+from even_sieve.core.table.how_to_read import option_for_dates
 from even_sieve.core.table.lanes import Array, FixedLane, TextLane, changed, narrowest
 from even_sieve.sources.arrow_buffers import mask_of, spread_over, stored
 from even_sieve.sources.bulk_strings import trim
@@ -224,4 +225,6 @@ def with_date_notice(column: Column, count: int | None = None) -> Column:
         f"{'looks like a date but is' if count == 1 else 'look like dates but are'} "
         "not written as YYYY-MM-DD; left as text"
     )
+    option = option_for_dates(column)
+    text += f": see {option}" if option else ""
     return replace(column, notices=(*column.notices, Notice(Code.TEXT_LIKE_DATES, text)))

@@ -13,12 +13,14 @@ from even_sieve.core.cells.dates import (
     format_date,
     read_date,
 )
+from even_sieve.core.cells.named_dates import read_named_date, with_clock
 from even_sieve.core.cells.text import currency_of
 from even_sieve.core.cells.written import DateOrder, read_ordered_date, read_written_number
 
 #: A date in eight digits, as a number.
 _FIRST, _LAST = 1000_01_01, 9999_12_31
 _MOST_WHOLE = 2**63
+_UTC = re.compile(r"(?<=[0-9]) ?(?:UTC|GMT)\Z")
 #: Digits in groups of two but for the last three, as India writes them.
 _LAKHS = re.compile(r"[-+]?[0-9]{1,2}(?:,[0-9]{2})+,[0-9]{3}(?:\.[0-9]+)?\Z")
 
@@ -67,7 +69,7 @@ def _sign_first(text: str) -> str:
 def date_said(cell: Cell, order: DateOrder | None = None) -> Cell:
     """Return the date that a text or eight digits are, in this order; any other cell as it is.
 
-    >>> date_said("20310105"), date_said(20310105), date_said("soon")
+    >>> date_said("20310105"), date_said("5-Jan-2031"), date_said("soon")
     (datetime.date(2031, 1, 5), datetime.date(2031, 1, 5), 'soon')
     """
     if cell is None or isinstance(cell, bool | date | CellError):
@@ -75,7 +77,7 @@ def date_said(cell: Cell, order: DateOrder | None = None) -> Cell:
     if isinstance(cell, int | float | Decimal):
         text = str(int(cell)) if cell == int(cell) and _FIRST <= cell <= _LAST else ""
     else:
-        text = cell.strip()
+        text = _UTC.sub("", cell.strip())
     if len(text) == len("20310105") and text.isdecimal():
         text = f"{text[:4]}-{text[4:6]}-{text[6:]}"
     moment = read_date(text)
@@ -83,8 +85,20 @@ def date_said(cell: Cell, order: DateOrder | None = None) -> Cell:
         if moment.has_time:
             return datetime_from_micros(moment.micros)
         return date_from_days(moment.micros // DAY)
-    found = None if order is None else read_ordered_date(text, order)
+    found = (None if order is None else read_ordered_date(text, order)) or read_named_date(text)
+    found = found or _with_half(text, order)
     return cell if found is None else found
+
+
+def _with_half(text: str, order: DateOrder | None) -> date | None:
+    """Return a date that is followed by a time of twelve hours, or by `UTC`; None for another."""
+    head = re.split("[T ,]", text, maxsplit=1)[0]
+    moment = read_date(head)
+    day = None if moment is None else date_from_days(moment.micros // DAY)
+    day = day or (None if order is None else read_ordered_date(head, order))
+    if day is None or (moment is not None and moment.has_time):
+        return None
+    return with_clock((day.year, day.month, day.day), text[len(head) :])
 
 
 def as_text(cell: Cell) -> str:

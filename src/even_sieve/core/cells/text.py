@@ -10,6 +10,8 @@ from typing import Any, Protocol, runtime_checkable
 
 import numpy as np
 
+from even_sieve.core.cells.named_dates import CLOCK, NAMED, NAMES
+
 _NUMBER = re.compile(r"[+-]?(?:(?:0|[1-9]\d*)(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d{1,4})?\Z", re.ASCII)
 _LONGEST_INTEGER = 18
 _DIGITS = frozenset("0123456789")
@@ -26,7 +28,7 @@ _NUMBER_SHAPE = rf"[(]?[+-]?_*{_UNIT}_*[+-]?\d(?:[\d.,'’]|_)*-?_*(?:%|{_UNIT})
 _NUMBER_LIKE = re.compile(_NUMBER_SHAPE.replace("_", r"\s") + r"\Z")
 _DATE_SHAPE = (
     r"(?:\d{1,2}[./-]\d{1,2}[./-]\d{2,4}|\d{4}[./-]\d{1,2}[./-]\d{1,2}"
-    r"|\d{1,2}\.? [^\W\d]{3,9}\.? \d{4})(?:[T ,]+\d{1,2}:\d{2}(?::\d{2})?)?"
+    rf"|\d{{1,2}}\.? [^\W\d]{{3,9}}\.? \d{{4}}|{NAMED}){CLOCK}"
 )
 _DATE_LIKE = re.compile(rf"{_DATE_SHAPE}\Z")
 #: The same for many texts, a line each.
@@ -172,4 +174,6 @@ def looks_like_date(text: str) -> bool:
     >>> [looks_like_date(each) for each in ("03/04/2031", "3. March 2031", "2031-02-30", "12")]
     [True, True, True, False]
     """
-    return text[:1] in _DIGITS and _DATE_LIKE.match(text) is not None
+    if text[:1] not in _DIGITS and text[:3].lower() not in NAMES:
+        return False
+    return _DATE_LIKE.match(text) is not None

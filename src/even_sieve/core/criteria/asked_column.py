@@ -5,6 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from even_sieve.core.cells import Kind, looks_like_date
+from even_sieve.core.cells.named_dates import read_named_date
 from even_sieve.core.cells.written import DateOrder, read_ordered_date, read_written_number
 from even_sieve.core.criteria.blocks import Probe
 from even_sieve.core.criteria.column_comparison import PAIRS
@@ -102,7 +103,8 @@ def _nearest_reading(text: str, column: Column) -> str:
             if number is not None:
                 return f"A number is written {number:f}"
     if Kind.DATE in column.counts:
-        found = {read_ordered_date(text, order) for order in DateOrder} - {None}
+        orders = (read_ordered_date(text, order) for order in DateOrder)
+        found = {*orders, read_named_date(text)} - {None}
         if found:
             days = " or ".join(sorted(str(day) for day in found))
             return f"A date is written {days}"

@@ -20,7 +20,7 @@ from even_sieve.core.criteria.spelt_alike import spelt_alike
 from even_sieve.core.criteria.writing import write_value
 from even_sieve.core.notices import Code, Notice, counted, times_words
 from even_sieve.core.table import Column
-from even_sieve.core.table.as_numbers import options_to_read
+from even_sieve.core.table.how_to_read import options_to_read
 from even_sieve.core.table.lanes import Array, TextLane
 
 #: How many remarks of one kind a condition brings, and how often the closest value is sought.

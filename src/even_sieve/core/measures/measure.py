@@ -17,7 +17,7 @@ from even_sieve.core.measures.request import Keep, MeasureRequest
 from even_sieve.core.measures.states import Counts, State
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column
-from even_sieve.core.table.as_numbers import options_to_read
+from even_sieve.core.table.how_to_read import options_to_read
 from even_sieve.core.table.lanes import Array, Lane
 
 #: What one cell of a kind is called.

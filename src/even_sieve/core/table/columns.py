@@ -17,6 +17,7 @@ from even_sieve.core.cells import (
     fold,
     out_of_order,
 )
+from even_sieve.core.cells.named_dates import NAMES
 from even_sieve.core.cells.written import PLAIN, Conventions
 from even_sieve.core.notices import Notice
 from even_sieve.core.table.arrays import holds, picked, spans
@@ -250,17 +251,17 @@ class Column:
     @cached_property
     def number_like(self) -> Array | None:
         """Which text codes look like numbers, bool, shape (spellings,); None if none does."""
-        return self._like(all_like_numbers, "", chr(0x10FFFF))
+        return self._like(all_like_numbers, ("", chr(0x10FFFF)))
 
     @cached_property
     def date_like(self) -> Array | None:
         """Which text codes look like dates, bool, shape (spellings,); None if none does."""
-        return self._like(all_like_dates, "0", ":")
+        return self._like(all_like_dates, ("0", ":"), *((name, f"{name}\uffff") for name in NAMES))
 
     @cached_property
     def times(self) -> list[str]:
         """Its texts that look like times, in order of letters; of very many some of all."""
-        like, lane = self._like(all_like_times, "0", ":"), self.lanes.get(Kind.TEXT)
+        like, lane = self._like(all_like_times, ("0", ":")), self.lanes.get(Kind.TEXT)
         if like is None or not isinstance(lane, TextLane):
             return []
         places = np.flatnonzero(like)
@@ -273,17 +274,18 @@ class Column:
         return out_of_order(sorted(times, key=fold)) if times else None
 
     def _like(
-        self, test: Callable[[Sequence[str]], list[int]], low: str, high: str
+        self, test: Callable[[Sequence[str]], list[int]], *ends: tuple[str, str]
     ) -> Array | None:
-        """Test the spellings whose folded value lies from `low` up to `high`."""
+        """Test the spellings whose folded value lies from one of these up to its other end."""
         lane = self.lanes.get(Kind.TEXT)
         if not isinstance(lane, TextLane):
             return None
-        start, stop = bisect_left(lane.folded, low), bisect_left(lane.folded, high)
-        places = test(lane.spellings[start:stop])
         found = np.zeros(len(lane.spellings), dtype=bool)
-        found[[start + place for place in places]] = True
-        return found if places else None
+        for low, high in ends:
+            start, stop = bisect_left(lane.folded, low), bisect_left(lane.folded, high)
+            if start < stop:
+                found[[start + place for place in test(lane.spellings[start:stop])]] = True
+        return found if found.any() else None
 
 
 def _reading(lane: Lane, rows: list[int], places: Array) -> Callable[[int], Cell]:

@@ -1,11 +1,12 @@
-"""How texts that look like numbers come to be numbers."""
+"""How texts that look like numbers, or dates, come to be such."""
 
 import shlex
 
 import numpy as np
 
 from even_sieve.core.cells import Kind
-from even_sieve.core.cells.said import number_said
+from even_sieve.core.cells.said import date_said, number_said
+from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import TextLane
 
@@ -31,3 +32,23 @@ def options_to_read(column: Column) -> str:
         return said
     others = all(not isinstance(number_said(each, other), str) for each in some)
     return f"{said} --decimal {other}" if others else ""
+
+
+def option_for_dates(column: Column) -> str:
+    """Return the option by which texts that look like dates are read as some; maybe none.
+
+    >>> from even_sieve.core.table import column_from
+    >>> some = ("5-May-2031", "05/06/2031", "5.6.31")
+    >>> [option_for_dates(column_from("paid", [each])) for each in some]
+    ['--as-date paid', '--date-order', '']
+    """
+    lane, like = column.lanes.get(Kind.TEXT), column.date_like
+    if not isinstance(lane, TextLane) or like is None:
+        return ""
+    some = [lane.spellings[place] for place in np.flatnonzero(like)[:_SOME].tolist()]
+    if all(not isinstance(date_said(each), str) for each in some):
+        return f"--as-date {shlex.quote(column.name)}"
+    for order in DateOrder:
+        if all(not isinstance(date_said(each, order), str) for each in some):
+            return "--date-order"
+    return ""

@@ -1,0 +1,93 @@
+"""Dates with the name of a month, and others that people and programs write out."""
+
+import re
+from datetime import date, datetime, timedelta
+
+_ENGLISH = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
+#: How names of months begin, in English and in some other languages.
+_MONTHS = (
+    *_ENGLISH, "abr", "ago", "aoû", "aou", "avr", "déc", "dez", "dic", "ene", "fev", "fév", "gen",
+    "giu", "jui", "lug", "maa", "mag", "mai", "mär", "mei", "mrt", "okt", "ott", "out", "set",
+)  # fmt: skip
+_WEEKDAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
+#: How a date may begin that does not begin with a digit.
+NAMES = frozenset((*_ENGLISH, *_WEEKDAYS))
+_MONTH = rf"(?i:{'|'.join(_MONTHS)})[^\W\d]{{0,6}}\.?"
+#: In English whole, for much else begins as they do.
+_WORD = (
+    r"(?i:jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?"
+    r"|sept?(?:ember)?|oct(?:ober)?|nov(?:ember)?|dec(?:ember)?)\.?"
+)
+_DAY_OF = rf"(?:(?i:{'|'.join(_WEEKDAYS)})[a-z]{{0,6}}\.?,? )?"
+#: What follows a day: a time, maybe of one half of the day, and where it holds.
+CLOCK = (
+    r"(?:[T ,]+\d{1,2}:\d{2}(?::\d{2}(?:[.,]\d+)?)?(?: ?[AaPp]\.?[Mm]\.?)?"
+    r"(?: ?(?:[A-Z]{3,4}|Z|[+-]\d{2}:?\d{2}))?)?"
+)
+#: Days with the name of a month, and years and months alone that begin with one.
+NAMED = (
+    rf"{_DAY_OF}\d{{1,2}}(?:\.|st|nd|rd|th)?(?:[-/ ]|\. ?)?{_MONTH}(?:,? |[-/])?\d{{4}}"
+    rf"|{_DAY_OF}{_WORD}(?:[-/ ]\d{{1,2}}(?:\.|st|nd|rd|th)?,?)?[-/ ]\d{{4}}"
+    r"|\d{4}年\d{1,2}月\d{1,2}日"
+)
+_DAY_FIRST = re.compile(
+    rf"{_DAY_OF}(?P<day>\d{{1,2}})(?:\.|st|nd|rd|th)?(?:[-/ ]|\. ?)?(?P<month>[^\W\d]{{3,9}})\.?"
+    r"(?:,? |[-/])?(?P<year>\d{4})(?P<rest>.*)\Z"
+)
+_MONTH_FIRST = re.compile(
+    rf"{_DAY_OF}(?P<month>[^\W\d]{{3,9}})\.?[-/ ](?P<day>\d{{1,2}})(?:\.|st|nd|rd|th)?,?[-/ ]"
+    r"(?P<year>\d{4})(?P<rest>.*)\Z"
+)
+_CHINESE = re.compile(r"(?P<year>\d{4})年(?P<month>\d{1,2})月(?P<day>\d{1,2})日(?P<rest>.*)\Z")
+_TIME = re.compile(
+    r"[T ,]+(\d{1,2}):(\d{2})(?::(\d{2})(?:[.,](\d{1,6}))?)?(?: ?([AaPp])\.?[Mm]\.?)?"
+    r"(?: ?(?:UTC|GMT|Z))?\Z"
+)
+_FULL = (
+    "january", "february", "march", "april", "may", "june", "july", "august", "september", "sept",
+    "october", "november", "december",
+)  # fmt: skip
+
+
+def read_named_date(text: str) -> date | None:
+    """Return the date that a text writes out with the name of a month in English, or None.
+
+    A time may follow, of twelve hours too, and `UTC`.
+
+    >>> [str(read_named_date(each)) for each in ("05-May-2031", "March 3, 2031", "2031年5月6日")]
+    ['2031-05-05', '2031-03-03', '2031-05-06']
+    >>> str(read_named_date("Mon, 5 May 2031 02:30 PM")), read_named_date("31-Jun-2031")
+    ('2031-05-05 14:30:00', None)
+    """
+    found = _DAY_FIRST.match(text) or _MONTH_FIRST.match(text) or _CHINESE.match(text)
+    if found is None:
+        return None
+    name = found["month"].lower()
+    if name.isdecimal():
+        month = int(name)
+    elif name in _ENGLISH or name in _FULL:
+        month = _ENGLISH.index(name[:3]) + 1
+    else:
+        return None
+    return with_clock((int(found["year"]), month, int(found["day"])), found["rest"])
+
+
+def with_clock(parts: tuple[int, int, int], rest: str) -> date | None:
+    """Return the day of year, month and day, with the time that follows it; None where none is."""
+    try:
+        day = date(*parts)
+        if not rest:
+            return day
+        found = _TIME.match(rest)
+        if found is None:
+            return None
+        hours, minutes, seconds, decimals, half = found.groups()
+        hour = int(hours)
+        if half is not None and not 1 <= hour <= 12:
+            return None
+        if half is not None:
+            hour = hour % 12 + 12 * (half in "pP")
+        micros = timedelta(microseconds=int(f"{decimals or '':0<6}"))
+        return datetime(*parts, hour, int(minutes), int(seconds or 0)) + micros
+    except (ValueError, OverflowError):
+        return None
