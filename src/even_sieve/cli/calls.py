@@ -86,8 +86,8 @@ def asked(
         click.get_current_context().with_resource(shown_as(presentation))
     places = places_of([file, *options.more_files])
     inputs = [each.path for each in places.every]
-    refuse_unwritable(to, chart)
     refuse_inputs([to, chart], [*inputs, *options.criteria_files, *options.parameter_files])
+    refuse_unwritable(to, chart)
     known = asks is not None and not options.criteria_files
     words = " ".join((*(asks or ()), *options.words())) if known else None
     told = progress.reading(inputs)
