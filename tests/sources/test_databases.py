@@ -86,8 +86,9 @@ def test_a_table_gives_what_its_cells_give(tmp_path, cells, kind):
 
 def databases_cell(cell):
     from even_sieve.sources.sqlite_tables import _cell_of_text
+    from even_sieve.sources.tokens import TokenReader
 
-    return _cell_of_text(cell) if isinstance(cell, str) else cell
+    return _cell_of_text(cell, TokenReader()) if isinstance(cell, str) else cell
 
 
 def test_columns_come_later_in_the_same_order_from_the_same_moment(tmp_path, monkeypatch):

@@ -21,10 +21,10 @@ from even_sieve.core.table.distinct import once_each
 from even_sieve.core.table.from_arrays import column_of_moments, fixed_together
 from even_sieve.core.table.lanes import FixedLane, Lane, YesNoLane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE
+from even_sieve.core.table.offsets import offset_notice
 from even_sieve.sources.arrow_buffers import mask_of, scalar_of, stored, strings_of, take_any
 from even_sieve.sources.byte_columns import identifiers, is_bytes, texts_of_bytes
 from even_sieve.sources.text_columns import column_of_coded_texts, column_of_texts, places_of
-from even_sieve.sources.tokens import offset_notice
 
 #: Names under which times are in UTC already.
 _UTC = ("UTC", "Etc/UTC", "Z", "+00:00")

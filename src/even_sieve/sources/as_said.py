@@ -14,6 +14,7 @@ from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.build import column_from_codes
+from even_sieve.core.table.offsets import offset_notices, offsets_in
 from even_sieve.sources.currencies import told_as_mixed
 from even_sieve.sources.source_options import SourceOptions
 
@@ -58,7 +59,10 @@ def _read(column: Column, read: Callable[[Cell], Cell], what: str) -> Column:
     notice = Notice(Code.READ_AS_SAID, text, {"turned": turned, "left": left})
     amounts = [key for key, new in zip(keys, found, strict=True) if new is not key]
     mixed = _mixed(column.name, amounts) if what == "numbers" else ()
-    told = (*column.notices, notice, *mixed)
+    dated = (
+        key for key, new in zip(keys, found, strict=True) if kind is Kind.DATE and new is not key
+    )
+    told = (*column.notices, notice, *mixed, *offset_notices(column.name, offsets_in(dated)))
     made = column_from_codes(column.name, found, identity.codes, told)
     assert turned == 0 or kind in made.counts
     shown = column.shown if turned == 0 else ""

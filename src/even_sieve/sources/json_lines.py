@@ -4,6 +4,7 @@ import json
 import re
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import replace
 from decimal import Decimal
 from functools import partial
 from itertools import islice
@@ -13,6 +14,7 @@ import numpy as np
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.errors import SourceError
+from even_sieve.core.notices import Notice
 from even_sieve.core.table import Column, Table, column_from
 from even_sieve.sources.dialect import to_utf8
 from even_sieve.sources.long_typed import LongFile, Piece
@@ -49,9 +51,12 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
     read = list(reading.records(enumerate(lines, 1)))
     if not read:
         raise SourceError(source, "the file is empty", "A record a line is needed")
-    return table_of_records(
+    table = table_of_records(
         [record for _, record in read], source, np.array([number for number, _ in read])
     )
+    told = reading.notices()
+    columns = tuple(_with_notices(column, told) for column in table.columns)
+    return replace(table, columns=columns)
 
 
 class _Reading:
@@ -60,8 +65,9 @@ class _Reading:
     def __init__(self, source: str, options: SourceOptions) -> None:
         self.source, self.limits = source, options.limits
         self.names: dict[str, None] = {}
-        self._reader = TokenReader(options.blank_as)
-        self._known: dict[str, Cell] = {}
+        self._blank_as = options.blank_as
+        #: For each name what reads its texts, and what these were read as.
+        self._texts: dict[str, tuple[TokenReader, dict[str, Cell]]] = {}
         self._count = self._held = 0
 
     def records(self, lines: Iterable[tuple[int, str]]) -> Iterator[tuple[int, dict[str, Cell]]]:
@@ -84,22 +90,31 @@ class _Reading:
                 raise SourceError(self.source, fact, f"At most {limits.cell:,} are read", number)
             yield (
                 number,
-                {name: self._cell(value) for name, value in record.items()},
+                {name: self._cell(name, value) for name, value in record.items()},
             )
 
-    def _cell(self, value: object) -> Cell:
+    def notices(self) -> dict[str, tuple[Notice, ...]]:
+        """Return what is to be known of the times that were read, by the names of columns."""
+        return {
+            name.strip(): reader.notices(name.strip()) for name, (reader, _) in self._texts.items()
+        }
+
+    def _cell(self, name: str, value: object) -> Cell:
         """Return the cell of a value; one that is a list or an object is an error."""
-        if isinstance(value, str):
-            cell = self._known.get(value, _NESTED)
-            if cell is _NESTED:
-                if len(self._known) >= _MOST_KNOWN:
-                    self._known.clear()
-                read = self._reader.read(value)
-                cell = value if isinstance(read, bool | int | Decimal) else read
-                if len(value) <= _LONGEST_KNOWN:
-                    self._known[value] = cell
-            return cell
-        return _NESTED if isinstance(value, dict | list) else value  # type: ignore[return-value]
+        if not isinstance(value, str):
+            return _NESTED if isinstance(value, dict | list) else value  # type: ignore[return-value]
+        if name not in self._texts:
+            self._texts[name] = TokenReader(self._blank_as), {}
+        reader, known = self._texts[name]
+        cell = known.get(value, _NESTED)
+        if cell is _NESTED:
+            if len(known) >= _MOST_KNOWN:
+                known.clear()
+            read = reader.read(value)
+            cell = value if isinstance(read, bool | int | Decimal) else read
+            if len(value) <= _LONGEST_KNOWN:
+                known[value] = cell
+        return cell
 
 
 def open_long(path: Path, source: str, options: SourceOptions) -> LongFile | None:
@@ -118,21 +133,22 @@ def open_long(path: Path, source: str, options: SourceOptions) -> LongFile | Non
             if stream.read(1) == _MARK:
                 return None
             stream.seek(0)
-            for _, record in _Reading(source, options).records(_numbered(stream)):
+            reading = _Reading(source, options)
+            for _, record in reading.records(_numbered(stream)):
                 names.update(dict.fromkeys(record))
                 rows += 1
     except UnicodeDecodeError:
         return None
     if not rows or len({name.strip().casefold() for name in names}) < len(names):
         return None
-    by_name = {name.strip(): name for name in names}
+    by_name, told = {name.strip(): name for name in names}, reading.notices()
 
     def pieces(_: Sequence[str]) -> Iterator[Piece]:
         with path.open(encoding="utf-8", newline="") as stream:
             records = _Reading(source, options).records(_numbered(stream))
             while some := list(islice(records, _PIECE)):
                 numbers = np.array([number for number, _ in some])
-                column = partial(_column, [record for _, record in some], by_name)
+                column = partial(_column, [record for _, record in some], by_name, told)
                 yield Piece(len(some), numbers, column)
 
     return LongFile(tuple(by_name), rows, pieces, parts=False)
@@ -147,8 +163,19 @@ def _numbered(stream: Iterable[str]) -> Iterator[tuple[int, str]]:
             yield number, part
 
 
-def _column(records: Sequence[Mapping[str, Cell]], by_name: Mapping[str, str], name: str) -> Column:
-    return column_from(name, [record.get(by_name[name]) for record in records])
+def _column(
+    records: Sequence[Mapping[str, Cell]],
+    by_name: Mapping[str, str],
+    told: Mapping[str, tuple[Notice, ...]],
+    name: str,
+) -> Column:
+    column = column_from(name, [record.get(by_name[name]) for record in records])
+    return _with_notices(column, told)
+
+
+def _with_notices(column: Column, told: Mapping[str, tuple[Notice, ...]]) -> Column:
+    """Return a column with what is to be known of its times."""
+    return replace(column, notices=(*column.notices, *told.get(column.name, ())))
 
 
 def _records(

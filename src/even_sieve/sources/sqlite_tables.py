@@ -155,20 +155,20 @@ def _of_tagged(name: str, array: Any) -> Column:
     return _of_distinct(name, array, _cell_of_tagged)
 
 
-def _of_distinct(name: str, array: Any, read: Callable[[str], Cell]) -> Column:
-    coded = array.dictionary_encode()
-    cells: list[Cell] = [read(text) for text in coded.dictionary.to_pylist()]
+def _of_distinct(name: str, array: Any, read: Callable[[str, TokenReader], Cell]) -> Column:
+    coded, reader = array.dictionary_encode(), TokenReader()
+    cells: list[Cell] = [read(text, reader) for text in coded.dictionary.to_pylist()]
     codes = stored(filled(coded.indices, len(cells)), np.int32)
-    return column_from_codes(name, [*cells, None], codes)
+    return column_from_codes(name, [*cells, None], codes, reader.notices(name))
 
 
-def _cell_of_text(text: str) -> Cell:
-    cell = TokenReader().read(text)
+def _cell_of_text(text: str, reader: TokenReader) -> Cell:
+    cell = reader.read(text)
     return text.strip() or None if isinstance(cell, bool | int | Decimal) else cell
 
 
-def _cell_of_tagged(text: str) -> Cell:
+def _cell_of_tagged(text: str, reader: TokenReader) -> Cell:
     kind, rest = text[0], text[1:]
     if kind == "i":
         return int(rest)
-    return float(rest) if kind == "r" else rest if kind == "b" else _cell_of_text(rest)
+    return float(rest) if kind == "r" else rest if kind == "b" else _cell_of_text(rest, reader)

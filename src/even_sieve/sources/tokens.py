@@ -16,6 +16,7 @@ from even_sieve.core.cells.dates import DAY, date_from_days, datetime_from_micro
 from even_sieve.core.cells.written import read_written_number
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table.build import BEYOND, INFINITE, is_beyond
+from even_sieve.core.table.offsets import offset_notices
 
 _YES_NO = {"true": True, "false": False}
 
@@ -70,7 +71,7 @@ class TokenReader:
 
     def notices(self, name: str) -> tuple[Notice, ...]:
         """Return what is to be known of the column's times."""
-        return (*self._offset_notices(name), *self._cut_notices(name))
+        return (*offset_notices(name, self.offsets), *self._cut_notices(name))
 
     def _cut_notices(self, name: str) -> tuple[Notice, ...]:
         text = (
@@ -78,32 +79,3 @@ class TokenReader:
             "to microseconds"
         )
         return (Notice(Code.TIMES_CUT, text),) if self.cut else ()
-
-    def _offset_notices(self, name: str) -> tuple[Notice, ...]:
-        if len(self.offsets) < 2:
-            (only,) = self.offsets or {None}
-            return (offset_notice(name, _offset_words(only)),) if only else ()
-        shown = ", ".join(sorted(map(_offset_words, self.offsets)))
-        return (
-            Notice(
-                Code.MIXED_OFFSETS,
-                f"column '{name}' mixes times with different offsets from UTC ({shown}); those "
-                "with an offset were brought to UTC, those without were left as they are",
-            ),
-        )
-
-
-def offset_notice(name: str, offset: str) -> Notice:
-    """Return the notice on times that all have one offset: in UTC their day may be another."""
-    text = (
-        f"column '{name}': times with the offset {offset} were brought to UTC, where some may "
-        "fall on another day"
-    )
-    return Notice(Code.OFFSET_TO_UTC, text)
-
-
-def _offset_words(minutes: int | None) -> str:
-    if minutes is None:
-        return "none"
-    sign = "-" if minutes < 0 else "+"
-    return f"{sign}{abs(minutes) // 60:02d}:{abs(minutes) % 60:02d}"

@@ -19,6 +19,7 @@ from even_sieve.core.table.distinct import count_codes
 from even_sieve.core.table.far import column_of_codes
 from even_sieve.core.table.far_arrays import worked_out
 from even_sieve.core.table.lanes import Array, DateLane, narrowest
+from even_sieve.core.table.offsets import offset_notices, offsets_in
 
 _WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 _MONTHS = (
@@ -80,7 +81,11 @@ def part_of(name: str, what: str, column: Column) -> Column:
     if what in _READ:
         lost = {place for place, (old, new) in enumerate(zip(keys, cells, strict=True))
                 if isinstance(new, CellError) and old is not new}  # fmt: skip
-        made = replace(made, notices=_of_lost(name, what, column, keys, sorted(lost)))
+        notices = _of_lost(name, what, column, keys, sorted(lost))
+        if what == "date":
+            read = (key for place, key in enumerate(keys) if place not in lost)
+            notices = (*notices, *offset_notices(name, offsets_in(map(as_text, read))))
+        made = replace(made, notices=notices)
     return replace(made, order=ORDERS.get(what, ()))
 
 

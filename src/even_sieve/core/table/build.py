@@ -26,6 +26,7 @@ from even_sieve.core.table.lanes import (
     narrowest,
 )
 from even_sieve.core.table.number_lanes import number_lane, scattered
+from even_sieve.core.table.offsets import offset_notices, offsets_in
 from even_sieve.core.understood import called
 
 MIDNIGHT = time()
@@ -41,7 +42,11 @@ def column_from_cells(
 ) -> Column:
     """Return a column from Python values of any mixture of kinds."""
     given = list(cells)
-    if set(map(type, given)) <= {str, type(None)}:
+    kinds = set(map(type, given))
+    if any(issubclass(kind, datetime) for kind in kinds):
+        times = (cell for cell in given if isinstance(cell, datetime))
+        notices = (*notices, *offset_notices(name, offsets_in(times)))
+    if kinds <= {str, type(None)}:
         plain: list[Cell] = [None if cell is None else cell.strip() or None for cell in given]  # type: ignore[attr-defined]
     else:
         plain = [cell if type(cell) in _AS_THEY_ARE else _plain(name, cell) for cell in given]  # type: ignore[misc]
