@@ -48,7 +48,8 @@ def read_by_shape(
         return None
     filled = np.flatnonzero(Bytes.of(strings).lengths)
     tokens = Shaped(take(strings, filled))
-    numbers = _Numbers.of(tokens, options.decimal_mark)
+    mark = options.decimal_mark
+    numbers = _Numbers.of(tokens, mark)
     if numbers is None:
         return None
     others = _Others.of(name, tokens, np.flatnonzero(~numbers.fits), options)
@@ -65,16 +66,11 @@ def read_by_shape(
     if len(texts):
         parts.append((texts, _texts(name, take(tokens.strings, texts))))
     parts = [(filled[rows], column) for rows, column in parts if column.length]
-    mark = options.decimal_mark
     met = [*numbers.shapes(shown), *others.numbers]
     told = mixed_currencies(name, currency_signs(strings_of(met))) if met else ()
     if agreed:
         first = tokens.strings[int(numbers.written.argmax())].as_py()
-        told = (
-            *told,
-            written_notice(name, first, read_written_number(first, options.decimal_mark)),
-        )
-    mark = options.decimal_mark
+        told = (*told, written_notice(name, first, read_written_number(first, mark)))
     joined = _in_order(name, len(strings), parts)
     new = {notice.code for notice in joined.notices}
     read = (n for _, column in parts for n in column.notices if n.code not in new)

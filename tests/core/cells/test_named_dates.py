@@ -64,7 +64,10 @@ def test_what_looks_like_dates_says_how_it_is_read(tmp_path):
     path = tmp_path / "calls.csv"
     path.write_text("paid,left\n05-May-2031,05/06/2031\nJune 7 2031,13/06/2031\n")
     told = [n.text for n in read_table(path).tally("rows", "max of paid", "max of left").notices]
-    assert [text.rpartition(": see ")[2] for text in told] == ["--as-date paid", "--date-order"]
+    assert [text.rpartition(": see ")[2] for text in told] == [
+        "--as-date paid",
+        "--as-date left --date-order",
+    ]
     read = read_table(path, as_date="paid", date_order="day-month-year")
     assert read.tally("max of paid")[0].value == date(2031, 6, 7)
     assert not any(n.code is Code.TEXT_LIKE_DATES for n in read.tally("max of left").notices)

@@ -58,6 +58,17 @@ def test_what_does_not_hang_on_order_says_nothing():
     assert told(["9:30", "10:30", "9:30"], measure="median of at")
 
 
+@pytest.mark.parametrize(
+    ("column", "told_of"),
+    [(["28-May-2031", "03-Jun-2031"], "see --as-date at"), (["2031-05-28", "2031-06-03"], None),
+     (["5.6.2031", "12.1.2031"], "see --as-date at --date-order"), (["2031-5-28", "2031-12-03"], "'2031-12-03'")],
+)  # fmt: skip
+def test_dates_by_letters_are_told(column, told_of):
+    found = told(column)
+    assert (told_of is None) == (not found)
+    assert told_of is None or told_of in found[0] or "'2031-5-28'" in found[0]
+
+
 def test_check_tells_of_it():
     found = table_from({"at": ["9:30", "10:30"]}).profile().findings
     assert [each.code for each in found] == ["times-out-of-order"]

@@ -13,6 +13,7 @@ from even_sieve.core.measures.measure import Figure, Gathered, Measure, Need
 from even_sieve.core.measures.quotients import quotients
 from even_sieve.core.measures.rounding import TOO_LARGE, to_double
 from even_sieve.core.notices import Code, Notice, times_words
+from even_sieve.core.table.how_to_read import date_by_letters, option_for_dates
 from even_sieve.core.table.keys import cells_of
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, TextLane
 
@@ -59,18 +60,27 @@ class Ordered(Measure):
 
     def _like(self, gathered: Gathered) -> tuple[Notice, ...]:
         if self._kind is Kind.TEXT and self.has_order:
-            return self._times_as_text
+            return self._by_letters
         return self._like_numbers(gathered) if self._kind is Kind.NUMBER else ()
 
     @cached_property
-    def _times_as_text(self) -> tuple[Notice, ...]:
-        """The notice on times that are texts, where letters put them in another order."""
+    def _by_letters(self) -> tuple[Notice, ...]:
+        """The notice on times and dates that are texts, where letters put them in another order."""
         column = self._column()
         pair = column.times_out_of_order()
-        if pair is None:
+        if pair is not None:
+            text = f"{self.request.words}: {times_words(column.name, pair)}"
+            return (Notice(Code.COMPARED_AS_TEXT, text),)
+        told = any(notice.code is Code.TEXT_LIKE_DATES for notice in column.notices)
+        example = "" if told else date_by_letters(column)
+        if not example:
             return ()
-        text = f"{self.request.words}: {times_words(column.name, pair)}"
-        return (Notice(Code.COMPARED_AS_TEXT, text),)
+        option = option_for_dates(column)
+        text = (
+            f"{self.request.words}: column '{column.name}' holds text that looks like dates, such "
+            f"as '{example}', and is put in order letter by letter"
+        )
+        return (Notice(Code.COMPARED_AS_TEXT, f"{text}: see {option}" if option else text),)
 
 
 def _extreme(used: CellFilter, largest: bool) -> Need:

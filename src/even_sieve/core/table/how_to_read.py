@@ -1,5 +1,6 @@
 """How texts that look like numbers, or dates, come to be such."""
 
+import re
 import shlex
 
 import numpy as np
@@ -10,6 +11,7 @@ from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import TextLane
 
+_YEAR_FIRST = re.compile(r"[0-9]{4}([./-])[0-9]{2}\1[0-9]{2}(?![0-9])")
 #: So many texts are looked at to tell how all are read.
 _SOME = 50
 
@@ -40,7 +42,7 @@ def option_for_dates(column: Column) -> str:
     >>> from even_sieve.core.table import column_from
     >>> some = ("5-May-2031", "05/06/2031", "5.6.31")
     >>> [option_for_dates(column_from("paid", [each])) for each in some]
-    ['--as-date paid', '--date-order', '']
+    ['--as-date paid', '--as-date paid --date-order', '']
     """
     lane, like = column.lanes.get(Kind.TEXT), column.date_like
     if not isinstance(lane, TextLane) or like is None:
@@ -50,5 +52,19 @@ def option_for_dates(column: Column) -> str:
         return f"--as-date {shlex.quote(column.name)}"
     for order in DateOrder:
         if all(not isinstance(date_said(each, order), str) for each in some):
-            return "--date-order"
+            return f"--as-date {shlex.quote(column.name)} --date-order"
     return ""
+
+
+def date_by_letters(column: Column) -> str:
+    """Return a text that looks like a date and that letters put in no order of days; maybe none.
+
+    >>> from even_sieve.core.table import column_from
+    >>> [date_by_letters(column_from("paid", [each])) for each in ("5-May-2031", "2031-05-06")]
+    ['5-May-2031', '']
+    """
+    lane, like = column.lanes.get(Kind.TEXT), column.date_like
+    if not isinstance(lane, TextLane) or like is None:
+        return ""
+    some = (lane.spellings[place] for place in np.flatnonzero(like).tolist())
+    return next((each for each in some if not _YEAR_FIRST.match(each)), "")
