@@ -12,6 +12,7 @@ import io
 import random
 import string
 import time
+import warnings
 from collections.abc import Callable, Sequence
 from typing import Any
 
@@ -204,5 +205,6 @@ if __name__ == "__main__":
     parser.add_argument("--rows", type=int, default=300_000)
     parser.add_argument("--only", default="", help="a word in the name of a shape")
     asked = parser.parse_args()
+    warnings.simplefilter("ignore", pd.errors.DtypeWarning)
     print(f"seed {asked.seed}")
     main(asked.seed, asked.rows, asked.only)
