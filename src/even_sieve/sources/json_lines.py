@@ -9,6 +9,7 @@ from decimal import Decimal
 from functools import partial
 from itertools import islice
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -33,6 +34,8 @@ READS_BY = frozenset({"encoding", "blank_as"})
 _SPARSE = 20
 #: Records take so many times the memory of their text.
 _UNFOLDED = 12
+#: Values of these types are no cells as they are.
+_TO_READ = frozenset({str, dict, list})
 _NESTED = CellError("#nested", "the cell holds a list or an object")
 #: So many different texts, of so many letters at the most, are remembered as they were read.
 _MOST_KNOWN, _LONGEST_KNOWN = 1 << 16, 100
@@ -73,8 +76,9 @@ class _Reading:
     def records(self, lines: Iterable[tuple[int, str]]) -> Iterator[tuple[int, dict[str, Cell]]]:
         """Yield each record with the number of its line."""
         limits = self.limits
-        for number, record in _records(lines, self.source):
-            self.names.update(dict.fromkeys(record))
+        for number, length, record in _records(lines, self.source):
+            if not record.keys() <= self.names.keys():
+                self.names.update(dict.fromkeys(record))
             self._count, self._held = self._count + 1, self._held + len(record)
             cells = self._count * len(self.names)
             sparse = cells > limits.cells and cells > _SPARSE * self._held
@@ -84,14 +88,21 @@ class _Reading:
                 )
                 hint = "A table has the same names in every record"
                 raise SourceError(self.source, fact, hint, number)
-            longest = max((len(v) for v in record.values() if isinstance(v, str)), default=0)
-            if longest > limits.cell:
-                fact = f"a cell has {longest:,} characters"
-                raise SourceError(self.source, fact, f"At most {limits.cell:,} are read", number)
+            if length > limits.cell:
+                self._refuse_long(number, record)
             yield (
                 number,
-                {name: self._cell(name, value) for name, value in record.items()},
+                {
+                    name: self._cell(name, value) if type(value) in _TO_READ else value
+                    for name, value in record.items()
+                },
             )
+
+    def _refuse_long(self, number: int, record: Mapping[str, object]) -> None:
+        longest = max((len(v) for v in record.values() if isinstance(v, str)), default=0)
+        if longest > self.limits.cell:
+            fact = f"a cell has {longest:,} characters"
+            raise SourceError(self.source, fact, f"At most {self.limits.cell:,} are read", number)
 
     def notices(self) -> dict[str, tuple[Notice, ...]]:
         """Return what is to be known of the times that were read, by the names of columns."""
@@ -100,9 +111,9 @@ class _Reading:
         }
 
     def _cell(self, name: str, value: object) -> Cell:
-        """Return the cell of a value; one that is a list or an object is an error."""
+        """Return the cell of a text; one that is a list or an object is an error."""
         if not isinstance(value, str):
-            return _NESTED if isinstance(value, dict | list) else value  # type: ignore[return-value]
+            return _NESTED
         if name not in self._texts:
             self._texts[name] = TokenReader(self._blank_as), {}
         reader, known = self._texts[name]
@@ -180,7 +191,8 @@ def _with_notices(column: Column, told: Mapping[str, tuple[Notice, ...]]) -> Col
 
 def _records(
     lines: Iterable[tuple[int, str]], source: str
-) -> Iterator[tuple[int, dict[str, object]]]:
+) -> Iterator[tuple[int, int, dict[str, Any]]]:
+    """Yield the records, each with the number of its line and how long that is."""
     decoder = json.JSONDecoder(parse_float=Decimal, object_pairs_hook=_object)
     for number, line in lines:
         if not line.strip():
@@ -194,7 +206,7 @@ def _records(
             raise SourceError(source, fact, hint, number) from None
         if not isinstance(record, dict):
             raise SourceError(source, "this is not a JSON object", 'Write {"name": value}', number)
-        yield number, record
+        yield number, len(line), record
 
 
 class _NameTwice(ValueError):

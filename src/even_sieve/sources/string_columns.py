@@ -15,7 +15,8 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from even_sieve.core.cells import Cell, Kind
+from even_sieve.core.cells import Cell, Kind, read_date
+from even_sieve.core.cells.dates import spans_of_date
 from even_sieve.core.cells.written import (
     Conventions,
     read_ordered_date,
@@ -220,10 +221,12 @@ def with_date_notice(column: Column, count: int | None = None) -> Column:
         return column
     count = count_like_dates(column) if count is None else count
     example = lane.spellings[int(np.flatnonzero(like)[0])]
+    head = example[: len("2031-01-05")]
+    lost = spans_of_date(head) is not None and read_date(head) is None
     text = (
         f"column '{column.name}': {counted(count, 'cell')} such as '{example}' "
         f"{'looks like a date but is' if count == 1 else 'look like dates but are'} "
-        "not written as YYYY-MM-DD; left as text"
+        f"{'in no calendar' if lost else 'not written as YYYY-MM-DD'}; left as text"
     )
     option = option_for_dates(column)
     text += f": see {option}" if option else ""

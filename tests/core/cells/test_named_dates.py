@@ -60,6 +60,13 @@ def test_what_is_no_date_does_not_look_like_one(text):
     assert not looks_like_date(text)
 
 
+def test_a_day_that_no_calendar_has_is_told(tmp_path):
+    path = tmp_path / "calls.csv"
+    path.write_text("paid\n2031-02-30\n2031-02-28\n")
+    (told,) = read_table(path).tally("max of paid").notices
+    assert "1 cell such as '2031-02-30' looks like a date but is in no calendar" in told.text
+
+
 def test_what_looks_like_dates_says_how_it_is_read(tmp_path):
     path = tmp_path / "calls.csv"
     path.write_text("paid,left\n05-May-2031,05/06/2031\nJune 7 2031,13/06/2031\n")
