@@ -38,6 +38,7 @@ _MONTH_FIRST = re.compile(
     rf"{_DAY_OF}(?P<month>[^\W\d]{{3,9}})\.?[-/ ](?P<day>\d{{1,2}})(?:\.|st|nd|rd|th)?,?[-/ ]"
     r"(?P<year>\d{4})(?P<rest>.*)\Z"
 )
+_MONTH_ALONE = re.compile(rf"(?P<month>{_WORD})[-/ ](?P<year>\d{{4}})\Z", re.ASCII)
 _CHINESE = re.compile(r"(?P<year>\d{4})年(?P<month>\d{1,2})月(?P<day>\d{1,2})日(?P<rest>.*)\Z")
 _TIME = re.compile(
     r"[T ,]+(\d{1,2}):(\d{2})(?::(\d{2})(?:[.,](\d{1,6}))?)?(?: ?([AaPp])\.?[Mm]\.?)?"
@@ -70,6 +71,18 @@ def read_named_date(text: str) -> date | None:
     else:
         return None
     return with_clock((int(found["year"]), month, int(found["day"])), found["rest"])
+
+
+def read_named_month(text: str) -> str:
+    """Return the month of a year that a text writes with its name in English; maybe none.
+
+    >>> read_named_month("May 2031"), read_named_month("Sept-2031"), read_named_month("Marina 2031")
+    ('2031-05', '2031-09', '')
+    """
+    found = _MONTH_ALONE.match(text)
+    if found is None:
+        return ""
+    return f"{found['year']}-{_ENGLISH.index(found['month'][:3].lower()) + 1:02d}"
 
 
 def with_clock(parts: tuple[int, int, int], rest: str) -> date | None:

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from even_sieve.core.cells import Kind, looks_like_date
-from even_sieve.core.cells.named_dates import read_named_date
+from even_sieve.core.cells.named_dates import read_named_date, read_named_month
 from even_sieve.core.cells.written import DateOrder, read_ordered_date, read_written_number
 from even_sieve.core.criteria.blocks import Probe
 from even_sieve.core.criteria.column_comparison import PAIRS
@@ -108,9 +108,10 @@ def _nearest_reading(text: str, column: Column) -> str:
         if found:
             days = " or ".join(sorted(str(day) for day in found))
             return f"A date is written {days}"
-        if looks_like_date(text):
+        period = read_named_month(text)
+        if looks_like_date(text) and not period:
             return "The calendar has no such day"
-        period = _period_meant(text)
+        period = period or _period_meant(text)
         if period:
             return f"A period is written {period}"
     return "Write a number or a date; for another column write @ before its name"
