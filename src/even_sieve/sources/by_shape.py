@@ -8,7 +8,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
-from functools import partial
 
 import numpy as np
 import pyarrow as pa
@@ -25,7 +24,7 @@ from even_sieve.sources.currencies import currency_signs, mixed_currencies
 from even_sieve.sources.growing_cells import read_in_bulk
 from even_sieve.sources.ordered_dates import ORDERED_DATE, ORDERS, known_dates
 from even_sieve.sources.shaped import Shaped
-from even_sieve.sources.shaped_numbers import MOST_DIGITS, NO_DIGITS, without_zeros
+from even_sieve.sources.shaped_numbers import MOST_DIGITS, NO_DIGITS, digits_in, without_zeros
 from even_sieve.sources.shown_by_source import shown_in_text
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.text_lanes import text_lane_of
@@ -101,10 +100,10 @@ class _Numbers:
         fits, written, places, signs = [], [], [], []
         for shape in tokens.shapes:
             found = None if any(map(str.isalpha, shape)) else read_written_number(shape, mark)
-            fits.append(found is not None and _digits_in(shape) <= MOST_DIGITS)
+            fits.append(found is not None and digits_in(shape) <= MOST_DIGITS)
             plain = read_number(shape) is not None if mark == "." else "%" not in shape
             written.append(fits[-1] and not plain)
-            after = _digits_in(shape.partition(mark)[2])
+            after = digits_in(shape.partition(mark)[2])
             places.append(after + 2 * ("%" in shape))
             signs.append(-1 if "-" in shape or "(" in shape else 1)
         if not any(fits):
@@ -139,12 +138,8 @@ class _Numbers:
 def _fit_together(shapes: Sequence[str], which: Sequence[bool], places: Sequence[int]) -> bool:
     """Tell whether numbers of some shapes are whole numbers of 64 bits with one scale."""
     used = [at for at, own in enumerate(which) if own]
-    whole = max((_digits_in(shapes[at]) - places[at] for at in used), default=0)
+    whole = max((digits_in(shapes[at]) - places[at] for at in used), default=0)
     return whole + max((places[at] for at in used), default=0) <= MOST_DIGITS
-
-
-def _digits_in(text: str) -> int:
-    return sum(each in "01" for each in text)
 
 
 @dataclass(frozen=True)
@@ -188,18 +183,23 @@ class _Others:
                 return None  # their offsets are told together
             parts.append((left[places], column))
             numbers += met
-        kinds = {kind for _, column in parts for kind in column.counts}
-        against = kinds & {Kind.DATE, Kind.YES_NO}
-        read = partial(read_written_number, decimal=options.decimal_mark)
-        texts = (column.lanes.get(Kind.TEXT) for _, column in parts)
-        words = [lane for lane in texts if isinstance(lane, TextLane) and len(lane.spellings)]
-        if (
-            words
-            and not against
-            and all(read(each) is not None for w in words for each in w.spellings)
-        ):
-            return None
-        return cls(parts, not words and not against, numbers)
+        agree = _agree(parts, options.decimal_mark)
+        return None if agree is None else cls(parts, agree, numbers)
+
+
+def _agree(parts: list[tuple[Array, Column]], mark: str) -> bool | None:
+    """Tell whether columns hold no text and nothing that speaks against numbers.
+
+    None where all of their texts are numbers as people write them.
+    """
+    if any({*column.counts} & {Kind.DATE, Kind.YES_NO} for _, column in parts):
+        return False
+    texts = (column.lanes.get(Kind.TEXT) for _, column in parts)
+    words = [lane.spellings for lane in texts if isinstance(lane, TextLane) and len(lane.spellings)]
+    if not words:
+        return True
+    read = (read_written_number(each, mark) for spelt in words for each in spelt)
+    return None if all(number is not None for number in read) else False
 
 
 def _alone(name: str, strings: pa.Array, options: SourceOptions) -> tuple[Column, list[str], bool]:

@@ -26,7 +26,7 @@ def fixed_of(tokens: Shaped, mark: str = ".") -> FixedLane | None:
     if not tokens.shapes:
         return None
     parts = [shape.partition(mark) for shape in tokens.shapes]
-    whole, after = ([_digits(part[place]) for part in parts] for place in (0, 2))
+    whole, after = ([digits_in(part[place]) for part in parts] for place in (0, 2))
     scale = max(after)
     if max(whole) + scale > MOST_DIGITS:
         return None
@@ -38,7 +38,8 @@ def fixed_of(tokens: Shaped, mark: str = ".") -> FixedLane | None:
     return FixedLane(*without_zeros(values, scale))
 
 
-def _digits(text: str) -> int:
+def digits_in(text: str) -> int:
+    """Return how many digits a shape has."""
     return sum(each in "01" for each in text)
 
 
