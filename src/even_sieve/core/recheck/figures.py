@@ -4,6 +4,7 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from decimal import ROUND_HALF_EVEN, Context, Decimal
 from fractions import Fraction
+from math import inf
 from typing import NamedTuple
 
 from even_sieve.core.cells import Cell, CellError
@@ -28,11 +29,23 @@ def _numbers(used: Sequence[Used]) -> list[Fraction]:
 
 
 def _in_order(used: Sequence[Used]) -> list[Used]:
-    return sorted(used, key=lambda each: (_rank(each.value), each.row))
+    """Return the cells from the least to the largest, equal ones in the order of their rows."""
+    return sorted(used, key=lambda each: (*_rank(each.value), each.row))
 
 
-def _rank(value: Plain) -> object:
-    return same(value) if isinstance(value, str) else value
+def _rank(value: Plain) -> tuple[object, ...]:
+    """Return what a value stands in order by: of a number first the double, soon compared."""
+    if isinstance(value, Fraction):
+        return _double(value), value
+    return (same(value),) if isinstance(value, str) else (value,)
+
+
+def _double(number: Fraction) -> float:
+    """Return the double nearest to a number: what is larger has no smaller one."""
+    try:
+        return number.numerator / number.denominator
+    except OverflowError:
+        return inf if number > 0 else -inf
 
 
 def _total(numbers: Iterable[Fraction]) -> Fraction:
@@ -85,16 +98,17 @@ def _deviation(used: Sequence[Used], request: MeasureRequest) -> Answer:
 def _at(place: Callable[[int, int], int]) -> Callable[[Sequence[Used], MeasureRequest], Answer]:
     def figure(used: Sequence[Used], request: MeasureRequest) -> Answer:
         place_of = place(len(used), int(request.number or 1))
-        return _shown(used, place_of) if 0 <= place_of < len(used) else None
+        return _shown(_in_order(used), place_of) if 0 <= place_of < len(used) else None
 
     return figure
 
 
-def _shown(used: Sequence[Used], place: int) -> Answer:
+def _shown(ordered: Sequence[Used], place: int) -> Answer:
     """Return the cell at a place in the order; of equal ones as the first row spells it."""
-    chosen = _in_order(used)[place]
-    first = next(each for each in _in_order(used) if identity(each.value) == identity(chosen.value))
-    return first.cell
+    chosen = identity(ordered[place].value)
+    while place and identity(ordered[place - 1].value) == chosen:
+        place -= 1
+    return ordered[place].cell
 
 
 def _range(used: Sequence[Used], _: MeasureRequest) -> Answer:
@@ -108,12 +122,12 @@ def _median(used: Sequence[Used], _: MeasureRequest) -> Answer:
     low, high = ordered[(len(used) - 1) // 2].value, ordered[len(used) // 2].value
     if isinstance(low, Fraction) and isinstance(high, Fraction):
         return (low + high) / 2
-    return _shown(used, (len(used) - 1) // 2)
+    return _shown(ordered, (len(used) - 1) // 2)
 
 
 def _percentile(used: Sequence[Used], request: MeasureRequest) -> Answer:
     part = Fraction(request.number or 0) * (25 if request.kind == "quartile" else 1) / 100
-    numbers, count = sorted(_numbers(used)), len(used)
+    numbers, count = _numbers(_in_order(used)), len(used)
     place = (count + 1) * part if request.way == "exclusive" else (count - 1) * part + 1
     if not count or not 1 <= place <= count:
         return None

@@ -1,24 +1,26 @@
 """Cells as plain Python values that compare exactly: what the slow evaluator works on."""
 
 import unicodedata
-from collections.abc import Sequence
+from collections import defaultdict
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 from decimal import Decimal
 from fractions import Fraction
 from functools import cached_property
-from typing import Any, TypeAlias
+from itertools import count
+from typing import Any, NamedTuple, TypeAlias
 
 from even_sieve.core.cells import Cell, CellError
-from even_sieve.core.progress import steps
+from even_sieve.core.progress import Steps
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import FloatLane
 
 _EPOCH = datetime(1970, 1, 1)
+_MICROSECOND = timedelta(microseconds=1)
 
 
-@dataclass(frozen=True, order=True)
-class When:
+class When(NamedTuple):
     """The first microsecond of a date, counted from 1970."""
 
     at: int
@@ -99,10 +101,20 @@ class SpreadColumn:
 
 def plain_column(column: Column) -> SpreadColumn:
     """Return the column in plain values, each different cell once."""
-    places: dict[tuple[type, Cell], int] = {}
-    read = steps(column.cells(), f"rechecking: reading {column.name}", column.length)
-    codes = [places.setdefault((type(cell), cell), len(places)) for cell in read]
-    cells = [cell for _, cell in places]
+    numbers = count()
+    places: dict[type, dict[Cell, int]] = {}
+    codes: list[int] = []
+    done = Steps(f"rechecking: reading {column.name}", column.length)
+    for block in column.blocks():
+        for kind in set(map(type, block)):
+            places.setdefault(kind, defaultdict(numbers.__next__))
+        if len(places) == 1:
+            codes += map(places[type(block[0])].__getitem__, block)
+        else:
+            codes += [places[type(cell)][cell] for cell in block]
+        done.took(len(block))
+    coded = {code: cell for kind in places.values() for cell, code in kind.items()}
+    cells = [coded[code] for code in range(len(coded))]
     said = column.conventions
     apart = PlainColumn(
         column.name,
@@ -119,17 +131,32 @@ def plain_column(column: Column) -> SpreadColumn:
 
 def plain(cell: Cell) -> Plain:
     """Return a cell as a value that compares exactly. A double counts as the decimal it shows."""
-    if isinstance(cell, float):
-        return Fraction(Decimal(repr(cell)))
-    if isinstance(cell, bool | str | CellError) or cell is None:
-        return cell
-    if isinstance(cell, datetime):
-        return When((cell - _EPOCH) // timedelta(microseconds=1))
-    if isinstance(cell, date):
-        return When(
-            (datetime(cell.year, cell.month, cell.day) - _EPOCH) // timedelta(microseconds=1)
-        )
-    return Fraction(cell)
+    return _PLAIN[type(cell)](cell)
+
+
+def _moment(cell: datetime) -> When:
+    return When((cell - _EPOCH) // _MICROSECOND)
+
+
+def _day(cell: date) -> When:
+    return _moment(datetime(cell.year, cell.month, cell.day))
+
+
+def _double(cell: float) -> Fraction:
+    return Fraction(Decimal(repr(cell)))
+
+
+def _itself(cell: Plain) -> Plain:
+    return cell
+
+
+_PLAIN: dict[type, Callable[[Any], Plain]] = {
+    **dict.fromkeys((str, bool, CellError, type(None)), _itself),
+    **dict.fromkeys((int, Decimal), Fraction),
+    float: _double,
+    datetime: _moment,
+    date: _day,
+}
 
 
 def same(text: str) -> str:

@@ -4,6 +4,7 @@ from bisect import bisect_left
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from itertools import chain
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -25,7 +26,8 @@ from even_sieve.core.table.distinct import count_codes, different
 from even_sieve.core.table.far_arrays import FarArray
 from even_sieve.core.table.identities import distinct_of, identity_of, spelt_of
 from even_sieve.core.table.keys import Identity
-from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane, Rows, TextLane
+from even_sieve.core.table.lane_cells import cells_of, cells_of_kinds
+from even_sieve.core.table.lanes import Array, FixedLane, Lane, Rows, TextLane
 
 if TYPE_CHECKING:
     from even_sieve.core.table.sketch import Sketch
@@ -157,29 +159,20 @@ class Column:
 
     def cells(self, rows: Iterable[int] | None = None) -> Iterator[Cell]:
         """Yield the cells, or those of the given rows, counted from 0."""
-        return self._every_cell() if rows is None else self._cells_at(list(rows))
+        if rows is not None:
+            return iter(self._cells_at(np.asarray(list(rows), dtype=np.intp)))
+        return chain.from_iterable(self.blocks())
 
-    def _cells_at(self, rows: list[int]) -> Iterator[Cell]:
-        places = np.asarray(rows, dtype=np.intp)
-        read = {int(kind): _reading(lane, rows, places) for kind, lane in self.lanes.items()}
-        if self.states is None:
-            held = [int(self.only_kind)] * len(rows)
-        else:
-            held = self.states[places].tolist()
-        for at, kind in enumerate(held):
-            yield read[kind](at) if kind in read else None
-
-    def _every_cell(self) -> Iterator[Cell]:
+    def blocks(self) -> Iterator[list[Cell]]:
+        """Yield the cells, some thousands at a time."""
         for start in range(0, self.length, _BLOCK):
-            block = slice(start, start + _BLOCK)
-            stored = {kind: lane.values[block].tolist() for kind, lane in self.lanes.items()}
-            shown = {int(kind): lane.to_cell for kind, lane in self.lanes.items()}
-            if self.states is None:
-                kind, count = self.only_kind, min(_BLOCK, self.length - start)
-                yield from map(shown[kind], stored[kind]) if shown else [None] * count
-                continue
-            for at, held in enumerate(self.states[block].tolist()):
-                yield shown[held](stored[held][at]) if held in shown else None
+            yield self._cells_at(np.arange(start, min(start + _BLOCK, self.length)))
+
+    def _cells_at(self, rows: Array) -> list[Cell]:
+        if self.states is not None:
+            return cells_of_kinds(self.lanes, self.states[rows], rows)
+        lane = next(iter(self.lanes.values()), None)
+        return [None] * len(rows) if lane is None else cells_of(lane, rows)
 
     def take(self, rows: Rows) -> "Column":
         """Return the column of these rows alone."""
@@ -286,11 +279,3 @@ class Column:
             if start < stop:
                 found[[start + place for place in test(lane.spellings[start:stop])]] = True
         return found if found.any() else None
-
-
-def _reading(lane: Lane, rows: list[int], places: Array) -> Callable[[int], Cell]:
-    """Return what reads the cell of each of some rows, by its place among them."""
-    if isinstance(lane, FloatLane):  # what was written may be another number than its double
-        return lambda at: lane.cell(rows[at])
-    stored, to_cell = lane.values[places].tolist(), lane.to_cell
-    return lambda at: to_cell(stored[at])
