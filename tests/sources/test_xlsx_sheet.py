@@ -12,7 +12,8 @@ from even_sieve.core.cells import CellError
 from even_sieve.core.errors import SourceError
 from even_sieve.sources import xlsx_rows
 from even_sieve.sources.source_options import Limits
-from even_sieve.sources.xlsx_sheet import SheetReader, Values
+from even_sieve.sources.xlsx_sheet import SheetReader
+from even_sieve.sources.xlsx_values import Values
 
 NS = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"
 ROWS = '<row r="2" hidden="1"><c r="A2" t="s"><v>0</v></c><c r="C2"><v>1.5E2</v></c></row><row r="4"><c r="B4" t="b"><v>1</v></c></row>'

@@ -194,7 +194,7 @@ def table_of(workbook: Workbook, options: SourceOptions) -> Table:
     blank = frozenset(fold(token.strip()) for token in options.blank_as)
     if blank:
         below = [[None if _stands_for_none(c, blank) else c for c in row] for row in below]
-    columns = tuple(column_from(name, [row[i] for row in below]) for i, name in enumerate(names))
+    columns = tuple(map(column_from, names, map(list, zip(*below, strict=True))))
     notices = (*_choices(workbook, area, top, options), *notices)
     start = (area.left if options.sideways else area.top) + top + 1
     numbers = np.arange(start, start + len(below))

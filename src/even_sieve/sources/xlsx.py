@@ -27,9 +27,9 @@ from even_sieve.sources.sheets import (
 )
 from even_sieve.sources.shown_by_source import PERCENT, look_of_format
 from even_sieve.sources.source_options import SourceOptions
-from even_sieve.sources.xlsx_pieces import Values
 from even_sieve.sources.xlsx_rows import PIECE, text_of
 from even_sieve.sources.xlsx_sheet import SheetReader
+from even_sieve.sources.xlsx_values import Values
 
 _TYPES = "[Content_Types].xml"
 _GUARD = "OPENPYXL_DEFUSEDXML"

@@ -1,10 +1,13 @@
 """Pieces of a sheet of a workbook of ISO/IEC 29500: the cells of their rows, each by itself."""
 
 import re
-from collections.abc import Callable, Mapping, Sequence, Set
+from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass, field
-from datetime import date, datetime, timedelta
-from sys import intern
+from datetime import timedelta
+
+import numpy as np
+from pyarrow import ArrowInvalid
 
 from even_sieve.core.cells import Cell, CellError, error_from_token, read_date
 from even_sieve.core.cells.dates import datetime_from_micros
@@ -16,29 +19,17 @@ from even_sieve.sources.sheets import (
     is_subtotalling,
 )
 from even_sieve.sources.shown_by_source import ShownRuns
+from even_sieve.sources.xlsx_at_once import cells_of
+from even_sieve.sources.xlsx_made import Made
 from even_sieve.sources.xlsx_rows import Cut, Row
+from even_sieve.sources.xlsx_values import Values, cell_of, moment_of, number_of
+from even_sieve.sources.xml_tags import Strange, demand
 
 _LETTERS = re.compile(r"[A-Za-z]{1,3}\Z")
 _LAST_ROW, _LAST_COLUMN = 1_048_576, 16_384
 _SECONDS = 86_400
-_NO_DAY, _FIRST_YEAR = 60, 1900
 #: So many dates are kept as they are written: most come again.
 _MOST_MOMENTS = 1 << 15
-
-
-@dataclass(frozen=True)
-class Values:
-    """What the cells of all sheets refer to: texts, and which styles show dates or lengths,
-    and which a number as percent or in a currency.
-
-    `epoch` is day 0 of the dates that are stored as numbers of days.
-    """
-
-    texts: Sequence[str]
-    dates: Set[int]
-    lengths: Set[int]
-    epoch: datetime
-    looks: Mapping[int, str] = field(default_factory=dict)
 
 
 @dataclass
@@ -81,6 +72,9 @@ class PieceReader:
         """
         if before is None and isinstance(piece, Cut) and not piece.says_numbers:
             return None
+        if isinstance(piece, Cut) and piece.plain:
+            with suppress(Strange, ArrowInvalid, ValueError, OverflowError, SourceError):
+                return self._at_once(piece, before or 0)
         found, number = Piece(), before
         for row in piece if isinstance(piece, list) else piece.rows():
             if row.place is None and number is None:
@@ -93,6 +87,24 @@ class PieceReader:
             while cells and cells[-1] is None:
                 cells.pop()
             found.rows.append((number, row.hidden, cells))
+        return found
+
+    def _at_once(self, piece: Cut, before: int) -> Piece:
+        """Return what a piece holds whose cells are written in a usual way."""
+        cells = cells_of(piece.content)
+        made, found = Made(cells, self.values, self._value), Piece()
+        said = cells.rows.numbers
+        # Rows that do not say their number stand below the one before.
+        last = np.maximum.accumulate(np.where(said > 0, np.arange(len(said)), -1))
+        numbers = np.arange(len(said)) - last + np.where(last < 0, before, said[last])
+        demand((numbers <= _LAST_ROW) & (cells.column.max(initial=0) <= _LAST_COLUMN))
+        found.rows = list(zip(numbers.tolist(), cells.rows.hidden, made.rows(), strict=True))
+        for run in made.looks(numbers):
+            found.shown.add(*run)
+        for place, column, shared, words in made.formulas():
+            self.row = int(numbers[place])
+            if self._subtotals(words, shared, column, found):
+                found.subtotals.setdefault(self.row, set()).add(column)
         return found
 
     def _cells(self, row: Row, sheet: Piece) -> list[Cell]:
@@ -119,9 +131,9 @@ class PieceReader:
                 sheet.shown.add(column, self.looks[style], self.row)
                 cell = self._value(text, kind, style)
             elif not kind and style not in dates:
-                cell = int(text) if text.isdigit() else _number(text)
+                cell = number_of(text)
             elif kind == "inlineStr":
-                cell = intern(text.strip()) or None  # one that comes again takes no more memory
+                cell = cell_of(text)
             elif not kind and (text, style) in self.moments:
                 cell = self.moments[text, style]
             else:
@@ -148,7 +160,7 @@ class PieceReader:
     def _value(self, text: str, kind: str, style: str) -> Cell:
         """Return the cell that a stored value is."""
         if not kind or kind == "n":
-            number = _number(text)
+            number = number_of(text)
             if style not in self.dates:
                 return number
             if len(self.moments) >= _MOST_MOMENTS:
@@ -160,7 +172,7 @@ class PieceReader:
             if not 0 <= number < len(self.values.texts):
                 fact = f"a cell asks for the shared text {number:,}, and there are "
                 raise SourceError(self.source, f"{fact}{len(self.values.texts):,}", "", self.row)
-            return self.values.texts[number].strip() or None
+            return cell_of(self.values.texts[number])
         if kind == "b":
             return bool(int(text))
         if kind == "e":
@@ -168,7 +180,7 @@ class PieceReader:
         if kind == "d":
             moment = read_date(text)
             return text if moment is None else day_or_moment(datetime_from_micros(moment.micros))
-        return text.strip() or None
+        return cell_of(text)
 
     def _dated(self, number: float, style: int) -> Cell:
         try:
@@ -198,29 +210,7 @@ def begin_pieces(
     return PieceReader(source, name, values).read
 
 
-def _number(text: str) -> int | float:
-    return float(text) if "." in text or "E" in text or "e" in text else int(text)
-
-
-def moment_of(number: float, epoch: datetime) -> date | str:
-    """Return the day or moment that a number of days is, or the time of a day for less than one.
-
-    To the millisecond, as the standard stores them (ISO/IEC 29500-1, 18.17.4). The dates that
-    begin in 1900 count a 29 February 1900, which was none: the days before it stand one later.
-
-    >>> moment_of(47853.5, datetime(1899, 12, 30)), moment_of(1, datetime(1899, 12, 30))
-    (datetime.datetime(2031, 1, 5, 12, 0), datetime.date(1900, 1, 1))
-    """
-    day, part = divmod(number, 1)
-    clock = round(part * _SECONDS * 1000)
-    if 0 <= number < 1 and clock < _SECONDS * 1000:
-        return str((datetime.min + timedelta(milliseconds=clock)).time())
-    if 0 < number < _NO_DAY and epoch.year < _FIRST_YEAR:
-        day += 1
-    if clock in (0, _SECONDS * 1000):
-        return date.fromordinal(epoch.toordinal() + int(day) + (clock > 0))
-    return epoch + timedelta(days=day, milliseconds=clock)
-
-
 def _row_number(given: str | None, following: int) -> int:
-    return following if given is None else int(float(given))
+    if given is None:
+        return following
+    return int(given) if given.isdecimal() else int(float(given))

@@ -49,7 +49,7 @@ _ATTRIBUTES = r'((?: [\w:.]+="[^"<\n\t]*")*) ?'
 _CELL_OF_ANY = re.compile(
     rf"(<c){_ATTRIBUTES}(?:/>|>(?:(<f){_ATTRIBUTES}(?:/>|>([^<]*)</f>))?" + _VALUE, re.DOTALL
 )
-_ATTRIBUTE = re.compile(r' ([\w:.]+)="([^"]*)"')
+ATTRIBUTE = re.compile(r' ([\w:.]+)="([^"]*)"')
 _ROW = re.compile(r'\s*<row((?: [\w:.]+="[^"<&]*")*)(/?)>')
 _OF_CELL = re.compile(r"([A-Za-z]{1,3})[0-9]+\Z")
 _PLACE = re.compile(r' r="([^"]*)"')
@@ -94,7 +94,7 @@ def plain_rows(piece: bytes) -> list[Row] | None:
         found += rows
     at = 0
     while (opening := _ROW.match(last, at)) is not None and opening[2]:
-        found.append(_opened(opening[1]))
+        found.append(opened(opening[1]))
         at = opening.end()
     return None if last[at:].strip() else found
 
@@ -123,7 +123,7 @@ def _in_any_order(chunk: str, escaped: bool) -> _Taken:
         return None
     tokens: list[Any] = []
     for _, attributes, formula, of_formula, words, value, inline, _ in made[1]:
-        pairs, of_shared = _ATTRIBUTE.findall(attributes), _ATTRIBUTE.findall(of_formula)
+        pairs, of_shared = ATTRIBUTE.findall(attributes), ATTRIBUTE.findall(of_formula)
         held, group = dict(pairs), dict(of_shared)
         if len(held) < len(pairs) or len(group) < len(of_shared):
             return None  # an attribute that stands twice: told by the parser
@@ -149,7 +149,7 @@ def _taken_apart(chunk: str, token: re.Pattern[str], *, escaped: bool) -> _Taken
     rows: list[Row] = []
     at = 0
     while (opening := _ROW.match(chunk, at)) is not None:
-        rows.append(_opened(opening[1]))
+        rows.append(opened(opening[1]))
         at = opening.end()
         if not opening[2]:
             break
@@ -163,7 +163,8 @@ def _taken_apart(chunk: str, token: re.Pattern[str], *, escaped: bool) -> _Taken
     return rows, [tuple(map(unescaped, each)) for each in tokens] if escaped else tokens
 
 
-def _opened(attributes: str) -> Row:
+def opened(attributes: str) -> Row:
+    """Return the row that a tag with these attributes begins."""
     place = _PLACE.search(attributes)
     return Row(None if place is None else place[1], _HIDDEN.search(attributes) is not None, [])
 

@@ -9,8 +9,9 @@ from even_sieve.core.errors import SourceError
 from even_sieve.sources.second import Shared
 from even_sieve.sources.sheets import Sheet
 from even_sieve.sources.source_options import Limits
-from even_sieve.sources.xlsx_pieces import Piece, PieceReader, Values, begin_pieces
+from even_sieve.sources.xlsx_pieces import Piece, PieceReader, begin_pieces
 from even_sieve.sources.xlsx_rows import Cut, Row, SheetXml
+from even_sieve.sources.xlsx_values import Values
 
 #: So many texts that cells share are sent to another process.
 _MOST_SENT = 1 << 19
@@ -62,7 +63,7 @@ class _Growing:
         if piece is None:
             raise ValueError("rows without numbers")
         sheet = self.sheet
-        for number, hidden, cells in piece.rows:
+        for number, hidden, cells in () if self._at_once(piece) else piece.rows:
             self.row = number
             if hidden:
                 self.hidden.add(number)
@@ -84,6 +85,24 @@ class _Growing:
                 sheet.subtotals.setdefault(row, set()).add(column)
         self.shared |= piece.shared
         sheet.shown.take(piece.shown)
+
+    def _at_once(self, piece: Piece) -> bool:
+        """Add rows that all hold cells and stand one below the other; False if they do not."""
+        first, most = self.row + 1, self.limits
+        numbers = [number for number, _, _ in piece.rows]
+        rows = [cells for _, _, cells in piece.rows]
+        lengths = list(map(len, rows))
+        if (
+            not lengths or not all(lengths) or numbers != list(range(first, first + len(rows)))
+            or max(lengths) > most.columns or self.cells + sum(lengths) > most.cells
+        ):  # fmt: skip
+            return False
+        self.row, self.cells = numbers[-1], self.cells + sum(lengths)
+        self.hidden.update(number for number, hidden, _ in piece.rows if hidden)
+        rest = self.sheet.rows
+        rest.extend([] for _ in range(first - 1 - len(rest)))
+        rest.extend(rows)
+        return True
 
     def sheet_of(self, first: int, last: int) -> Sheet:
         """Return the sheet, whose active filter is of the rows from the first to the last."""

@@ -1,9 +1,11 @@
 """Columns from cells, and from distinct cells with codes."""
 
+from collections import defaultdict
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from datetime import UTC, date, datetime, time
 from decimal import Decimal
+from itertools import count
 from math import isfinite, isnan
 from numbers import Integral, Real
 from typing import Any
@@ -47,10 +49,16 @@ def column_from_cells(
         times = (cell for cell in given if isinstance(cell, datetime))
         notices = (*notices, *offset_notices(name, offsets_in(times)))
     if kinds <= {str, type(None)}:
-        plain: list[Cell] = [None if cell is None else cell.strip() or None for cell in given]  # type: ignore[attr-defined]
-    else:
-        plain = [cell if type(cell) in _AS_THEY_ARE else _plain(name, cell) for cell in given]  # type: ignore[misc]
-    return column_from_codes(name, plain, None, notices)
+        return _column_of_texts(name, given, notices)  # type: ignore[arg-type]
+    plain = [cell if type(cell) in _AS_THEY_ARE else _plain(name, cell) for cell in given]
+    return column_from_codes(name, plain, None, notices)  # type: ignore[arg-type]
+
+
+def _column_of_texts(name: str, given: list[str | None], notices: tuple[Notice, ...]) -> Column:
+    """Return the column of texts and blanks: each different one is looked at once."""
+    apart, codes = _coded(given)
+    plain = [None if cell is None else cell.strip() or None for cell in apart]
+    return column_from_codes(name, plain, codes, notices)
 
 
 def column_from_codes(
@@ -214,9 +222,9 @@ def _date_lane(cells: list[Any], where: Array, length: int) -> Lane:
 
 
 def _coded(cells: list[Any]) -> tuple[list[Any], Array]:
-    positions: dict[Any, int] = {}
-    codes = [positions.setdefault(cell, len(positions)) for cell in cells]
-    return list(positions), np.array(codes, dtype=narrowest(len(positions)))
+    positions: dict[Any, int] = defaultdict(count().__next__)
+    codes = np.fromiter(map(positions.__getitem__, cells), dtype=np.intp, count=len(cells))
+    return list(positions), codes.astype(narrowest(len(positions)))
 
 
 def _text_lane(cells: list[Any], where: Array, length: int) -> Lane:

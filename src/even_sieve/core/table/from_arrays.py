@@ -72,9 +72,14 @@ def column_from(name: str, values: Any) -> Column:
 
 def _numbers(cells: list[Any], kinds: set[type]) -> Array | None:
     """Return numbers and blanks as doubles, NaN for a blank; None where one has more digits."""
-    if int in kinds and max(abs(each) for each in cells if type(each) is int) >= MOST_EXACT:
+    try:
+        numbers = np.array(cells, dtype=np.float64)  # None becomes NaN
+    except OverflowError:
         return None
-    return np.array(cells, dtype=np.float64)  # None becomes NaN
+    long = int in kinds and (np.abs(numbers) >= MOST_EXACT).any()
+    if long and any(abs(each) >= MOST_EXACT for each in cells if type(each) is int):
+        return None
+    return numbers
 
 
 def _moments(cells: list[Any], kinds: set[type]) -> tuple[Array, str, Array | None] | None:
