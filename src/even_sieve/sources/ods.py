@@ -12,7 +12,8 @@ from xml.etree.ElementTree import Element, ParseError
 
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
-from even_sieve.sources.ods_made import Made, begin_rows, made_of
+from even_sieve.sources.ods_made import Made, made_of
+from even_sieve.sources.ods_pieces import MadeRows, begin_rows
 from even_sieve.sources.ods_rows import PIECE, ROW, ContentXml, Row, row_of
 from even_sieve.sources.packed import Packed, open_packed, read_ahead, right_ending
 from even_sieve.sources.second import Shared
@@ -108,8 +109,7 @@ class _SheetReader:
             work = stack.enter_context(Shared(begin_rows, (limits,), size))
             for event, element in ContentXml(part, limits.cell, told, work).events():
                 if event == "made":
-                    for row in element:
-                        self._add(row)
+                    self._add_all(element)
                     continue
                 if isinstance(element, Row):
                     self._add(made_of(element, limits))
@@ -159,6 +159,49 @@ class _SheetReader:
         name, address = element.get(f"{_TABLE}name", ""), element.get(key, "")
         self.names.append((name, address, is_table))
 
+    def _add_all(self, made: MadeRows | list[Made]) -> None:
+        """Add rows to the last sheet: those that all hold cells, and stand there once, at once."""
+        sheet, limits = self.sheets[-1], self.options.limits
+        if not isinstance(made, MadeRows) or set(made.times) != {1} or not all(made.cells):
+            for row in made.one_by_one() if isinstance(made, MadeRows) else made:
+                self._add(row)
+            return
+        first, gap = self._number + 1, self._number - len(sheet.rows)
+        count = gap * len(made.cells[0]) + sum(map(len, made.cells))
+        if self._count + count > limits.cells:
+            self._refuse(first)
+        self._cells, self._count = 0, self._count + count
+        self._number += len(made.cells)
+        sheet.rows.extend([] for _ in range(gap))
+        sheet.rows.extend(made.cells)
+        for number, seen in enumerate(made.visibility, first) if any(made.visibility) else ():
+            marks = {"collapse": sheet.hidden, "filter": sheet.filtered}.get(seen)
+            if marks is not None:
+                marks.add(number)
+        for place in sorted(made.formulas.keys() | made.looks.keys()):
+            formulas, looks = made.formulas.get(place, []), made.looks.get(place, [])
+            self._add_beside(first + place, first + place, formulas, looks)
+
+    def _add_beside(
+        self,
+        first: int,
+        last: int,
+        formulas: list[tuple[int, int, str]],
+        looks: list[tuple[int, str]],
+    ) -> None:
+        """Add what the formulas and the looks of a row say, which stands there up to the last."""
+        sheet = self.sheets[-1]
+        subtotals = {
+            column
+            for start, stop, formula in formulas
+            if is_subtotalling(formula, first, start)
+            for column in range(start, stop)
+        }
+        for column, look in looks:
+            sheet.shown.add(column, look, first, last)
+        if subtotals:
+            sheet.subtotals.update((row, subtotals) for row in range(first, last + 1))
+
     def _add(self, row: Made) -> None:
         """Add a row to the last sheet, as often as it is repeated."""
         sheet, limits = self.sheets[-1], self.options.limits
@@ -174,18 +217,9 @@ class _SheetReader:
         if self._count > limits.cells:
             self._refuse(self._number)
         sheet.rows.extend([] for _ in range(first - 1 - len(sheet.rows)))
-        subtotals = {
-            column
-            for start, stop, formula in row.formulas
-            if is_subtotalling(formula, first, start)
-            for column in range(start, stop)
-        }
-        for column, look in row.looks:
-            sheet.shown.add(column, look, first, self._number)
+        self._add_beside(first, self._number, row.formulas, row.looks)
         for repeat in range(first, self._number + 1):
             sheet.rows.append(list(cells))
-            if subtotals:
-                sheet.subtotals[repeat] = subtotals
             if marks is not None:
                 marks.add(repeat)
 

@@ -8,8 +8,7 @@ from sys import intern
 from typing import Any, NamedTuple
 
 from even_sieve.core.cells import Cell, CellError, error_from_token
-from even_sieve.sources import ods_rows
-from even_sieve.sources.ods_cells import COVERED, PlainCells
+from even_sieve.sources.ods_cells import COVERED
 from even_sieve.sources.ods_rows import Row
 from even_sieve.sources.sheets import NO_RESULT, day_or_moment
 from even_sieve.sources.shown_by_source import PERCENT
@@ -45,17 +44,6 @@ class Made(NamedTuple):
     looks: list[tuple[int, str]]
 
 
-def begin_rows(limits: Limits) -> Callable[[bytes], list[Made] | None]:
-    """Return what reads pieces of plain rows, here or in another process."""
-    cells = PlainCells()
-
-    def read(text: bytes) -> list[Made] | None:
-        rows = ods_rows.plain_rows(text, cells)
-        return None if rows is None else [made_of(row, limits) for row in rows]
-
-    return read
-
-
 def made_of(row: Row, limits: Limits) -> Made:
     """Return what a row holds. Raises `ValueError` for what is no cell, or none that is read."""
     formulas: list[tuple[int, int, str]] = []
@@ -85,7 +73,7 @@ def _cells(
         elif plain and kind == "string" and text and len(text) <= longest:
             cell = intern(text.strip() or value.strip()) or None
         else:
-            cell = _cell(formula, kind, value, error, text, longest)
+            cell = cell_by_itself(formula, kind, value, error, text, longest)
             look = PERCENT if kind == PERCENTAGE else currency
             if look:
                 looks += ((each, look) for each in range(position + 1, position + repeated + 1))
@@ -104,7 +92,10 @@ def _cells(
     return cells
 
 
-def _cell(formula: str, kind: str, value: str, error: str, text: str, longest: int) -> Cell:
+def cell_by_itself(
+    formula: str, kind: str, value: str, error: str, text: str, longest: int
+) -> Cell:
+    """Return the cell that a token says. Raises `ValueError` for what is none."""
     read = _TYPED.get(kind)
     if not formula and read is not None and not error:
         return read(value)
@@ -121,7 +112,7 @@ def _cell(formula: str, kind: str, value: str, error: str, text: str, longest: i
     return intern(text) if text else None  # a value that comes again takes no more memory
 
 
-def _number(text: str) -> Cell:
+def number_of(text: str) -> Cell:
     """Return the number as the file writes it, exactly: a double shows up to 15 digits as such."""
     if _SHORT.match(text):
         return float(text) if "." in text else int(text)
@@ -142,9 +133,14 @@ def _yes_no(value: str) -> bool:
 
 #: How a value of a type is read; of other types it is text.
 _TYPED: dict[str, Callable[[Any], Cell]] = {
-    "float": _number,
-    PERCENTAGE: _number,
-    "currency": _number,
+    "float": number_of,
+    PERCENTAGE: number_of,
+    "currency": number_of,
     "date": _date,
     "boolean": _yes_no,
 }
+
+
+def of_type(kind: str, value: str) -> Cell:
+    """Return the cell of a type that is told by its value alone. Raises `ValueError`."""
+    return _TYPED[kind](value)

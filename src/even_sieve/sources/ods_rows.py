@@ -19,7 +19,7 @@ from even_sieve.sources.second import Shared
 
 #: The tag of a row.
 ROW = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}table-row"
-PIECE = 1 << 21
+PIECE = 1 << 20
 #: A row of more bytes is left to the events, by which its cells are counted.
 _LONGEST = 1 << 23
 _BEGIN = re.compile(rb"<table:table-row[\s/>]")

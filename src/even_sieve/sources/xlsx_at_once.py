@@ -13,13 +13,12 @@ import numpy as np
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.plain_xml import plain_text
 from even_sieve.sources.xlsx_rows import opened
-from even_sieve.sources.xml_tags import Known, Strange, Tags, demand, tags_of
+from even_sieve.sources.xml_tags import Grammar, Strange, Tags, demand, tags_of
 
 (
     _UNKNOWN, _ROW, _EMPTY_ROW, _ROW_ENDS, _CELL, _EMPTY_CELL, _CELL_ENDS, _VALUE, _VALUE_ENDS,
     _NO_VALUE, _FORMULA, _EMPTY_FORMULA, _FORMULA_ENDS, _INLINE, _INLINE_ENDS, _TEXT, _TEXT_ENDS,
-    _CODES,
-) = range(18)  # fmt: skip
+) = range(17)  # fmt: skip
 _BY_TWO = {
     b"ro": _ROW, b"/r": _ROW_ENDS, b"c ": _CELL, b"c>": _CELL, b"c/": _CELL, b"/c": _CELL_ENDS,
     b"v>": _VALUE, b"v ": _VALUE, b"v/": _NO_VALUE, b"/v": _VALUE_ENDS, b"f>": _FORMULA,
@@ -36,31 +35,23 @@ _FOLLOWERS = {
     _FORMULA_ENDS: _IN_CELL, _INLINE: (_TEXT,), _TEXT: (_TEXT_ENDS,),
     _TEXT_ENDS: (_INLINE_ENDS,), _INLINE_ENDS: (_CELL_ENDS,),
 }  # fmt: skip
-_PRESERVED = b' xml:space="preserve">'
-_EXACT = {
-    _ROW_ENDS: (b"</row>",), _CELL_ENDS: (b"</c>",), _VALUE: (b"<v>", b"<v" + _PRESERVED),
-    _VALUE_ENDS: (b"</v>",), _NO_VALUE: (b"<v/>",), _FORMULA_ENDS: (b"</f>",),
-    _INLINE: (b"<is>",), _INLINE_ENDS: (b"</is>",), _TEXT: (b"<t>", b"<t" + _PRESERVED),
-    _TEXT_ENDS: (b"</t>",),
+_KEPT = b" x"  # the one attribute: that white space is to be kept
+_SPELT = {
+    _ROW: (b"<row",), _ROW_ENDS: (b"</row>",),
+    _CELL: (b"<c",), _CELL_ENDS: (b"</c>",),
+    _VALUE: (b"<v>", b"<v" + _KEPT), _VALUE_ENDS: (b"</v>",), _NO_VALUE: (b"<v/>",),
+    _FORMULA: (b"<f",), _FORMULA_ENDS: (b"</f>",),
+    _INLINE: (b"<is>",), _INLINE_ENDS: (b"</is>",),
+    _TEXT: (b"<t>", b"<t" + _KEPT), _TEXT_ENDS: (b"</t>",),
 }  # fmt: skip
-
-
-def _known() -> Known:
-    by_two = np.zeros((256, 256), dtype=np.uint8)
-    for two, code in _BY_TWO.items():
-        by_two[two[0], two[1]] = code
-    followers = np.zeros((_CODES, _CODES), dtype=bool)
-    for code, after in _FOLLOWERS.items():
-        followers[code, list(after)] = True
-    before_text = np.zeros(_CODES, dtype=bool)
-    before_text[[_VALUE, _FORMULA, _TEXT]] = True
-    return Known(
-        by_two, _EXACT, frozenset({_ROW, _CELL, _FORMULA}), followers, before_text,
-        frozenset({_ROW, _EMPTY_ROW}), frozenset({_ROW_ENDS, _EMPTY_ROW}),
-    )  # fmt: skip
-
-
-_KNOWN = _known()
+_GRAMMAR = Grammar(
+    _SPELT, frozenset({_ROW, _CELL, _FORMULA}), _FOLLOWERS, frozenset({_VALUE, _FORMULA, _TEXT}),
+    frozenset({_ROW, _EMPTY_ROW}), frozenset({_ROW_ENDS, _EMPTY_ROW}),
+)  # fmt: skip
+#: The codes by the first two bytes of a tag.
+_CODES_BY_TWO = np.zeros((256, 256), dtype=np.uint8)
+for _two, _code in _BY_TWO.items():
+    _CODES_BY_TWO[_two[0], _two[1]] = _code
 ATTRIBUTES_OF_FORMULA = re.compile(r'((?: [\w:.]+="[^"<\n\t]*")*) ?')
 _ROWS = re.compile(r'<row(?: r="([1-9][0-9]{0,6})")?((?: [\w:.]+="[^"<&]*")*) ?/?>')
 _QUOTE, _EQUALS, _SPACE, _ZERO, _A, _Z = b'"= 0AZ'
@@ -136,7 +127,7 @@ def cells_of(content: bytes) -> Cells:
     text = plain_text(content)
     if text is None:
         raise Strange
-    tags = tags_of(content, _KNOWN)
+    tags = tags_of(content, _GRAMMAR, _codes)
     rows = Rows.of(text)
     demand(len(rows.numbers) == len(tags.of(_ROW, _EMPTY_ROW)))
     cells = tags.of(*_CELLS)
@@ -149,6 +140,11 @@ def cells_of(content: bytes) -> Cells:
         tags, rows, row, column, found.style, found.kind, begins, ends, has_formula,
         b"&" in content,
     )  # fmt: skip
+
+
+def _codes(data: Array, starts: Array, _: Array) -> Array:
+    codes: Array = _CODES_BY_TWO[data[starts + 1], data[starts + 2]]
+    return codes
 
 
 def _counted(row: Array) -> Array:

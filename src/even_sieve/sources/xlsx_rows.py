@@ -15,7 +15,7 @@ from xml.etree.ElementTree import Element, fromstring
 
 from even_sieve.sources.plain_xml import plain_text, unescaped
 
-PIECE = 1 << 22
+PIECE = 1 << 20
 _LONGEST_HEAD = 1 << 24
 #: So many rows of an XML that was parsed as a whole are given out at once.
 _ROWS = 1 << 12

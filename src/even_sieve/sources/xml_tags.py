@@ -3,8 +3,9 @@
 Whatever does not look exactly as expected makes it give up: then a parser reads the piece.
 """
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -13,8 +14,11 @@ import pyarrow as pa
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.arrow_buffers import strings_of, take
 
-_LESS, _GREATER, _SLASH, _SPACE = b"<>/ "
+_LESS, _GREATER, _SLASH = b"<>/"
 _WHITE = np.isin(np.arange(256), list(b" \t\n"))
+#: Words of more bytes are sooner counted than looked at where they should stand.
+_SHORT = 8
+_ENDS_NAME = np.isin(np.arange(256), list(b" />"))
 #: Bytes past the end that may be looked at.
 _MARGIN = bytes(64)
 
@@ -68,54 +72,76 @@ class Tags:
 
 
 @dataclass(frozen=True)
-class Known:
-    """The tags that are known: codes by the first two bytes of their names, 0 for others.
+class Grammar:
+    """The tags that are known, by codes from 1 on, and how they follow one another.
 
-    `exact` are tags that have but one spelling (or two); `open_or_not` those with attributes,
-    whose code is one more where the element is closed by the tag itself. After a tag of a code
-    only those that `followers` names may come, and text only after those of `before_text`.
+    `spelt` lists the ways in which the tags of a code begin, one for a long name.
+    `with_attributes` are those whose code is one more where the tag closes its element itself,
+    with one way each. After a tag of a code only those of
+    `followers` may come, and text only after those of `before_text`.
     """
 
-    by_two: Array
-    exact: Mapping[int, tuple[bytes, ...]]
-    open_or_not: frozenset[int]
-    followers: Array
-    before_text: Array
+    spelt: Mapping[int, tuple[bytes, ...]]
+    with_attributes: frozenset[int]
+    followers: Mapping[int, tuple[int, ...]]
+    before_text: frozenset[int]
     first: frozenset[int]
     last: frozenset[int]
 
+    @cached_property
+    def may_follow(self) -> Array:
+        """Whether a tag of a code may follow one of another, bool, shape (codes, codes)."""
+        size = max(self.followers) + 1
+        found = np.zeros((size, size), dtype=bool)
+        for code, after in self.followers.items():
+            found[code, list(after)] = True
+        return found
 
-def tags_of(content: bytes, known: Known) -> Tags:
-    """Return the tags of a piece of XML. Raises `Strange` for any that is not known."""
+
+def tags_of(
+    content: bytes, grammar: Grammar, codes_of: Callable[[Array, Array, Array], Array]
+) -> Tags:
+    """Return the tags of a piece of XML. Raises `Strange` for any that is not known.
+
+    `codes_of` tells codes from bytes, starts and ends; it need not look at every byte.
+    """
     data = np.frombuffer(content + _MARGIN, dtype=np.uint8)
     starts = np.flatnonzero(data == _LESS)
     ends = np.flatnonzero(data == _GREATER)
     demand(len(starts) == len(ends) > 0)
     demand(starts < ends)
     demand(ends[:-1] < starts[1:])
-    codes = known.by_two[data[starts + 1], data[starts + 2]]
+    codes = codes_of(data, starts, ends)
     demand(codes)
-    for code, spellings in known.exact.items():
-        own = np.flatnonzero(codes == code)
-        _demand_spelt(data, starts[own], ends[own], spellings)
-    for code in known.open_or_not:
+    for code, spellings in grammar.spelt.items():
+        own = starts[codes == code]
+        if len(spellings[0]) < _SHORT:
+            demand(_begin_so(data, own, spellings))
+        elif len(own):  # that many of them are all of them
+            demand(len(own) == content.count(spellings[0]))
+    for code in grammar.with_attributes:
+        begins = starts[codes == code] + len(grammar.spelt[code][0])
+        demand(_ENDS_NAME[data[begins]])
+    for code in grammar.with_attributes:
         own = np.flatnonzero(codes == code)
         codes[own[data[ends[own] - 1] == _SLASH]] = code + 1
-    demand(known.followers[codes[:-1], codes[1:]])
-    demand(codes[0] in known.first and codes[-1] in known.last)
-    _demand_no_text(data, starts, ends, known.before_text[codes], len(content))
+    demand(grammar.may_follow[codes[:-1], codes[1:]])
+    demand(codes[0] in grammar.first and codes[-1] in grammar.last)
+    may = np.isin(np.arange(256), list(grammar.before_text))
+    _demand_no_text(data, starts, ends, may[codes], len(content))
     return Tags(data, starts, ends, codes)
 
 
-def _demand_spelt(data: Array, starts: Array, ends: Array, spellings: tuple[bytes, ...]) -> None:
+def _begin_so(data: Array, starts: Array, spellings: tuple[bytes, ...]) -> Array:
+    """Tell which tags begin in one of some ways."""
+    found = np.zeros(len(starts), dtype=bool)
+    letters = [data[starts + place] for place in range(1, max(map(len, spellings)))]
     for spelling in spellings:
-        if not len(starts):
-            return
-        fits = ends - starts == len(spelling) - 1
-        for place, letter in enumerate(spelling[1:-1], 1):
-            fits &= data[starts + place] == letter
-        starts, ends = starts[~fits], ends[~fits]
-    demand(not len(starts))
+        fits = np.ones(len(starts), dtype=bool)
+        for letter, wanted in zip(letters, spelling[1:], strict=False):
+            fits &= letter == wanted
+        found |= fits
+    return found
 
 
 def _demand_no_text(data: Array, starts: Array, ends: Array, may: Array, size: int) -> None:
@@ -124,5 +150,12 @@ def _demand_no_text(data: Array, starts: Array, ends: Array, may: Array, size: i
     stops = np.concatenate((starts, [size]))
     gaps = np.flatnonzero((stops > begins) & ~np.concatenate(([False], may)))
     if len(gaps):
-        black = np.concatenate(([0], np.cumsum(~_WHITE[data], dtype=np.int32)))
-        demand(black[stops[gaps]] == black[begins[gaps]])
+        begins, stops = begins[gaps], stops[gaps]
+        demand(white_between(data, begins, stops) == stops - begins)
+
+
+def white_between(data: Array, begins: Array, ends: Array) -> Array:
+    """Return how many bytes of white space there are in stretches, one after the other."""
+    white = np.flatnonzero(_WHITE[data])
+    found: Array = np.searchsorted(white, ends) - np.searchsorted(white, begins)
+    return found

@@ -4,7 +4,6 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from decimal import ROUND_HALF_EVEN, Context, Decimal
 from fractions import Fraction
-from math import inf
 from typing import NamedTuple
 
 from even_sieve.core.cells import Cell, CellError
@@ -45,7 +44,7 @@ def _double(number: Fraction) -> float:
     try:
         return number.numerator / number.denominator
     except OverflowError:
-        return inf if number > 0 else -inf
+        return float("inf") if number > 0 else float("-inf")
 
 
 def _total(numbers: Iterable[Fraction]) -> Fraction:
