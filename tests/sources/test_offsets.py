@@ -2,7 +2,9 @@
 
 import sqlite3
 from datetime import UTC, datetime, timedelta, timezone
+from zipfile import ZipFile
 
+import openpyxl
 import pytest
 
 from even_sieve import Code, read_table, table_from
@@ -28,6 +30,21 @@ def of_database(path, times):
     return read_table(path)
 
 
+def of_workbook(path, times):
+    book = openpyxl.Workbook()
+    for row in (["at"], *([901 + number] for number in range(len(times)))):
+        book.active.append(row)
+    book.save(path)
+    with ZipFile(path) as archive:
+        parts = {name: archive.read(name) for name in archive.namelist()}
+    with ZipFile(path, "w") as archive:
+        for name, part in parts.items():
+            for number, each in enumerate(times, 901):
+                part = part.replace(f't="n"><v>{number}<'.encode(), f't="d"><v>{each}<'.encode())
+            archive.writestr(name, part)
+    return read_table(path)
+
+
 def of_values(path, times):
     known = {
         TIMES[0]: datetime(2031, 3, 5, 0, 30, tzinfo=EAST),
@@ -48,7 +65,7 @@ def derived(path, times):
 @pytest.mark.parametrize(
     ("read", "name"),
     [(of_json, "c.jsonl"), (of_csv, "c.csv"), (of_database, "c.sqlite"), (of_values, ""), (as_said, "c.csv"),
-     (derived, "")],
+     (derived, ""), (of_workbook, "c.xlsx")],
 )  # fmt: skip
 def test_what_is_brought_to_utc_is_told(tmp_path, read, name):
     for times, code in (

@@ -4,7 +4,7 @@ import re
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass, field
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 import numpy as np
 from pyarrow import ArrowInvalid
@@ -172,12 +172,15 @@ class PieceReader:
             if not 0 <= number < len(self.values.texts):
                 fact = f"a cell asks for the shared text {number:,}, and there are "
                 raise SourceError(self.source, f"{fact}{len(self.values.texts):,}", "", self.row)
-            return cell_of(self.values.texts[number])
+            return self.values.texts[number].strip() or None
         if kind == "b":
             return bool(int(text))
         if kind == "e":
             return error_from_token(text) or CellError(text, "the cell holds an error")
         if kind == "d":
+            with suppress(ValueError):
+                if (at := datetime.fromisoformat(text)).tzinfo is not None:
+                    return at  # that it is brought to UTC is told where it goes into a column
             moment = read_date(text)
             return text if moment is None else day_or_moment(datetime_from_micros(moment.micros))
         return cell_of(text)

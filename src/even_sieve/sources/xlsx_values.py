@@ -33,7 +33,7 @@ class Values:
     @cached_property
     def shared(self) -> Array:
         """The cells that the texts are, an array of objects."""
-        return objects([cell_of(text) for text in self.texts])
+        return objects([text.strip() or None for text in self.texts])
 
 
 def objects(cells: Sequence[Cell]) -> Array:
