@@ -7,7 +7,7 @@ import pytest
 import test_ods_rows
 import test_xlsx_sheet
 
-from even_sieve.sources import ods, second, xlsx_rows
+from even_sieve.sources import ods, second, xlsx_xml
 
 CELL = '<c r="A{0}" s="{1}"><v>{0}</v></c><c r="B{0}" t="inlineStr"><is><t>zone {0}</t></is></c>'
 ROWS = [f'<row r="{n}" hidden="{n % 7 == 0:d}">{CELL.format(n, n % 3)}</row>' for n in range(1, 90)]
@@ -65,7 +65,7 @@ def test_a_sheet_is_read_alike_by_two(name, other, monkeypatch):
     with monkeypatch.context() as alone:
         alone.setattr(second, "_LONG", 1 << 24)
         wanted = told_of_xlsx(SHEETS[name])
-    monkeypatch.setattr(xlsx_rows, "PIECE", 900)
+    monkeypatch.setattr(xlsx_xml, "PIECE", 900)
     assert told_of_xlsx(SHEETS[name]) == wanted
 
 

@@ -3,10 +3,11 @@
 import random
 from datetime import date, datetime
 from io import BytesIO
+from xml.etree.ElementTree import ParseError, fromstring
 
 import pytest
 
-from even_sieve.sources import xlsx_pieces, xlsx_rows
+from even_sieve.sources import xlsx_pieces, xlsx_rows, xlsx_texts, xlsx_xml
 from even_sieve.sources.source_options import Limits
 from even_sieve.sources.xlsx_at_once import cells_of
 from even_sieve.sources.xlsx_sheet import SheetReader
@@ -98,7 +99,7 @@ def test_all_at_once_is_the_same_as_one_by_one(part, monkeypatch):
     for case in range(60):
         g = random.Random(f"{seed}/{case}")
         content, epoch = sheet(g), g.choice([datetime(1899, 12, 30), datetime(1904, 1, 1)])
-        monkeypatch.setattr(xlsx_rows, "PIECE", g.choice([1 << 22, 300]))
+        monkeypatch.setattr(xlsx_xml, "PIECE", g.choice([1 << 22, 300]))
         monkeypatch.setattr(xlsx_pieces, "cells_of", counting)
         found = read(content, epoch)
         monkeypatch.setattr(xlsx_pieces, "cells_of", giving_up)
@@ -132,3 +133,26 @@ def test_moments_of_many_numbers_are_those_of_each():
     )
     assert found.rows[0] == [moment_of(number, epoch) for number in numbers]
     assert found.rows[0][-1] == date(9999, 12, 31)
+
+
+ITEMS = [
+    "<si><t>Outer</t></si>", "<si><t>a &amp; b</t></si>", '<si><t xml:space="preserve"> x </t></si>',
+    "<si><t/></si>", "<si/>", "<si><r><t>Ou</t></r><r><rPr><b/></rPr><t>ter</t></r></si>", "<si><t></t></si>",
+    '<si><t>Kai</t><rPh sb="0" eb="1"><t>no</t></rPh></si>', "<si><t>a\r\nb&#10;c</t></si>", "\n<si><t>日本</t></si>",
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("after", ["", "\n", "<!-- </si> -->", "<extLst/>"])
+def test_shared_texts_are_those_of_a_parser(after, monkeypatch):
+    for case in range(30):
+        g = random.Random(f"{after}/{case}")
+        some = g.choice([ITEMS[:3], ITEMS])
+        items = "".join(g.choice(some) for _ in range(g.randint(0, 30)))
+        content = (
+            f'<?xml version="1.0"?>\r\n<sst xmlns="{NS}" count="3">{items}{after}</sst>'.encode()
+        )
+        monkeypatch.setattr(xlsx_texts, "_PIECE", g.choice([60, 400, 1 << 20]))
+        wanted = [xlsx_rows.text_of(each) for each in fromstring(content) if each.tag[-3:] == "}si"]
+        assert xlsx_texts.shared_texts(BytesIO(content)) == wanted, content
+    with pytest.raises(ParseError):
+        xlsx_texts.shared_texts(BytesIO(content[:-9]))

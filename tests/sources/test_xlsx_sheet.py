@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from even_sieve.core.cells import CellError
 from even_sieve.core.errors import SourceError
-from even_sieve.sources import xlsx_rows
+from even_sieve.sources import xlsx_rows, xlsx_xml
 from even_sieve.sources.source_options import Limits
 from even_sieve.sources.xlsx_sheet import SheetReader
 from even_sieve.sources.xlsx_values import Values
@@ -49,7 +49,7 @@ def sheet(rows, before="", after=""):
     ],
 )  # fmt: skip
 def test_rows_are_read_as_they_stand_however_they_are_written(xml, piece, monkeypatch):
-    monkeypatch.setattr(xlsx_rows, "PIECE", piece)
+    monkeypatch.setattr(xlsx_xml, "PIECE", piece)
     found = read(xml)
     assert found.rows == GRID
     assert (found.hidden, found.filtered) == ({2}, set())

@@ -159,10 +159,11 @@ def is_subtotalling(formula: str, row: int, column: int) -> bool:
     >>> is_subtotalling("SUM(C2:C19)", 20, 3), is_subtotalling("SUM(A20:B20)", 20, 3)
     (True, False)
     """
-    if any(name in formula.upper() for name in _SUBTOTALLING):
+    capitals = formula.upper()
+    if any(name in capitals for name in _SUBTOTALLING):
         return True
     found = _SUM.match(formula)
-    if found is None or column_number(found[1]) != column or found[1].upper() != found[3].upper():
+    if found is None or found[1].upper() != found[3].upper() or column_number(found[1]) != column:
         return False
     first, last = sorted((int(found[2]), int(found[4])))
     return first < last and not first <= row <= last

@@ -12,7 +12,6 @@ from xml.etree.ElementTree import (
     ParseError,
     SubElement,
     fromstring,
-    iterparse,
     parse,
     tostring,
 )
@@ -27,9 +26,10 @@ from even_sieve.sources.sheets import (
 )
 from even_sieve.sources.shown_by_source import PERCENT, look_of_format
 from even_sieve.sources.source_options import SourceOptions
-from even_sieve.sources.xlsx_rows import PIECE, text_of
 from even_sieve.sources.xlsx_sheet import SheetReader
+from even_sieve.sources.xlsx_texts import shared_texts
 from even_sieve.sources.xlsx_values import Values
+from even_sieve.sources.xlsx_xml import PIECE
 
 _TYPES = "[Content_Types].xml"
 _GUARD = "OPENPYXL_DEFUSEDXML"
@@ -218,15 +218,8 @@ def _texts(archive: Packed, kinds: dict[str, str]) -> list[str]:
     path = next((path for path, kind in kinds.items() if kind == "sharedStrings"), None)
     if path is None or path not in archive.namelist():
         return []
-    texts = []
     with archive.open(path) as part:
-        events = iterparse(part, ("start", "end"))
-        root = next(events)[1]
-        for event, element in events:
-            if event == "end" and element.tag[-3:] == "}si":
-                texts.append(text_of(element))
-                root.clear()
-    return texts
+        return shared_texts(part)
 
 
 def _tables(archive: Packed, path: str) -> Iterator[tuple[str, str]]:

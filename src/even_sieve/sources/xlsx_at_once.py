@@ -54,9 +54,11 @@ for _two, _code in _BY_TWO.items():
     _CODES_BY_TWO[_two[0], _two[1]] = _code
 ATTRIBUTES_OF_FORMULA = re.compile(r'((?: [\w:.]+="[^"<\n\t]*")*) ?')
 _ROWS = re.compile(r'<row(?: r="([1-9][0-9]{0,6})")?((?: [\w:.]+="[^"<&]*")*) ?/?>')
-_QUOTE, _EQUALS, _SPACE, _ZERO, _A, _Z = b'"= 0AZ'
+_QUOTE, _EQUALS, _SPACE, _ZERO, _NINE, _A, _Z = b'"= 09AZ'
+#: Attributes of cells: of metadata, of readings.
+_PASSED_BY = (b"cm", b"vm", b"ph")
 _POWERS = 10 ** np.arange(7)
-_MOST_OF_STYLE, _ATTRIBUTES = 6, 3
+_MOST_OF_STYLE, _ATTRIBUTES = 6, 6
 #: The kinds of cells by their first letter; what else they are called.
 KINDS = ("", "n", "s", "b", "e", "d", "str", "inlineStr")
 _SHORT = np.zeros(256, dtype=np.uint8)
@@ -194,7 +196,11 @@ class _Attributes:
             if not len(left):
                 break
             at, data = self._at[left], self._data
-            demand((data[at] == _SPACE) & (data[at + 2] == _EQUALS) & (data[at + 3] == _QUOTE))
+            other = data[at + 2] != _EQUALS
+            if other.any():
+                self._pass_by(left[other])
+                left, at = left[~other], at[~other]
+            demand((data[at] == _SPACE) & (data[at + 3] == _QUOTE))
             names, known = data[at + 1], 0
             for name, way in ways.items():
                 own = left[names == name]
@@ -211,6 +217,20 @@ class _Attributes:
         self.has_place = bool(placed.any())
         demand(placed.all() or not self.has_place)
         return self
+
+    def _pass_by(self, own: Array) -> None:
+        """Go past an attribute of two letters that says nothing here, with a short number."""
+        data, at = self._data, self._at[own]
+        first, second = data[at + 1], data[at + 2]
+        known = np.zeros(len(own), dtype=bool)
+        for name in _PASSED_BY:
+            known |= (first == name[0]) & (second == name[1])
+        demand(known & (data[at] == _SPACE) & (data[at + 3] == _EQUALS) & (data[at + 4] == _QUOTE))
+        at = at + 5
+        for _ in range(_MOST_OF_STYLE):
+            at = at + ((data[at] >= _ZERO) & (data[at] <= _NINE))
+        demand(data[at] == _QUOTE)
+        self._at[own] = at + 1
 
     def _place(self, own: Array, at: Array) -> Any:
         data = self._data

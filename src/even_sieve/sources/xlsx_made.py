@@ -89,9 +89,9 @@ class Made:
         if len(owners):
             asked |= fitting(words, _MAY_SUBTOTAL)
         rows, columns = self._cells.row[owners].tolist(), self._cells.column[owners].tolist()
-        for place in np.flatnonzero(asked).tolist():
-            text = unescaped(words[place].as_py())
-            yield rows[place], columns[place], groups[attributes[place]], text
+        places = np.flatnonzero(asked)
+        for place, text in zip(places.tolist(), take(words, places).to_pylist(), strict=True):
+            yield rows[place], columns[place], groups[attributes[place]], unescaped(text)
 
     def _strings(self, own: Array) -> Any:
         return self._cells.tags.strings(self._cells.begins[own], self._cells.ends[own])
@@ -117,12 +117,12 @@ class Made:
         return objects((letters == ord("1")).tolist())
 
     def _alone(self, own: Array) -> Array:
-        texts, cells = self._strings(own).to_pylist(), self._cells
-        styles, kinds = cells.style[own].tolist(), cells.kind[own].tolist()
-        return objects([
-            self._one_by_one(unescaped(text), KINDS[kind], str(style))
-            for text, kind, style in zip(texts, kinds, styles, strict=True)
-        ])  # fmt: skip
+        """Return cells of one kind that are made one by one, each different text once."""
+        coded, kind = self._strings(own).dictionary_encode(), KINDS[self._cells.kind[own[0]]]
+        made = [
+            self._one_by_one(unescaped(text), kind, "") for text in coded.dictionary.to_pylist()
+        ]
+        return objects(made)[stored(coded.indices, np.int32)]
 
     def _numbers(self, own: Array) -> Array:
         made = np.empty(len(own), dtype=object)
@@ -145,9 +145,11 @@ class Made:
     def _moments(self, numbers: Array, styles: Array, strings: Any, chosen: Array) -> Array:
         found, known = moments_of(numbers.astype(np.float64), self._values.epoch)
         known &= ~np.isin(styles, list(self._values.lengths))
-        for place in np.flatnonzero(~known).tolist():
-            text, style = strings[int(chosen[place])].as_py(), str(styles[place])
-            found[place] = self._one_by_one(text, "", style)
+        rest = np.flatnonzero(~known)
+        texts = take(strings, chosen[rest]).to_pylist()
+        pairs = list(zip(texts, styles[rest].tolist(), strict=True))
+        alone = {pair: self._one_by_one(pair[0], "", str(pair[1])) for pair in set(pairs)}
+        found[rest] = objects(list(map(alone.__getitem__, pairs)))
         return found
 
     def _in_rows(self) -> list[list[Cell]]:

@@ -21,13 +21,15 @@ from even_sieve.sources.sheets import (
 from even_sieve.sources.shown_by_source import ShownRuns
 from even_sieve.sources.xlsx_at_once import cells_of
 from even_sieve.sources.xlsx_made import Made
-from even_sieve.sources.xlsx_rows import Cut, Row
+from even_sieve.sources.xlsx_rows import Row
 from even_sieve.sources.xlsx_values import Values, cell_of, moment_of, number_of
+from even_sieve.sources.xlsx_xml import Cut
 from even_sieve.sources.xml_tags import Strange, demand
 
 _LETTERS = re.compile(r"[A-Za-z]{1,3}\Z")
 _LAST_ROW, _LAST_COLUMN = 1_048_576, 16_384
 _SECONDS = 86_400
+_PLAIN_DATE = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}(?:[T ][0-9]{2}:[0-9]{2}:[0-9]{2})?\Z")
 #: So many dates are kept as they are written: most come again.
 _MOST_MOMENTS = 1 << 15
 
@@ -72,9 +74,9 @@ class PieceReader:
         """
         if before is None and isinstance(piece, Cut) and not piece.says_numbers:
             return None
-        if isinstance(piece, Cut) and piece.plain:
+        if isinstance(piece, Cut) and piece.plain is not None:
             with suppress(Strange, ArrowInvalid, ValueError, OverflowError, SourceError):
-                return self._at_once(piece, before or 0)
+                return self._at_once(piece.plain, before or 0)
         found, number = Piece(), before
         for row in piece if isinstance(piece, list) else piece.rows():
             if row.place is None and number is None:
@@ -89,9 +91,9 @@ class PieceReader:
             found.rows.append((number, row.hidden, cells))
         return found
 
-    def _at_once(self, piece: Cut, before: int) -> Piece:
+    def _at_once(self, content: bytes, before: int) -> Piece:
         """Return what a piece holds whose cells are written in a usual way."""
-        cells = cells_of(piece.content)
+        cells = cells_of(content)
         made, found = Made(cells, self.values, self._value), Piece()
         said = cells.rows.numbers
         # Rows that do not say their number stand below the one before.
@@ -178,11 +180,7 @@ class PieceReader:
         if kind == "e":
             return error_from_token(text) or CellError(text, "the cell holds an error")
         if kind == "d":
-            with suppress(ValueError):
-                if (at := datetime.fromisoformat(text)).tzinfo is not None:
-                    return at  # that it is brought to UTC is told where it goes into a column
-            moment = read_date(text)
-            return text if moment is None else day_or_moment(datetime_from_micros(moment.micros))
+            return _iso_date(text)
         return cell_of(text)
 
     def _dated(self, number: float, style: int) -> Cell:
@@ -204,6 +202,17 @@ class PieceReader:
         if shared:
             piece.shared.add(shared)
         return True
+
+
+def _iso_date(text: str) -> Cell:
+    """Return the date of a text of ISO 8601; one with an offset keeps it, so that it is told."""
+    with suppress(ValueError):
+        if _PLAIN_DATE.match(text):  # as most are
+            return day_or_moment(datetime.fromisoformat(text))
+        if read_date(text) is not None and (at := datetime.fromisoformat(text)).tzinfo:
+            return at
+    moment = read_date(text)
+    return text if moment is None else day_or_moment(datetime_from_micros(moment.micros))
 
 
 def begin_pieces(

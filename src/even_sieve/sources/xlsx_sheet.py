@@ -10,8 +10,9 @@ from even_sieve.sources.second import Shared
 from even_sieve.sources.sheets import Sheet
 from even_sieve.sources.source_options import Limits
 from even_sieve.sources.xlsx_pieces import Piece, PieceReader, begin_pieces
-from even_sieve.sources.xlsx_rows import Cut, Row, SheetXml
+from even_sieve.sources.xlsx_rows import Row
 from even_sieve.sources.xlsx_values import Values
+from even_sieve.sources.xlsx_xml import Cut, SheetXml
 
 #: So many texts that cells share are sent to another process.
 _MOST_SENT = 1 << 19
