@@ -112,7 +112,7 @@ class _SheetReader:
                     self._add_all(element)
                     continue
                 if isinstance(element, Row):
-                    self._add(made_of(element, limits))
+                    self._add(self._made_of(element))
                     continue
                 is_row = element.tag == ROW
                 if event == "start":
@@ -127,11 +127,18 @@ class _SheetReader:
                     self._count_cell(element, rows)
                     continue  # the row as a whole is read at its end
                 if is_row:
-                    self._add(made_of(row_of(element, limits.cell), limits))
+                    self._add(self._made_of(row_of(element, limits.cell)))
                 elif element.tag in _NAMED:
                     self._name(element)
                 if above:
                     above[-1].remove(element)
+
+    def _made_of(self, row: Row) -> Made:
+        try:
+            return made_of(row, self.options.limits)
+        except ValueError as error:
+            fact = f"sheet '{self.sheets[-1].name}': a cell cannot be read: {error}"
+            raise SourceError(self.source, fact, "", self._number + 1) from None
 
     def _begin(self, element: Element, above: Element) -> None:
         if element.tag == f"{_OFFICE}spreadsheet":

@@ -3,7 +3,7 @@
 import re
 from collections.abc import Callable
 from datetime import date, datetime
-from decimal import Decimal
+from decimal import Decimal, InvalidOperation
 from sys import intern
 from typing import Any, NamedTuple
 
@@ -116,7 +116,10 @@ def number_of(text: str) -> Cell:
     """Return the number as the file writes it, exactly: a double shows up to 15 digits as such."""
     if _SHORT.match(text):
         return float(text) if "." in text else int(text)
-    number = Decimal(text)
+    try:
+        number = Decimal(text)
+    except InvalidOperation:
+        raise ValueError(f"'{text[:40]}' is no number") from None
     whole = number == number.to_integral_value() and abs(number) < _LONGEST_WHOLE
     return int(number) if whole else number
 

@@ -85,7 +85,11 @@ class PieceReader:
             if number > _LAST_ROW:
                 fact = f"sheet '{self.name}': row {number:,} is beyond the last one, {_LAST_ROW:,}"
                 raise SourceError(self.source, fact, "Save the file again")
-            cells = self._cells(row, found)
+            try:
+                cells = self._cells(row, found)
+            except ValueError as error:
+                fact = f"sheet '{self.name}': a cell cannot be read: {error}"
+                raise SourceError(self.source, fact, "", number) from None
             while cells and cells[-1] is None:
                 cells.pop()
             found.rows.append((number, row.hidden, cells))
@@ -144,8 +148,10 @@ class PieceReader:
                 if column - 1 > len(cells):
                     cells.extend([None] * (column - 1 - len(cells)))
                 cells.append(cell)
-            else:
+            elif cells[column - 1] is None:
                 cells[column - 1] = cell
+            else:
+                raise ValueError(f"column {letters or column} stands there twice")
         return cells
 
     def _column(self, letters: str) -> int:

@@ -50,9 +50,12 @@ def cell_of(text: str) -> Cell:
 
 def number_of(text: str) -> int | float:
     """Return the number that a cell stores. Raises `ValueError`."""
-    if text.isdigit():
-        return int(text)
-    return float(text) if "." in text or "E" in text or "e" in text else int(text)
+    try:
+        if text.isdigit():
+            return int(text)
+        return float(text) if "." in text or "E" in text or "e" in text else int(text)
+    except ValueError:
+        raise ValueError(f"'{text[:40]}' is no number") from None
 
 
 def moment_of(number: float, epoch: datetime) -> date | str:

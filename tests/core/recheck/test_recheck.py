@@ -1,6 +1,8 @@
 """The recheck: slow and separate code agrees with every figure, and says where it does not."""
 
+import random
 from dataclasses import replace
+from decimal import Decimal
 
 import numpy as np
 import pytest
@@ -178,3 +180,26 @@ def test_a_kept_error_is_used_whatever_its_weight():
     found = table.tally("weighted average of x by w keep errors")
     assert (str(found[0].value), found[0].account.used) == ("#N/A", 2)
     assert str(table.recheck(found)[0].again) == "#N/A"
+
+
+LONG = [
+    10**17, 10**17 + 1, 10**17 + 2, Decimal("12345678901234567.25"), Decimal("12345678901234567.5"), 1e300,
+    -1e300, 5e-324, 0.1, Decimal("0.30"), 0.30000000000000004, 1, 2.5, -5, 0, None, "waived",
+]  # fmt: skip
+OF_LONG = (
+    "rows", "min of n", "max of n", "median of n", "mode of n", "largest 2 of n", "smallest 2 of n",
+    "percentile 30 of n", "quartile 3 of n", "distinct of n", "sum of n", "average of n", "range of n",
+)  # fmt: skip
+
+
+def test_numbers_longer_than_doubles_agree_row_by_row():
+    for case in range(80):
+        g = random.Random(case)
+        some = g.sample(LONG, g.randint(1, 9))
+        calls = table_from({"n": [g.choice(some) for _ in range(g.randint(1, 30))]})
+        for measure in OF_LONG:
+            try:
+                found = calls.tally(measure)
+            except UnsuitableColumn:
+                continue
+            assert calls.recheck(found), (case, measure)

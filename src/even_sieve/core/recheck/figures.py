@@ -8,18 +8,19 @@ from typing import NamedTuple
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.measures.request import MeasureRequest
-from even_sieve.core.recheck.plain_cells import Plain, When, identity, same
+from even_sieve.core.recheck.plain_cells import Key, Plain, When
 
 #: Something that is not worked out twice, but cannot be a figure either.
 Answer = Cell | Fraction
 
 
 class Used(NamedTuple):
-    """One used cell: its row, as it is shown, as a plain value, and the weight beside it."""
+    """One used cell: its row, as it is shown, as a plain value, its key, the weight beside it."""
 
     row: int
     cell: Cell
     value: Plain
+    key: Key
     weight: Fraction = Fraction(1)
 
 
@@ -29,22 +30,7 @@ def _numbers(used: Sequence[Used]) -> list[Fraction]:
 
 def _in_order(used: Sequence[Used]) -> list[Used]:
     """Return the cells from the least to the largest, equal ones in the order of their rows."""
-    return sorted(used, key=lambda each: (*_rank(each.value), each.row))
-
-
-def _rank(value: Plain) -> tuple[object, ...]:
-    """Return what a value stands in order by: of a number first the double, soon compared."""
-    if isinstance(value, Fraction):
-        return _double(value), value
-    return (same(value),) if isinstance(value, str) else (value,)
-
-
-def _double(number: Fraction) -> float:
-    """Return the double nearest to a number: what is larger has no smaller one."""
-    try:
-        return number.numerator / number.denominator
-    except OverflowError:
-        return float("inf") if number > 0 else float("-inf")
+    return sorted(used, key=lambda each: (*each.key, each.row))
 
 
 def _total(numbers: Iterable[Fraction]) -> Fraction:
@@ -104,8 +90,8 @@ def _at(place: Callable[[int, int], int]) -> Callable[[Sequence[Used], MeasureRe
 
 def _shown(ordered: Sequence[Used], place: int) -> Answer:
     """Return the cell at a place in the order; of equal ones as the first row spells it."""
-    chosen = identity(ordered[place].value)
-    while place and identity(ordered[place - 1].value) == chosen:
+    chosen = ordered[place].key
+    while place and ordered[place - 1].key == chosen:
         place -= 1
     return ordered[place].cell
 
@@ -118,30 +104,33 @@ def _median(used: Sequence[Used], _: MeasureRequest) -> Answer:
     if not used:
         return None
     ordered = _in_order(used)
-    low, high = ordered[(len(used) - 1) // 2].value, ordered[len(used) // 2].value
-    if isinstance(low, Fraction) and isinstance(high, Fraction):
-        return (low + high) / 2
-    return _shown(ordered, (len(used) - 1) // 2)
+    low, high = ordered[(len(used) - 1) // 2], ordered[len(used) // 2]
+    if low.key == high.key or not isinstance(low.value, Fraction):
+        return _shown(ordered, (len(used) - 1) // 2)
+    return _total(_numbers((low, high))) / 2
 
 
 def _percentile(used: Sequence[Used], request: MeasureRequest) -> Answer:
     part = Fraction(request.number or 0) * (25 if request.kind == "quartile" else 1) / 100
-    numbers, count = _numbers(_in_order(used)), len(used)
+    ordered, count = _in_order(used), len(used)
     place = (count + 1) * part if request.way == "exclusive" else (count - 1) * part + 1
     if not count or not 1 <= place <= count:
         return None
     whole = place.numerator // place.denominator
-    upper = numbers[min(whole, count - 1)]
-    return numbers[whole - 1] + (place - whole) * (upper - numbers[whole - 1])
+    low, high = ordered[whole - 1], ordered[min(whole, count - 1)]
+    if place == whole or low.key == high.key:
+        return _shown(ordered, whole - 1)
+    first, second = _numbers((low, high))
+    return first + (place - whole) * (second - first)
 
 
 def _mode(used: Sequence[Used], _: MeasureRequest) -> Answer:
-    counts = Counter(identity(each.value) for each in used)
+    counts = Counter(each.key for each in used)
     top = max(counts.values(), default=0)
     if top < 2:
         return None
     ordered = _in_order(used)
-    return next(each.cell for each in ordered if counts[identity(each.value)] == top)
+    return next(each.cell for each in ordered if counts[each.key] == top)
 
 
 def _only(used: Sequence[Used], _: MeasureRequest) -> Answer:
@@ -155,8 +144,8 @@ FIGURES: dict[str, Callable[[Sequence[Used], MeasureRequest], Answer]] = {
     "rows": lambda used, _: len(used),
     "numbers": lambda used, _: len(used),
     "filled": lambda used, _: len(used),
-    "distinct": lambda used, _: len({identity(each.value) for each in used}),
-    "distinct or blank": lambda used, _: len({identity(each.value) for each in used}),
+    "distinct": lambda used, _: len({each.key for each in used}),
+    "distinct or blank": lambda used, _: len({each.key for each in used}),
     "sum": _sum,
     "product": _product,
     "average": _average,

@@ -27,6 +27,7 @@ class When(NamedTuple):
 
 
 Plain: TypeAlias = Fraction | When | str | bool | CellError | None
+Key: TypeAlias = tuple[Any, ...]
 
 
 @dataclass(frozen=True)
@@ -51,6 +52,20 @@ class PlainColumn:
     def holds(self) -> set[type]:
         """The types of the plain values."""
         return set(map(type, self.values))
+
+    def key(self, value: Plain) -> Key:
+        """Return what a value is equal to others by, and stands in order by among its kind."""
+        if isinstance(value, str):
+            return "text", same(value)
+        if not isinstance(value, Fraction):
+            return type(value).__name__, value
+        # The double first: it is compared sooner, and what is larger has no smaller one.
+        return ("number", nearest(value), None if self.doubles else value)
+
+    @cached_property
+    def keys(self) -> list[Key]:
+        """The keys of the plain values."""
+        return list(map(self.key, self.values))
 
     @cached_property
     def taken(self) -> dict[int, tuple[object, Any]]:
@@ -165,6 +180,9 @@ def same(text: str) -> str:
     return unicodedata.normalize("NFC", folded)
 
 
-def identity(value: Plain) -> object:
-    """Return what two cells that are equal have in common."""
-    return (type(value).__name__, same(value) if isinstance(value, str) else value)
+def nearest(number: Fraction) -> float:
+    """Return the double nearest to a number."""
+    try:
+        return number.numerator / number.denominator
+    except OverflowError:
+        return float("inf") if number > 0 else float("-inf")

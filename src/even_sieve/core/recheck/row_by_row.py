@@ -247,18 +247,22 @@ def _used(
 ) -> list[Used]:
     """Return the used cells of these rows."""
     if measured is None:
-        return [Used(row, None, None) for row in rows]
+        return [Used(row, None, None, ()) for row in rows]
     column, codes = measured.apart, [measured.codes[row] for row in rows]
-    cells, values = column.cells, column.values
+    cells, values, keys = column.cells, column.values, column.keys
     zero = request.kind in (NUMERIC | ORDERED) and Fraction in _wanted(request.kind, column)
     if zero and Keep.BLANKS in request.keep:
         cells = [0 if cell is None else cell for cell in cells]
         values = [Fraction(0) if value is None else value for value in values]
+        keys = list(map(column.key, values))
     if weights is None:
-        return [Used(r, cells[c], values[c]) for r, c in zip(rows, codes, strict=True)]
+        return [Used(r, cells[c], values[c], keys[c]) for r, c in zip(rows, codes, strict=True)]
     beside = weights.whole.values
     weighed = (w if isinstance(w, Fraction) else Fraction(0) for w in (beside[r] for r in rows))
-    return [Used(r, cells[c], values[c], w) for r, c, w in zip(rows, codes, weighed, strict=True)]
+    return [
+        Used(r, cells[c], values[c], keys[c], w)
+        for r, c, w in zip(rows, codes, weighed, strict=True)
+    ]
 
 
 def _kept_error(

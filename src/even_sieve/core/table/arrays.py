@@ -136,3 +136,11 @@ def picked(values: NDArray[Any], rows: NDArray[Any] | slice) -> NDArray[Any]:
 def holds(values: NDArray[Any], value: Any) -> bool:
     """Tell whether a value is among others."""
     return any(bool((values[rows] == value).any()) for rows in spans(len(values)))
+
+
+def ends_of(values: NDArray[Any]) -> tuple[Any, Any]:
+    """Return the least and the largest value; 0 and 0 where there is none."""
+    found = [(values[rows].min(), values[rows].max()) for rows in spans(len(values))]
+    if not found:
+        return 0, 0
+    return min(low for low, _ in found).item(), max(high for _, high in found).item()

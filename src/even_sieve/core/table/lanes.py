@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from even_sieve.core.cells import CellError, Kind
 from even_sieve.core.cells.dates import date_from_days, datetime_from_micros
-from even_sieve.core.table.arrays import picked, spans
+from even_sieve.core.table.arrays import ends_of, picked
 from even_sieve.core.table.ordered_texts import begins, places_beginning, places_equal
 from even_sieve.core.table.shortest import aligned, decimal_of, shortest_decimals, take_zeros_off
 
@@ -33,13 +33,6 @@ def narrowest(count: int) -> np.dtype[Any]:
     return np.min_scalar_type(max(count - 1, 0))
 
 
-def _ends(values: Array) -> tuple[Any, Any]:
-    found = [(values[rows].min(), values[rows].max()) for rows in spans(len(values))]
-    if not found:
-        return 0, 0
-    return min(low for low, _ in found).item(), max(high for _, high in found).item()
-
-
 @dataclass(frozen=True, eq=False)
 class FixedLane:
     """Decimal numbers as whole multiples of `10 ** -scale`: `values` int64, shape (n,)."""
@@ -51,7 +44,7 @@ class FixedLane:
     @cached_property
     def ends(self) -> tuple[int, int]:
         """The least and the largest stored value, fillers among them; 0 and 0 without rows."""
-        return _ends(self.values)
+        return ends_of(self.values)
 
     @property
     def bound(self) -> int:
@@ -104,7 +97,7 @@ class FloatLane:
     @cached_property
     def ends(self) -> tuple[float, float]:
         """The least and the largest stored value, fillers among them; 0 and 0 without rows."""
-        return _ends(self.values)
+        return ends_of(self.values)
 
     def take(self, rows: Rows) -> "FloatLane":
         """Return the lane of these rows alone."""
@@ -117,14 +110,19 @@ class FloatLane:
 
     def cell(self, row: int) -> float | Decimal:
         """Return one number: the double, or the decimal that was written where that is longer."""
-        if isinstance(found := self.to_cell(self.values[row]), float) or self.given is None:
-            return found
-        own = decimal_of(*(int(each[row]) for each in self.given))  # some share a double
+        value = float(self.values[row])
+        return self._given(row) if value in self._written else value + 0.0  # -0.0 is 0.0
+
+    def _given(self, row: int) -> float | Decimal:
+        own = decimal_of(*(int(each[row]) for each in self.given or ()))
         return float(own) if own == Decimal(repr(float(own))) else own
 
     @cached_property
-    def _written(self) -> dict[float, Decimal]:
-        """The decimals that were written, by their doubles, where they are longer than these."""
+    def _written(self) -> dict[float, float | Decimal]:
+        """What numbers were written as, by their doubles, where one is longer than its double.
+
+        Of several that share a double the first is told: they count as equal.
+        """
         if self.given is None:
             return {}
         shown = aligned(*shortest_decimals(self.values))
@@ -133,9 +131,10 @@ class FloatLane:
         for each in (own, other):
             take_zeros_off(*each)
         differ = differ[(own[0] != other[0]) | (own[1] != other[1])]
-        whole, places = (each[differ].tolist() for each in self.given)
-        pairs = zip(self.values[differ].tolist(), map(decimal_of, whole, places), strict=True)
-        return {value: written for value, written in pairs if written != Decimal(repr(value))}
+        longer = [row for row in differ.tolist() if isinstance(self._given(row), Decimal)]
+        rows = np.flatnonzero(np.isin(self.values, self.values[longer]))[::-1]
+        doubles = self.values[rows].tolist()
+        return dict(zip(doubles, map(self._given, rows.tolist()), strict=True))
 
     @property
     def longer(self) -> bool:
@@ -158,7 +157,7 @@ class DateLane:
     @cached_property
     def ends(self) -> tuple[int, int]:
         """The least and the largest stored value, fillers among them; 0 and 0 without rows."""
-        return _ends(self.values)
+        return ends_of(self.values)
 
     def take(self, rows: Rows) -> "DateLane":
         """Return the lane of these rows alone."""
