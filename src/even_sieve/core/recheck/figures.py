@@ -88,23 +88,32 @@ def _at(place: Callable[[int, int], int]) -> Callable[[Sequence[Used], MeasureRe
     return figure
 
 
-def _shown(ordered: Sequence[Used], place: int) -> Answer:
-    """Return the cell at a place in the order; of equal ones as the first row spells it."""
+def _first(ordered: Sequence[Used], place: int) -> Used:
+    """Return what stands at a place in the order; of equal ones the first row's."""
     chosen = ordered[place].key
     while place and ordered[place - 1].key == chosen:
         place -= 1
-    return ordered[place].cell
+    return ordered[place]
+
+
+def _shown(ordered: Sequence[Used], place: int) -> Answer:
+    """Return the cell at a place in the order, as the first row spells it."""
+    return _first(ordered, place).cell
 
 
 def _range(used: Sequence[Used], _: MeasureRequest) -> Answer:
-    return max(_numbers(used)) - min(_numbers(used)) if used else None
+    if not used:
+        return None
+    ordered = _in_order(used)
+    least, largest = _numbers((ordered[0], _first(ordered, len(used) - 1)))
+    return largest - least
 
 
 def _median(used: Sequence[Used], _: MeasureRequest) -> Answer:
     if not used:
         return None
     ordered = _in_order(used)
-    low, high = ordered[(len(used) - 1) // 2], ordered[len(used) // 2]
+    low, high = _first(ordered, (len(used) - 1) // 2), _first(ordered, len(used) // 2)
     if low.key == high.key or not isinstance(low.value, Fraction):
         return _shown(ordered, (len(used) - 1) // 2)
     return _total(_numbers((low, high))) / 2
@@ -117,7 +126,7 @@ def _percentile(used: Sequence[Used], request: MeasureRequest) -> Answer:
     if not count or not 1 <= place <= count:
         return None
     whole = place.numerator // place.denominator
-    low, high = ordered[whole - 1], ordered[min(whole, count - 1)]
+    low, high = _first(ordered, whole - 1), _first(ordered, min(whole, count - 1))
     if place == whole or low.key == high.key:
         return _shown(ordered, whole - 1)
     first, second = _numbers((low, high))
