@@ -278,3 +278,14 @@ def test_dates_about_the_day_that_never_was_come_back_from_xlsx(tmp_path):
     for each in (days, moments):
         table_from({"arrived": each}).write(tmp_path / "days.xlsx")
         assert list(read_table(tmp_path / "days.xlsx").column("arrived")) == each
+
+
+@pytest.mark.parametrize("text", ["a\rb", "a\r\nb", "a\nb", "\rb"])
+def test_line_ends_in_a_text_are_no_ends_of_rows(tmp_path, text):
+    calls = table_from({"vessel": [f"Gull{text}", "Tern", None], "dues": [12.5, None, 7]})
+    calls.write(tmp_path / "calls.csv")
+    again = read_table(tmp_path / "calls.csv")
+    assert [list(again.column(name)) for name in again.names] == [
+        [f"Gull{text}", "Tern", None],
+        [12.5, None, 7],
+    ]

@@ -8,7 +8,7 @@ from even_sieve.core.errors import SourceError
 from even_sieve.core.progress import steps
 from even_sieve.core.table import Table
 from even_sieve.core.table.arrays import BLOCK
-from even_sieve.core.table.lanes import TextLane
+from even_sieve.core.table.lanes import ErrorLane, TextLane
 from even_sieve.sinks.tokens import harmless, token, tokens_of
 from even_sieve.sources.dialect import DELIMITERS
 
@@ -21,6 +21,10 @@ def write(table: Table, path: Path, leave_formulas: bool) -> None:
         texts = (column.name, *(lane.spellings if isinstance(lane, TextLane) else ()))
         if alone and any(sign in text for text in texts for sign in DELIMITERS):
             quoted = True  # else they would be taken for what parts columns
+        errors = column.lanes.get(Kind.ERROR)
+        tokens = [each.token for each in errors.errors] if isinstance(errors, ErrorLane) else []
+        if any("\r" in text for text in (*texts, *tokens)):
+            quoted = True  # else it would be taken for the end of a row
         if any("\0" in text for text in texts):
             fact = "a text holds the sign U+0000, which no text file holds"
             raise SourceError(f"column {column.name!r}", fact, "Write .jsonl or .parquet")
