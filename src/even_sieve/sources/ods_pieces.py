@@ -13,6 +13,7 @@ from even_sieve.core.cells import Cell
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources import ods_rows
 from even_sieve.sources.arrow_buffers import Bytes, fitting, stored, take
+from even_sieve.sources.made_cells import cell_of, made_once, objects, rows_of
 from even_sieve.sources.ods_at_once import (
     BOOLEAN,
     CURRENCY,
@@ -31,7 +32,6 @@ from even_sieve.sources.ods_made import Made, cell_by_itself, made_of, number_of
 from even_sieve.sources.plain_xml import unescaped
 from even_sieve.sources.shown_by_source import PERCENT
 from even_sieve.sources.source_options import Limits
-from even_sieve.sources.xlsx_values import cell_of, objects
 from even_sieve.sources.xml_tags import Strange, demand
 
 #: Numbers of at most 15 digits, written plainly.
@@ -111,14 +111,10 @@ class _AtOnce:
         return self._cells.tags.strings(spans[0][own], spans[1][own])
 
     def _words(self, spans: tuple[Array, Array], own: Array) -> list[str]:
-        words = []
-        for start in range(0, len(own), 1 << 14):
-            some = own[start : start + (1 << 14)]
-            filled = spans[1][some] > spans[0][some]
-            found = np.full(len(some), "", dtype=object)
-            found[filled] = self._strings(spans, some[filled]).to_pylist()
-            words += found.tolist()
-        return list(map(unescaped, words)) if self._cells.escaped else words
+        filled = spans[1][own] > spans[0][own]
+        found = np.full(len(own), "", dtype=object)
+        found[filled] = self._strings(spans, own[filled]).to_pylist()
+        return list(map(unescaped, found.tolist()))
 
     def _numbers(self, own: Array) -> Array:
         begins, ends = (each[own] for each in self._cells.value)
@@ -151,21 +147,18 @@ class _AtOnce:
         made = np.empty(len(own), dtype=object)
         for spans, places in ((cells.value, values), (cells.text, filled)):
             if len(places):
-                coded = self._strings(spans, own[places]).dictionary_encode()
-                texts = coded.dictionary.to_pylist()
-                if cells.escaped:
-                    texts = list(map(unescaped, texts))
-                found = objects(list(map(cell_of, texts)))[stored(coded.indices, np.int32)]
+                found = made_once(
+                    self._strings(spans, own[places]),
+                    lambda text: cell_of(unescaped(text) if cells.escaped else text),
+                )
                 made[places] = np.where(found == None, made[places], found)  # noqa: E711
         return made
 
     def _typed(self, own: Array) -> Array:
         begins, ends = (each[own] for each in self._cells.value)
         demand(ends > begins)
-        coded = self._strings(self._cells.value, own).dictionary_encode()
         kind = TYPES[self._cells.kind[own[0]]]
-        read = [of_type(kind, word) for word in coded.dictionary.to_pylist()]
-        return objects(read)[stored(coded.indices, np.int32)]
+        return made_once(self._strings(self._cells.value, own), lambda word: of_type(kind, word))
 
     def _alone(self, own: Array) -> Array:
         cells = self._cells
@@ -199,12 +192,8 @@ class _AtOnce:
             own, rows = np.repeat(own, many), np.repeat(rows, many)
             places = np.repeat(places, many) + step
         grid[rows, places] = made[own]
-        lists: list[list[Cell]] = grid.tolist()
-        for row in lists:
-            while row and row[-1] is None:
-                row.pop()
-        formulas, looks = self._beside(stands, ends)
-        return MadeRows(cells.row_times.tolist(), cells.row_seen, lists, formulas, looks)
+        beside = self._beside(stands, ends)
+        return MadeRows(cells.row_times.tolist(), cells.row_seen, rows_of(grid), *beside)
 
     def _beside(self, stands: Array, ends: Array) -> tuple[_Formulas, _Looks]:
         """Return the formulas and the looks of every row."""

@@ -13,7 +13,7 @@ import numpy as np
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.plain_xml import plain_text
 from even_sieve.sources.xlsx_rows import opened
-from even_sieve.sources.xml_tags import Grammar, Strange, Tags, demand, tags_of
+from even_sieve.sources.xml_tags import Grammar, Strange, Tags, codes_by_two, demand, tags_of
 
 (
     _UNKNOWN, _ROW, _EMPTY_ROW, _ROW_ENDS, _CELL, _EMPTY_CELL, _CELL_ENDS, _VALUE, _VALUE_ENDS,
@@ -48,10 +48,7 @@ _GRAMMAR = Grammar(
     _SPELT, frozenset({_ROW, _CELL, _FORMULA}), _FOLLOWERS, frozenset({_VALUE, _FORMULA, _TEXT}),
     frozenset({_ROW, _EMPTY_ROW}), frozenset({_ROW_ENDS, _EMPTY_ROW}),
 )  # fmt: skip
-#: The codes by the first two bytes of a tag.
-_CODES_BY_TWO = np.zeros((256, 256), dtype=np.uint8)
-for _two, _code in _BY_TWO.items():
-    _CODES_BY_TWO[_two[0], _two[1]] = _code
+_codes = codes_by_two(_BY_TWO)
 ATTRIBUTES_OF_FORMULA = re.compile(r'((?: [\w:.]+="[^"<\n\t]*")*) ?')
 _ROWS = re.compile(r'<row(?: r="([1-9][0-9]{0,6})")?((?: [\w:.]+="[^"<&]*")*) ?/?>')
 _QUOTE, _EQUALS, _SPACE, _ZERO, _NINE, _A, _Z = b'"= 09AZ'
@@ -142,11 +139,6 @@ def cells_of(content: bytes) -> Cells:
         tags, rows, row, column, found.style, found.kind, begins, ends, has_formula,
         b"&" in content,
     )  # fmt: skip
-
-
-def _codes(data: Array, starts: Array, _: Array) -> Array:
-    codes: Array = _CODES_BY_TWO[data[starts + 1], data[starts + 2]]
-    return codes
 
 
 def _counted(row: Array) -> Array:

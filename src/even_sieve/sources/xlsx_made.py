@@ -9,11 +9,12 @@ import pyarrow as pa
 from even_sieve.core.cells import Cell
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.arrow_buffers import Bytes, fitting, stored, take
+from even_sieve.sources.made_cells import cell_of, made_once, objects, rows_of
 from even_sieve.sources.plain_xml import unescaped
 from even_sieve.sources.sheets import NO_RESULT
 from even_sieve.sources.xlsx_at_once import ATTRIBUTES_OF_FORMULA, KINDS, Cells
 from even_sieve.sources.xlsx_rows import ATTRIBUTE
-from even_sieve.sources.xlsx_values import Values, cell_of, moments_of, objects
+from even_sieve.sources.xlsx_values import Values, moments_of
 from even_sieve.sources.xml_tags import demand
 
 #: How a cell is made by itself of its text, its kind and its style.
@@ -97,11 +98,10 @@ class Made:
         return self._cells.tags.strings(self._cells.begins[own], self._cells.ends[own])
 
     def _texts(self, own: Array) -> Array:
-        coded = self._strings(own).dictionary_encode()
-        texts = coded.dictionary.to_pylist()
-        if self._cells.escaped:
-            texts = map(unescaped, texts)
-        return objects([cell_of(text) for text in texts])[stored(coded.indices, np.int32)]
+        escaped = self._cells.escaped
+        return made_once(
+            self._strings(own), lambda text: cell_of(unescaped(text) if escaped else text)
+        )
 
     def _shared(self, own: Array) -> Array:
         strings = self._strings(own)
@@ -118,11 +118,10 @@ class Made:
 
     def _alone(self, own: Array) -> Array:
         """Return cells of one kind that are made one by one, each different text once."""
-        coded, kind = self._strings(own).dictionary_encode(), KINDS[self._cells.kind[own[0]]]
-        made = [
-            self._one_by_one(unescaped(text), kind, "") for text in coded.dictionary.to_pylist()
-        ]
-        return objects(made)[stored(coded.indices, np.int32)]
+        kind = KINDS[self._cells.kind[own[0]]]
+        return made_once(
+            self._strings(own), lambda text: self._one_by_one(unescaped(text), kind, "")
+        )
 
     def _numbers(self, own: Array) -> Array:
         made = np.empty(len(own), dtype=object)
@@ -158,11 +157,7 @@ class Made:
         demand(count * width <= _SPARSE * len(cells.column) + _SPARSE * _SPARSE)
         grid = np.empty((count, width), dtype=object)
         grid[cells.row, cells.column - 1] = self._made
-        found: list[list[Cell]] = grid.tolist()
-        for row in found:
-            while row and row[-1] is None:
-                row.pop()
-        return found
+        return rows_of(grid)
 
 
 def _read(strings: Any) -> tuple[Array, Array]:

@@ -12,6 +12,7 @@ from pyarrow import ArrowInvalid
 from even_sieve.core.cells import Cell, CellError, error_from_token, read_date
 from even_sieve.core.cells.dates import datetime_from_micros
 from even_sieve.core.errors import SourceError
+from even_sieve.sources.made_cells import cell_of
 from even_sieve.sources.sheets import (
     NO_RESULT,
     column_number,
@@ -22,7 +23,7 @@ from even_sieve.sources.shown_by_source import ShownRuns
 from even_sieve.sources.xlsx_at_once import cells_of
 from even_sieve.sources.xlsx_made import Made
 from even_sieve.sources.xlsx_rows import Row
-from even_sieve.sources.xlsx_values import Values, cell_of, moment_of, number_of
+from even_sieve.sources.xlsx_values import Values, moment_of, number_of
 from even_sieve.sources.xlsx_xml import Cut
 from even_sieve.sources.xml_tags import Strange, demand
 

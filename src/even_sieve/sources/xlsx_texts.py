@@ -10,12 +10,9 @@ from io import BytesIO
 from typing import IO
 from xml.etree.ElementTree import iterparse
 
-import numpy as np
-
-from even_sieve.core.table.lanes import Array
 from even_sieve.sources.plain_xml import plain_text, unescaped
 from even_sieve.sources.xlsx_rows import text_of
-from even_sieve.sources.xml_tags import Grammar, Strange, tags_of
+from even_sieve.sources.xml_tags import Grammar, Strange, codes_by_two, tags_of
 
 _PIECE = 1 << 20
 _OPENING = re.compile(rb"\s*(?:<\?xml[^>]*\?>\s*)?<sst(?:\s[^<>]*)?(?<!/)>")
@@ -31,15 +28,9 @@ _GRAMMAR = Grammar(
     {_ITEM: (_TEXT,), _ITEM_ENDS: (_ITEM,), _TEXT: (_TEXT_ENDS,), _TEXT_ENDS: (_ITEM_ENDS,)},
     frozenset({_TEXT}), frozenset({_ITEM}), frozenset({_ITEM_ENDS}),
 )  # fmt: skip
-_BY_TWO = np.zeros((256, 256), dtype=np.uint8)
-for _two, _code in (
-    (b"si", _ITEM),
-    (b"/s", _ITEM_ENDS),
-    (b"t>", _TEXT),
-    (b"t ", _TEXT),
-    (b"/t", _TEXT_ENDS),
-):
-    _BY_TWO[_two[0], _two[1]] = _code
+_codes = codes_by_two({
+    b"si": _ITEM, b"/s": _ITEM_ENDS, b"t>": _TEXT, b"t ": _TEXT, b"/t": _TEXT_ENDS,
+})  # fmt: skip
 
 
 def shared_texts(part: IO[bytes]) -> list[str]:
@@ -81,11 +72,6 @@ def _at_once(content: bytes) -> list[str]:
     tags = tags_of(content, _GRAMMAR, _codes)
     texts: list[str] = tags.strings(*tags.texts_after(tags.of(_TEXT))).to_pylist()
     return list(map(unescaped, texts)) if b"&" in content else texts
-
-
-def _codes(data: Array, starts: Array, _: Array) -> Array:
-    codes: Array = _BY_TWO[data[starts + 1], data[starts + 2]]
-    return codes
 
 
 def _parsed(part: IO[bytes]) -> Iterator[str]:

@@ -4,12 +4,11 @@ from collections.abc import Mapping, Sequence, Set
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 from functools import cached_property
-from sys import intern
 
 import numpy as np
 
-from even_sieve.core.cells import Cell
 from even_sieve.core.table.lanes import Array
+from even_sieve.sources.made_cells import objects
 
 _SECONDS = 86_400
 _NO_DAY, _FIRST_YEAR = 60, 1900
@@ -34,18 +33,6 @@ class Values:
     def shared(self) -> Array:
         """The cells that the texts are, an array of objects."""
         return objects([text.strip() or None for text in self.texts])
-
-
-def objects(cells: Sequence[Cell]) -> Array:
-    """Return cells as an array of objects, shape (n,)."""
-    found = np.empty(len(cells), dtype=object)
-    found[:] = cells
-    return found
-
-
-def cell_of(text: str) -> Cell:
-    """Return the cell of a text; one that comes again takes no more memory."""
-    return intern(text.strip()) or None
 
 
 def number_of(text: str) -> int | float:

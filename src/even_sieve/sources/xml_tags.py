@@ -132,6 +132,14 @@ def tags_of(
     return Tags(data, starts, ends, codes)
 
 
+def codes_by_two(known: Mapping[bytes, int]) -> Callable[[Array, Array, Array], Array]:
+    """Return what tells the codes of tags by the first two bytes of their names."""
+    table = np.zeros((256, 256), dtype=np.uint8)
+    for two, code in known.items():
+        table[two[0], two[1]] = code
+    return lambda data, starts, _: table[data[starts + 1], data[starts + 2]]
+
+
 def _begin_so(data: Array, starts: Array, spellings: tuple[bytes, ...]) -> Array:
     """Tell which tags begin in one of some ways."""
     found = np.zeros(len(starts), dtype=bool)
