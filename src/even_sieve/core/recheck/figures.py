@@ -4,6 +4,7 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from decimal import ROUND_HALF_EVEN, Context, Decimal
 from fractions import Fraction
+from operator import attrgetter
 from typing import NamedTuple
 
 from even_sieve.core.cells import Cell, CellError
@@ -15,7 +16,10 @@ Answer = Cell | Fraction
 
 
 class Used(NamedTuple):
-    """One used cell: its row, as it is shown, as a plain value, its key, the weight beside it."""
+    """One used cell: its row, as it is shown, as a plain value, its key, the weight beside it.
+
+    The key is that of its column, or nothing where the figure is of a kind without order.
+    """
 
     row: int
     cell: Cell
@@ -24,13 +28,17 @@ class Used(NamedTuple):
     weight: Fraction = Fraction(1)
 
 
+_KEY = attrgetter("key")
+
+
 def _numbers(used: Sequence[Used]) -> list[Fraction]:
     return [each.value for each in used if isinstance(each.value, Fraction)]
 
 
 def _in_order(used: Sequence[Used]) -> list[Used]:
     """Return the cells from the least to the largest, equal ones in the order of their rows."""
-    return sorted(used, key=lambda each: (*each.key, each.row))
+    by_one_value = sorted(used, key=lambda each: each.key[1])  # it leaves equal ones as they stand
+    return sorted(by_one_value, key=_KEY)  # all in order but for numbers that share a double
 
 
 def _total(numbers: Iterable[Fraction]) -> Fraction:
@@ -83,6 +91,8 @@ def _deviation(used: Sequence[Used], request: MeasureRequest) -> Answer:
 def _at(place: Callable[[int, int], int]) -> Callable[[Sequence[Used], MeasureRequest], Answer]:
     def figure(used: Sequence[Used], request: MeasureRequest) -> Answer:
         place_of = place(len(used), int(request.number or 1))
+        if used and place_of in (0, len(used) - 1):  # of equal ones the first comes
+            return (max if place_of else min)(used, key=_KEY).cell
         return _shown(_in_order(used), place_of) if 0 <= place_of < len(used) else None
 
     return figure
@@ -138,8 +148,7 @@ def _mode(used: Sequence[Used], _: MeasureRequest) -> Answer:
     top = max(counts.values(), default=0)
     if top < 2:
         return None
-    ordered = _in_order(used)
-    return next(each.cell for each in ordered if counts[each.key] == top)
+    return min((each for each in used if counts[each.key] == top), key=_KEY).cell
 
 
 def _only(used: Sequence[Used], _: MeasureRequest) -> Answer:
@@ -181,4 +190,6 @@ NUMERIC = frozenset({
     "range", "percentile", "quartile", "share",
 })  # fmt: skip
 ORDERED = frozenset({"min", "max", "smallest", "largest", "median", "mode"})
+#: The kinds for which it matters which cells are equal, and which come first.
+KEYED = ORDERED | {"range", "percentile", "quartile", "distinct", "distinct or blank"}
 LEADING = (Fraction, When, str, bool)

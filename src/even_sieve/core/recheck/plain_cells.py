@@ -57,6 +57,8 @@ class PlainColumn:
         """Return what a value is equal to others by, and stands in order by among its kind."""
         if isinstance(value, str):
             return "text", same(value)
+        if isinstance(value, When):
+            return "When", value.at
         if not isinstance(value, Fraction):
             return type(value).__name__, value
         # The double first: it is compared sooner, and what is larger has no smaller one.
@@ -130,11 +132,11 @@ def plain_column(column: Column) -> SpreadColumn:
         done.took(len(block))
     coded = {code: cell for kind in places.values() for cell, code in kind.items()}
     cells = [coded[code] for code in range(len(coded))]
-    said = column.conventions
+    said, kinds = column.conventions, set(places)
     apart = PlainColumn(
         column.name,
         cells,
-        [plain(cell) for cell in cells],
+        list(map(_PLAIN[kinds.pop()] if len(kinds) == 1 else plain, cells)),
         any(isinstance(lane, FloatLane) for lane in column.lanes.values()),
         not any(isinstance(cell, datetime) for cell in cells),
         said.decimal,

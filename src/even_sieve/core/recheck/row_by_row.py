@@ -9,10 +9,11 @@ from even_sieve.core.cells import CellError
 from even_sieve.core.criteria.nodes import EVERYTHING, And, Criteria
 from even_sieve.core.measures.request import Keep, MeasureRequest
 from even_sieve.core.progress import steps
-from even_sieve.core.recheck.figures import FIGURES, LEADING, NUMERIC, ORDERED, Answer, Used
+from even_sieve.core.recheck.figures import FIGURES, Answer, Used
 from even_sieve.core.recheck.held_rows import HeldRows, names_in, rows_asked
 from even_sieve.core.recheck.matching import holds
 from even_sieve.core.recheck.plain_cells import Plain, PlainColumn, SpreadColumn, plain_column
+from even_sieve.core.recheck.used_cells import kept_error, takes_zero, used_cells, wanted
 from even_sieve.core.table import Mark, Table
 
 #: Where a row can go, in the order of an account.
@@ -83,7 +84,7 @@ class RowByRow:
             used_rows = list(compress(rows, buckets.translate(_IS_USED)))
         else:
             used_rows = [row for row in rows if buckets[row] == _USED]
-        used = _used(question.request, measured, weights, used_rows)
+        used = used_cells(question.request, measured, weights, used_rows)
         return Again(self._answer(question, used, measured, weights), buckets, rows)
 
     def _column(self, name: str) -> SpreadColumn:
@@ -117,7 +118,7 @@ class RowByRow:
         if marks is None:
             return bytes([_UNMATCHED]) * self.table.length
         by_bits = bytes(_marked_out(bits, request) for bits in range(256))
-        return bytes(by_bits[bits] for bits in marks.tolist())
+        return bytes(marks.tolist()).translate(by_bits)
 
     def _by_cell(self, request: MeasureRequest) -> bytes:
         """Return the bucket of every row by its cells alone."""
@@ -171,7 +172,7 @@ class RowByRow:
         weights: SpreadColumn | None,
     ) -> Answer:
         request = question.request
-        kept = _kept_error(request, used, measured, weights)
+        kept = kept_error(request, used, measured, weights)
         if kept is not None:
             return kept
         if request.kind == "share":
@@ -216,68 +217,11 @@ def _of_cells(request: MeasureRequest, column: SpreadColumn) -> bytes:
 def _of_value(request: MeasureRequest, column: PlainColumn, value: Plain) -> str:
     """Return the bucket of a matched row by its cell."""
     kind, keep = request.kind, request.keep
-    wanted = _wanted(kind, column)
+    types = wanted(kind, column)
     if value is None:
-        kept = Keep.BLANKS in keep and (kind == "distinct" or _takes_zero(kind, wanted))
+        kept = Keep.BLANKS in keep and (kind == "distinct" or takes_zero(kind, types))
         return "used" if kept or kind == "distinct or blank" else "blank"
     if isinstance(value, CellError):
         kept = Keep.ERRORS in keep and kind not in ("numbers", "blanks", "errors")
         return "used" if kept else "error"
-    return "used" if type(value) in wanted else "not_a_number"
-
-
-def _takes_zero(kind: str, wanted: tuple[type, ...]) -> bool:
-    """Tell whether a kept blank counts as zero: among numbers, in all but a count of them."""
-    return kind in (NUMERIC | ORDERED) - {"numbers"} and wanted == (Fraction,)
-
-
-def _wanted(kind: str, column: PlainColumn) -> tuple[type, ...]:
-    if kind in NUMERIC:
-        return (Fraction,)
-    if kind in ORDERED:
-        return (next((each for each in LEADING if each in column.holds), Fraction),)
-    return LEADING
-
-
-def _used(
-    request: MeasureRequest,
-    measured: SpreadColumn | None,
-    weights: SpreadColumn | None,
-    rows: Sequence[int],
-) -> list[Used]:
-    """Return the used cells of these rows."""
-    if measured is None:
-        return [Used(row, None, None, ()) for row in rows]
-    column, codes = measured.apart, [measured.codes[row] for row in rows]
-    cells, values, keys = column.cells, column.values, column.keys
-    zero = request.kind in (NUMERIC | ORDERED) and Fraction in _wanted(request.kind, column)
-    if zero and Keep.BLANKS in request.keep:
-        cells = [0 if cell is None else cell for cell in cells]
-        values = [Fraction(0) if value is None else value for value in values]
-        keys = list(map(column.key, values))
-    if weights is None:
-        return [Used(r, cells[c], values[c], keys[c]) for r, c in zip(rows, codes, strict=True)]
-    beside = weights.whole.values
-    weighed = (w if isinstance(w, Fraction) else Fraction(0) for w in (beside[r] for r in rows))
-    return [
-        Used(r, cells[c], values[c], keys[c], w)
-        for r, c, w in zip(rows, codes, weighed, strict=True)
-    ]
-
-
-def _kept_error(
-    request: MeasureRequest,
-    used: list[Used],
-    measured: SpreadColumn | None,
-    weights: SpreadColumn | None,
-) -> CellError | None:
-    """Return the first kept error; it takes the place of every figure but a count."""
-    if measured is None or request.kind in ("filled", "numbers"):
-        return None
-    for each in used:
-        if isinstance(each.value, CellError):
-            return each.value
-        beside = None if weights is None else weights.whole.values[each.row]
-        if isinstance(beside, CellError):
-            return beside
-    return None
+    return "used" if type(value) in types else "not_a_number"
