@@ -8,15 +8,15 @@ Rounding of each number to its column's decimals is allowed for.
 
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
-from fractions import Fraction
+from itertools import chain
 from typing import Any
 
 import numpy as np
 
-from even_sieve.core.cells import Cell, CellError, Kind
-from even_sieve.core.table.columns import Column
-from even_sieve.core.table.lanes import Array, FixedLane, FloatLane
+from even_sieve.core.cells import CellError, Kind
+from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.marks import Mark
+from even_sieve.core.table.summed_numbers import ROUNDING, Numbers
 from even_sieve.core.table.table import Table
 from even_sieve.core.table.total_labels import labels_of_totals
 from even_sieve.core.table.totals import Misfit, Suspect, Totals
@@ -24,9 +24,6 @@ from even_sieve.core.table.totals import Misfit, Suspect, Totals
 #: A suspect without a label is sure if chance would make fewer than so many in the table.
 _CHANCE = 0.01
 _MOST_LEVELS = 4
-_MOST = 2**62
-#: Sums of doubles are off by so much of them; a quarter of all numbers are smaller than usual.
-_ROUNDING, _USUAL = 1e-12, 0.25
 #: So many rows are looked at together, twice as many each time that none is found.
 _FIRST_LOOK, _LONGEST_LOOK = 1 << 6, 1 << 16
 
@@ -70,7 +67,7 @@ def _totals_of_runs(table: Table, runs: Sequence[tuple[int, int]]) -> Totals:
 
 @np.errstate(over="ignore", invalid="ignore")  # sums beyond any double are sums of no row
 def _totals_in(table: Table) -> Totals:
-    columns = [_Numbers.of(column) for column in table.columns if Kind.NUMBER in column.counts]
+    columns = [Numbers.of(column) for column in table.columns if Kind.NUMBER in column.counts]
     if not columns:
         return Totals()
     labels = labels_of_totals(table)
@@ -87,17 +84,19 @@ def _totals_in(table: Table) -> Totals:
     return Totals(_without_labels(columns, table.length), misfits)
 
 
-def _without_labels(columns: "Sequence[_Numbers]", length: int) -> tuple[Suspect, ...]:
+def _without_labels(columns: "Sequence[Numbers]", length: int) -> tuple[Suspect, ...]:
     """Return the suspects among all rows, with a word on whether each is sure."""
     search = _Search(columns, exact=True)
     found = []
-    units = {column.name: column.unit() for column in columns}
+    units: dict[str, float] = {}
     for row in search.any_rows(length):
         suspect = search.look(row, None)
         if isinstance(suspect, Suspect):
             chance, agreeing = float(length), frozenset(suspect.columns)
             for column in columns:
                 if column.name in agreeing:
+                    if column.name not in units:
+                        units[column.name] = column.unit()
                     chance /= max(abs(column.value(row)) / units[column.name], 1.0)
             found.append(replace(suspect, sure=chance < _CHANCE))
     return tuple(found)
@@ -109,7 +108,7 @@ class _Open:
 
     row: int
     first: int
-    sums: "tuple[tuple[_Numbers, Any], ...]"
+    sums: "tuple[tuple[Numbers, Any], ...]"
 
     def misfit(self, table: Table, labels: dict[int, str]) -> Misfit | None:
         """Return what does not fit: the first column that is off, or holds an error."""
@@ -124,61 +123,33 @@ class _Open:
         return None
 
 
-@dataclass(frozen=True)
-class _Numbers:
-    """The numbers of a column: stored values (zero where the cell is none), shape (n,)."""
+class _Rows:
+    """Rows that ascend, kept as the runs that they make."""
 
-    name: str
-    values: Array
-    tolerance: float
-    whole: bool
-    scale: int = 0
+    def __init__(self) -> None:
+        self._runs: list[range] = []
+        self._count = 0
 
-    @classmethod
-    def of(cls, column: Column) -> "_Numbers":
-        lane = column.lanes[Kind.NUMBER]
-        if not isinstance(lane, FixedLane | FloatLane):
-            raise TypeError("a lane of numbers is needed")
-        values: Array = lane.values
-        if column.states is not None:
-            values = np.where(column.states == Kind.NUMBER, values, 0)
-        if isinstance(lane, FixedLane):
-            small = lane.bound * (column.length + 1) < _MOST
-            stored = values if small else values.astype(object)
-            return cls(column.name, stored, 0.5, True, lane.scale)
-        # Of what is usual, not of the largest: beside one of those all others were alike.
-        sizes = np.abs(values[values != 0])
-        usual = float(np.quantile(sizes, _USUAL, method="lower")) if len(sizes) else 0.0
-        return cls(column.name, values, usual * _ROUNDING, False)
+    def __len__(self) -> int:
+        return self._count
 
-    def value(self, row: int) -> Any:
-        """Return the number at a row as a Python number, 0 where there is none."""
-        value = self.values[row]
-        return value.item() if isinstance(value, np.generic) else value
+    def __iter__(self) -> Iterator[int]:
+        return chain.from_iterable(self._runs)
 
-    def unit(self) -> float:
-        """Return what all values are multiples of: how finely the numbers can differ."""
-        if not self.whole:
-            return max(self.tolerance, 1e-300)
-        return float(max(int(np.gcd.reduce(np.abs(self.values))), 1)) if len(self.values) else 1.0
-
-    def shown(self, stored: Any) -> Cell:
-        """Return a stored sum as a number of the column."""
-        return float(Fraction(int(stored), 10**self.scale)) if self.whole else float(stored)
-
-    def sums_before(self, start: int, stop: int, sum_before: Any) -> Array:
-        """Return the sum up to each of the rows, added from the first on; and that of all."""
-        first = np.array([sum_before], dtype=self.values.dtype)
-        sums: Array = np.cumsum(np.concatenate((first, self.values[start:stop])))
-        return sums
+    def add(self, run: range) -> None:
+        """Take in rows that come after all of these."""
+        self._count += len(run)
+        if self._runs and self._runs[-1].stop == run.start:
+            run = range(self._runs.pop().start, run.stop)
+        self._runs.append(run)
 
 
 class _Search:
     """Goes down the rows with a stack of levels, each the rows since its last total."""
 
-    def __init__(self, columns: Sequence[_Numbers], *, exact: bool) -> None:
+    def __init__(self, columns: Sequence[Numbers], *, exact: bool) -> None:
         self.columns, self.exact = columns, exact
-        self.levels: list[list[int]] = [[] for _ in range(_MOST_LEVELS)]
+        self.levels = [_Rows() for _ in range(_MOST_LEVELS)]
         self.sums: list[list[Any]] = [[0] * len(columns) for _ in self.levels]
         #: The rows since the last labelled row that was no sum, and what they give.
         self.since: tuple[int, list[Any]] = (0, [0] * len(columns))
@@ -224,11 +195,11 @@ class _Search:
             found |= enough & (2 * agreeing > filled)
         return found
 
-    def _allowed(self, column: _Numbers, values: Any, count: Any) -> Any:
+    def _allowed(self, column: Numbers, values: Any, count: Any) -> Any:
         """Return how far sums of so many rows may lie from these values."""
         if column.whole:
             return 0 if self.exact else column.tolerance * (count + 1)
-        return (column.tolerance + np.abs(values) * _ROUNDING) * (count + 1)
+        return (column.tolerance + np.abs(values) * ROUNDING) * (count + 1)
 
     def look(self, row: int, label: str | None) -> "Suspect | _Open | None":
         """Return the row as a suspect or, with a label, as one that is no sum.
@@ -261,7 +232,7 @@ class _Search:
     def _take(self, start: int, stop: int) -> None:
         """Take rows in as records."""
         if start < stop:
-            self.levels[0].extend(range(start, stop))
+            self.levels[0].add(range(start, stop))
             self.sums[0], since = (
                 [
                     column.sums_before(start, stop, before)[-1]
@@ -290,10 +261,10 @@ class _Search:
     def _close(self, row: int, level: int) -> None:
         """Start the level anew below the total, which counts as a record one level up."""
         for lower in range(level + 1):
-            self.levels[lower] = []
+            self.levels[lower] = _Rows()
             self.sums[lower] = [0] * len(self.columns)
         if level + 1 < _MOST_LEVELS:
-            self.levels[level + 1].append(row)
+            self.levels[level + 1].add(range(row, row + 1))
             sums = self.sums[level + 1]
             for i, column in enumerate(self.columns):
                 sums[i] = sums[i] + column.value(row)
