@@ -15,7 +15,7 @@ from even_sieve.core.cells.text import (
 )
 from even_sieve.core.cells.times import all_like_times, looks_like_time
 from even_sieve.sources import long_csv, long_csv_file, string_columns
-from even_sieve.sources.arrow_buffers import Strings
+from even_sieve.sources.arrow_strings import Strings
 from even_sieve.sources.csv import read
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.unpacking import LongAt

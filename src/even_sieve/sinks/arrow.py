@@ -18,7 +18,8 @@ from even_sieve.core.table import Column, Table
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import DateLane, FixedLane, FloatLane, Lane, TextLane
 from even_sieve.sinks.tokens import token
-from even_sieve.sources.arrow_buffers import Strings, array_of, strings_of
+from even_sieve.sources.arrow_buffers import array_of, strings_of
+from even_sieve.sources.arrow_strings import Strings
 from even_sieve.sources.arrow_tables import SPELT_OUT
 
 #: Rows that are made into Arrow arrays at once.

@@ -4,7 +4,6 @@ Plain decimals, ISO dates and words are found by their bytes and made into lanes
 what is left over is read token by token.
 """
 
-from dataclasses import dataclass, field, replace
 from operator import itemgetter
 from typing import Any
 
@@ -13,34 +12,31 @@ import pyarrow.compute as pc
 
 from even_sieve.core.cells import Kind, fold
 from even_sieve.core.cells.dates import DAY
-from even_sieve.core.notices import Notice
-from even_sieve.core.table import Column, column_from_codes
-from even_sieve.core.table.build import assemble
-from even_sieve.core.table.growing import join_columns
+from even_sieve.core.table import column_from_codes
 from even_sieve.core.table.lanes import (
     Array,
     DateLane,
-    Lane,
     changed,
 )
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, take
 from even_sieve.sources.byte_dates import (
     DATE_LENGTHS,
     OFFSET_DATE,
+    all_dates,
     dates,
     dates_with_offsets,
     moments,
 )
 from even_sieve.sources.byte_shapes import (
     LONG_CODE,
+    all_decimals,
     decimals,
 )
+from even_sieve.sources.column_piece import Piece
 from even_sieve.sources.exponents import powers
 from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.side_by_side import by_stretches
-from even_sieve.sources.text_lanes import text_lane_of
 from even_sieve.sources.tokens import TokenReader
-from even_sieve.sources.woven import spread
 
 #: What may be a number or a date, among strings that begin like one; all others are texts. Words
 #: of three or eight letters may say that it is infinite.
@@ -66,44 +62,6 @@ _SPACES = [letter.encode() for letter in map(chr, range(0x3001)) if letter.isspa
 _BEGINS_SPACE, _ENDS_SPACE = (np.isin(_BYTES, [each[at] for each in _SPACES]) for at in (0, -1))
 
 
-@dataclass
-class Piece:
-    """Some rows of a column: lanes of all kinds but text, states, and the texts themselves.
-
-    `words` is an Arrow array of the texts alone, in the order of their rows; None without any.
-    `apart` are rows, blank so far, whose cells do not go into these lanes, and their columns.
-    """
-
-    length: int
-    lanes: dict[Kind, Lane]
-    states: Array
-    words: Any = None
-    apart: list[tuple[Array, Column]] = field(default_factory=list)
-
-    def put(self, kind: Kind, lane: Lane, rows: Array) -> None:
-        """Add a lane made for some rows alone."""
-        if len(rows) < self.length:
-            lane = spread(lane, rows, self.length)
-        self.lanes[kind] = lane
-        self.states[rows] = kind
-
-    def but_for_texts(self) -> tuple[dict[Kind, Lane], Array]:
-        """Return the lanes of all kinds but text, and the states; what was apart is among them."""
-        if not self.apart:
-            return dict(self.lanes), self.states
-        texts = self.states == Kind.TEXT
-        states = np.where(texts, np.uint8(Kind.BLANK), self.states)
-        column = assemble("", self.length, self.lanes, states)
-        order = np.arange(self.length)
-        rows = np.concatenate([own for own, _ in self.apart])
-        order[rows] = np.arange(len(rows)) + self.length
-        joined = join_columns("", (column, *(apart for _, apart in self.apart))).take(order)
-        full = np.full(self.length, joined.only_kind, dtype=np.uint8)
-        states = full if joined.states is None else joined.states
-        states[texts] = Kind.TEXT
-        return dict(joined.lanes), states
-
-
 def trim(strings: Any) -> tuple[Any, int]:
     """Return the strings without outer white space, and how many had some."""
     text = Bytes.of(strings)
@@ -117,19 +75,6 @@ def trim(strings: Any) -> tuple[Any, int]:
     return trimmed, int(np.count_nonzero(Bytes.of(strings).lengths != Bytes.of(trimmed).lengths))
 
 
-def column_of_piece(name: str, piece: Piece, notices: tuple[Notice, ...]) -> Column:
-    """Return the column that a piece holds, its texts made into a lane."""
-    lanes, states = piece.but_for_texts()
-    if piece.words is not None:
-        lane = text_lane_of(piece.words)
-        if len(lane.codes) < piece.length:
-            codes = np.zeros(piece.length, dtype=lane.codes.dtype)
-            codes[piece.states == Kind.TEXT] = lane.codes
-            lane = replace(lane, codes=codes)
-        lanes[Kind.TEXT] = lane
-    return assemble(name, piece.length, lanes, states, notices)
-
-
 def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> Piece:
     """Return what trimmed strings hold.
 
@@ -138,6 +83,8 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
     first, _ = Bytes.of(strings).ends()
     found = Piece(len(strings), {}, np.full(len(strings), Kind.BLANK, dtype=np.uint8))
     left = first != 0
+    if _put_of_one_kind(found, strings, first, np.flatnonzero(left), reader):
+        return found
     rows = np.flatnonzero(_MAY_COUNT[first])
     some = Shaped(take(strings, rows))
     for kind, read in ((Kind.DATE, dates), (Kind.NUMBER, decimals)):
@@ -168,6 +115,29 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
         found.words = take(strings, rows)
         found.states[rows] = Kind.TEXT
     return found
+
+
+def _put_of_one_kind(
+    found: Piece, strings: Any, first: Array, rows: Array, reader: TokenReader
+) -> bool:
+    """Put in these rows, all that are not blank, if they are of one kind and plainly written."""
+    if not len(rows) or not _MAY_COUNT[first[rows]].all():
+        return False
+    some = take(strings, rows)
+    times = all_dates(some)
+    lane = all_decimals(some) if times is None else times
+    if lane is None:
+        return False
+    found.put(Kind.NUMBER if times is None else Kind.DATE, lane, rows)
+    if times is not None and Bytes.of(some).lengths[0] > DATE_LENGTHS[0]:
+        reader.offsets.add(None)
+    return True
+
+
+def begin_as_numbers(strings: Any) -> bool:
+    """Tell whether all strings begin as numbers and dates do, but for empty ones."""
+    first, _ = Bytes.of(strings).ends()
+    return bool((_MAY_COUNT[first] | (first == 0)).all())
 
 
 def _rest(rows: Array, some: Shaped, places: Array) -> tuple[Array, Shaped]:

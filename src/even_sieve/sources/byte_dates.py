@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import datetime
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -9,9 +10,10 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.cells.dates import DAY, micros_of, spans_of_date
+from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.distinct import once_each
 from even_sieve.core.table.lanes import Array, DateLane
-from even_sieve.sources.arrow_buffers import Bytes, stored, take
+from even_sieve.sources.arrow_buffers import Bytes, cast_if_all, stored, take
 from even_sieve.sources.ordered_dates import first_days
 from even_sieve.sources.shaped import Shaped
 
@@ -22,9 +24,12 @@ OFFSET_DATE = (
 )
 _LONGEST_OFFSET, _NO_SIGN = 6, "0123456789:."
 _FIRST, _LAST = micros_of(datetime.min), micros_of(datetime.max)
-_DATE_SHAPE = "0000-00-00T00:00:00"
+#: What each byte of a date and time is at the least, and how far beyond it may be.
+_LEAST = np.frombuffer(b"0000-00-00\x0000:00:00", dtype=np.uint8)
+_BETWEEN, _TOGETHER = np.frombuffer(b"T ", dtype=np.uint8), 1 << 12
+_BEYOND = np.select([ord("0") == _LEAST, _LEAST == 0], [9, 255], 0).astype(np.uint8)
 DATE_LENGTHS = (10, 16, 19)
-_ZERO, _NINE, _MINUS = b"09-"
+_MINUS = ord("-")
 #: How many digits the parts of a date and a time have, up to the second, and its decimals.
 _WIDTHS, _MICROS = (4, 2, 2, 2, 2, 2), 6
 _MONTHS, _SIXTY, _END_OF_DAY, _SECOND = 12, 60, 24, 1_000_000
@@ -43,14 +48,24 @@ def dates(some: Shaped) -> tuple[Array, DateLane | None]:
         tokens = take(some.strings, rows)
     if not len(rows):
         return rows, None
-    try:
-        stamps = pc.cast(tokens, pa.timestamp("us"))
-    except pa.ArrowInvalid:  # a day that no calendar has: read token by token
-        return rows[:0], None
+    lane = _lane_of(tokens)
+    return (rows[:0], None) if lane is None else (rows, lane)
+
+
+def all_dates(tokens: Any) -> DateLane | None:
+    """Return the lane of tokens that are all ISO dates of one length; None where they are not."""
+    return _lane_of(tokens) if _all_shaped_like_dates(tokens) else None
+
+
+def _lane_of(tokens: Any) -> DateLane | None:
+    """Return the lane of what looks like ISO dates; None where no calendar has one."""
+    stamps = cast_if_all(tokens, pa.timestamp("us"))
+    if stamps is None:
+        return None
     micros = stored(stamps, np.int64)
     if (micros % DAY).any():
-        return rows, DateLane(micros, True)
-    return rows, DateLane((micros // DAY).astype(np.int32), False)
+        return DateLane(micros, True)
+    return DateLane((micros // DAY).astype(np.int32), False)
 
 
 def dates_with_offsets(tokens: Any) -> tuple[DateLane, set[int]] | None:
@@ -63,10 +78,10 @@ def dates_with_offsets(tokens: Any) -> tuple[DateLane, set[int]] | None:
     ends = pc.binary_slice(others, -_LONGEST_OFFSET).unique().to_pylist()
     offsets = {_minutes(each.decode().lstrip(_NO_SIGN)) for each in ends}
     offsets |= {0} if len(others) < len(tokens) else set()
-    try:
-        micros = stored(pc.cast(tokens, pa.timestamp("us", "UTC")), np.int64)
-    except pa.ArrowInvalid:
+    stamps = cast_if_all(tokens, pa.timestamp("us", "UTC"))
+    if stamps is None:
         return None
+    micros = stored(stamps, np.int64)
     known = {each for each in offsets if each is not None}
     if len(known) < len(offsets) or micros.min() < _FIRST or micros.max() > _LAST:
         return None
@@ -89,18 +104,19 @@ def _all_shaped_like_dates(tokens: Any) -> bool:
     length = int(text.offsets[1] - text.offsets[0])
     if length not in DATE_LENGTHS or (text.lengths != length).any():
         return False
-    letters = text.used.reshape(len(tokens), length)
-    for place, sign in enumerate(_DATE_SHAPE[:length]):
-        column = letters[:, place]
-        if sign == "0":
-            fits = (column >= _ZERO) & (column <= _NINE)
-        else:
-            fits = column == ord(sign)
-            if sign == "T":
-                fits |= column == ord(" ")
-        if not fits.all():
+    least, beyond = _shape_of(length)
+    for rows in spans(len(text.used), len(least)):
+        some = text.used[rows]
+        if (some - least[: len(some)] > beyond[: len(some)]).any():  # what is less goes round
             return False
-    return True
+    between = text.used[DATE_LENGTHS[0] :: length] if length > DATE_LENGTHS[0] else _BETWEEN[:1]
+    return bool(((between == _BETWEEN[0]) | (between == _BETWEEN[1])).all())
+
+
+@cache
+def _shape_of(length: int) -> tuple[Array, Array]:
+    """Return what the bytes of many dates of a length are at the least, and may be beyond."""
+    return np.tile(_LEAST[:length], _TOGETHER), np.tile(_BEYOND[:length], _TOGETHER)
 
 
 @dataclass(frozen=True)

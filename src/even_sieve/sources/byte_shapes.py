@@ -10,7 +10,7 @@ import pyarrow.compute as pc
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE
 from even_sieve.core.table.shortest import shortest_decimals
-from even_sieve.sources.arrow_buffers import Bytes, mask_of, scalar_of, stored, take
+from even_sieve.sources.arrow_buffers import Bytes, cast_if_all, mask_of, scalar_of, stored, take
 from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.shaped_numbers import fixed_of, without_zeros
 
@@ -55,13 +55,24 @@ def decimals(some: Shaped) -> tuple[Array, FixedLane | FloatLane | None]:
             return rows, lane
         tokens = some.strings
         doubles = stored(pc.cast(tokens, pa.float64()), np.float64)
+    lane = _short_decimals(tokens, doubles) or fixed_of(some)
+    return (rows, lane) if lane is not None else _long_decimals(rows, tokens, doubles)
+
+
+def all_decimals(tokens: Any) -> FixedLane | None:
+    """Return the lane of tokens that are all plain decimals of few digits; None for others."""
+    doubles = _doubles_of_plain(tokens)
+    return None if doubles is None else _short_decimals(tokens, doubles)
+
+
+def _short_decimals(tokens: Any, doubles: Array) -> FixedLane | None:
+    """Return the lane of plain decimals by their nearest doubles; None for too many digits."""
     whole, after = _digits(tokens)
     scale = int(after.max())
     if int(whole.max()) + scale > _LONGEST_DECIMAL:
-        lane = fixed_of(some)
-        return (rows, lane) if lane is not None else _long_decimals(rows, tokens, doubles)
+        return None
     units = np.rint(doubles * 10.0**scale).astype(np.int64)
-    return rows, FixedLane(*without_zeros(units, scale))
+    return FixedLane(*without_zeros(units, scale))
 
 
 def _long_decimals(
@@ -165,10 +176,8 @@ def _doubles_of_plain(tokens: Any) -> Array | None:
     after, stops = starts[zeros] + 1, text.offsets[1:][zeros]
     if ((after < stops) & (text.at(after) != _POINT)).any():
         return None
-    try:
-        return stored(pc.cast(tokens, pa.float64()), np.float64)
-    except pa.ArrowInvalid:
-        return None
+    doubles = cast_if_all(tokens, pa.float64())
+    return None if doubles is None else stored(doubles, np.float64)
 
 
 def _digits(tokens: Any) -> tuple[Array, Array]:

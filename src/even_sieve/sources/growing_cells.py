@@ -7,7 +7,8 @@ import pyarrow as pa
 
 from even_sieve.core.table import Column
 from even_sieve.core.table.growing import Growing
-from even_sieve.sources.bulk_strings import Piece, column_of_piece, read_piece, trim
+from even_sieve.sources.bulk_strings import read_piece, trim
+from even_sieve.sources.column_piece import Piece, column_of_piece
 from even_sieve.sources.side_by_side import side_by_side
 from even_sieve.sources.tokens import TokenReader
 

@@ -16,7 +16,7 @@ from even_sieve.core.table import Column
 from even_sieve.core.table.arrays import widened, zeros
 from even_sieve.core.table.lanes import Array, narrowest
 from even_sieve.sources.arrow_buffers import stored, strings_of, take_any
-from even_sieve.sources.bulk_strings import trim
+from even_sieve.sources.bulk_strings import begin_as_numbers, trim
 from even_sieve.sources.growing_cells import Cells
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import (
@@ -27,7 +27,9 @@ from even_sieve.sources.string_columns import (
 )
 from even_sieve.sources.written_shapes import is_of_shape
 
-_MANY = 0.5
+#: The part of the first strings that differ from which on each is read: sooner where these are
+#: numbers and dates, which are read at once.
+_MANY, _MANY_NUMBERS = 0.5, 0.15
 #: So many different strings are kept as codes.
 MOST_TOKENS = 1 << 16
 _PIECE = 1 << 18
@@ -139,11 +141,12 @@ class Gathering:
 
     def _start(self, strings: Any) -> Codes | Cells | None:
         """Return what the column is kept in; None where it is better read as a whole."""
-        if len(strings.unique()) <= _MANY * len(strings):
-            return Codes(self._most)
-        if not self._goes_into_cells(strings):
-            return None
-        return Cells(self._most, self._options.blank_as)
+        different = strings.unique()
+        part = len(different) / max(len(strings), 1)
+        may_be_cells = part > (_MANY_NUMBERS if begin_as_numbers(different) else _MANY)
+        if may_be_cells and self._goes_into_cells(strings):
+            return Cells(self._most, self._options.blank_as)
+        return Codes(self._most) if part <= _MANY else None
 
     def merge(self, other: "Gathering") -> None:
         """Take in the rows that another one has, which come after those that are here."""

@@ -9,7 +9,8 @@ import pyarrow.compute as pc
 from even_sieve.core.table.arrays import spans, zeros
 from even_sieve.core.table.growing import Coded, few_texts
 from even_sieve.core.table.lanes import Array, Lane, TextLane, narrowest
-from even_sieve.sources.arrow_buffers import Bytes, Strings, strings_of
+from even_sieve.sources.arrow_buffers import Bytes, strings_of
+from even_sieve.sources.arrow_strings import Strings
 from even_sieve.sources.text_lanes import text_lane_of
 
 #: With so many different texts, or a larger part of all cells, they are kept as arrays.

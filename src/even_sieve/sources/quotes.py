@@ -5,6 +5,7 @@ rows are lost without a word.
 """
 
 import re
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Protocol
 
@@ -13,7 +14,7 @@ import numpy as np
 from even_sieve.core.errors import SourceError
 from even_sieve.sources.dialect import Dialect
 
-_BLOCK = 1 << 24
+_BLOCK, _AT_ONCE = 1 << 23, 2
 _ENDS = b"\r\n"
 _SHOWN = 40
 
@@ -61,17 +62,27 @@ def pair_up(content: Octets, dialect: Dialect) -> bool:
     quote, ends = ord(dialect.quote), bytes(_ENDS)
     beside = np.zeros(256, dtype=bool)
     beside[[quote, *ends, *dialect.delimiter.encode()]] = True
-    before = 0
-    for start in range(0, len(content), _BLOCK):
+
+    def look(start: int, among: tuple[bool, ...] = (False, True)) -> tuple[int, bool | None]:
+        """Return how many quotes a block has, and whether it begins inside of a field."""
         above = content[start - 1 : start] if start else ends[-1:]
         some = content[start : start + _BLOCK + 1]
         octets = np.frombuffer(above + some + ends[-1:], dtype=np.uint8)
         places = np.flatnonzero(octets[1 : min(len(some), _BLOCK) + 1] == quote) + 1
-        opens, closes = places[before % 2 :: 2], places[1 - before % 2 :: 2]
-        before += len(places)
-        if not beside[octets[opens - 1]].all() or not beside[octets[closes + 1]].all():
-            return False
-    return before % 2 == 0
+        for inside in among:
+            opens, closes = places[inside::2], places[1 - inside :: 2]
+            if beside[octets[opens - 1]].all() and beside[octets[closes + 1]].all():
+                return len(places), inside
+        return len(places), None
+
+    starts, inside = range(0, len(content), _BLOCK), False
+    with ThreadPoolExecutor(_AT_ONCE) as pool:
+        for start, (count, fits) in zip(starts, pool.map(look, starts), strict=True):
+            if fits is not inside and look(start, (inside,))[1] is None:
+                pool.shutdown(cancel_futures=True)
+                return False
+            inside ^= bool(count % 2)
+    return not inside
 
 
 def _go_through(content: bytes, source: str, dialect: Dialect) -> None:

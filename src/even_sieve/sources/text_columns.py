@@ -10,7 +10,8 @@ from even_sieve.core.cells import Kind
 from even_sieve.core.table import Column
 from even_sieve.core.table.coded_column import column_of_places
 from even_sieve.sources.arrow_buffers import Bytes, scalar_of, stored, take
-from even_sieve.sources.bulk_strings import Piece, column_of_piece, trim
+from even_sieve.sources.bulk_strings import trim
+from even_sieve.sources.column_piece import Piece, column_of_piece
 from even_sieve.sources.string_columns import has_many
 
 

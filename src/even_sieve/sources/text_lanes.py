@@ -16,7 +16,6 @@ from even_sieve.core.table.coded_lanes import text_lane
 from even_sieve.core.table.lanes import Array, TextLane, narrowest
 from even_sieve.sources.arrow_buffers import (
     Bytes,
-    Strings,
     is_ascii,
     mask_of,
     spread_over,
@@ -24,6 +23,7 @@ from even_sieve.sources.arrow_buffers import (
     strings_of,
     take_any,
 )
+from even_sieve.sources.arrow_strings import Strings
 from even_sieve.sources.side_by_side import by_stretches, side_by_side
 from even_sieve.sources.string_order import in_order
 

@@ -1,0 +1,113 @@
+"""Arrow arrays of strings as sequences of Python's own."""
+
+from collections.abc import Iterator, Sequence
+from functools import cached_property
+from typing import Any, overload
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from even_sieve.core.table.lanes import Array
+from even_sieve.sources.arrow_buffers import Bytes, fitting, mask_of, stored, strings_of, take_any
+
+#: Each byte, but for that of a digit that of 0.
+_WITH_ZEROS = np.arange(256, dtype=np.uint8)
+_WITH_ZEROS[ord("0") : ord("9") + 1] = ord("0")
+#: So many strings are made at once.
+_TAKEN = 1 << 20
+
+
+class Strings(Sequence[str]):
+    """An Arrow array of strings as a sequence: made into Python strings when all are asked for.
+
+    Looking a few up, as a binary search does, leaves the others where they are.
+    """
+
+    def __init__(self, array: Any) -> None:
+        self._array = array
+
+    @property
+    def array(self) -> Any:
+        """The array itself."""
+        return self._array
+
+    @cached_property
+    def _all(self) -> tuple[str, ...]:
+        return tuple(self._array.to_pylist())
+
+    @cached_property
+    def _letters(self) -> tuple[memoryview, memoryview]:
+        """The bytes of all, and where each begins, for a few to be looked up fast."""
+        text = Bytes.of(self._array)
+        return text.data.data, text.offsets.data
+
+    def __reduce__(self) -> tuple[type["Strings"], tuple[Any]]:
+        """Travel as the array alone."""
+        return Strings, (self._array,)
+
+    def __len__(self) -> int:
+        return len(self._array)
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._all)
+
+    def begins(self) -> Array:
+        """Return which strings are others than those before them, bool, shape (n,)."""
+        found = np.ones(len(self), dtype=bool)
+        if len(self) > 1:
+            found[1:] = mask_of(pc.not_equal(self._array[1:], self._array[:-1]))
+        return found
+
+    def places_equal(self, texts: Sequence[str]) -> list[tuple[int, int]] | None:
+        """Return, of strings in order, from and up to where those equal to each text stand.
+
+        None where that cannot be told at once: of a text that no file can hold, by an older Arrow.
+        """
+        try:
+            wanted = strings_of(texts).cast(self._array.type)
+            low, high = (
+                pc.search_sorted(self._array, wanted, side=side).to_pylist()
+                for side in ("left", "right")
+            )
+        except (UnicodeEncodeError, AttributeError):
+            return None
+        return list(zip(low, high, strict=True))
+
+    def search(self, pattern: str) -> Array:
+        """Return the places of the strings in which a pattern (of RE2) is found, ascending."""
+        return np.flatnonzero(fitting(self._array, pattern))
+
+    def shapes(self, places: Array) -> tuple[list[str], Array]:
+        """Return the strings at these places, 0 for each digit, once each, and which each has."""
+        some = take_any(self._array, places)
+        text = Bytes.of(some)
+        offsets = pa.py_buffer(text.offsets - text.offsets[0])
+        zeros = pa.py_buffer(_WITH_ZEROS[text.used])
+        coded = pa.Array.from_buffers(
+            some.type, len(some), [None, offsets, zeros]
+        ).dictionary_encode()
+        return coded.dictionary.to_pylist(), stored(coded.indices, np.int32)
+
+    def many(self, places: Array) -> list[str]:
+        """Return the strings at these places."""
+        found: list[str] = []
+        for start in range(0, len(places), _TAKEN):
+            found += take_any(self._array, places[start : start + _TAKEN]).to_pylist()
+        return found
+
+    @overload
+    def __getitem__(self, key: int) -> str: ...
+
+    @overload
+    def __getitem__(self, key: slice) -> Sequence[str]: ...
+
+    def __getitem__(self, key: int | slice) -> str | Sequence[str]:
+        if "_all" in self.__dict__:
+            return self._all[key]
+        if isinstance(key, slice):
+            return Strings(self._array[key])
+        letters, ends = self._letters
+        if key < 0:
+            key = range(len(self))[key]
+        return str(letters[ends[key] : ends[key + 1]], "utf-8")
