@@ -4,7 +4,7 @@ Whether a string is one hangs on its shape: of all strings of a shape one is loo
 no such shape is read in bulk or, where it may be a number or a date of another form, alone.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
@@ -36,11 +36,11 @@ _TEN = 10
 
 
 def read_by_shape(
-    name: str, strings: pa.Array, options: SourceOptions, bulk: Column | None
+    name: str, strings: pa.Array, options: SourceOptions, bulk: Callable[[], Column | None]
 ) -> Column | None:
     """Return the column of trimmed strings, read as each alone would be; None where it cannot.
 
-    `bulk` is what was read of them in bulk, if it was: what they are where not all texts agree.
+    `bulk` reads them in bulk, where they can be: what they are where not all texts agree.
     """
     strings = without_blanks(strings, options.blank_as)
     if strings is None:
@@ -55,8 +55,10 @@ def read_by_shape(
     if others is None:
         return None
     agreed = others.agree and numbers.written.any()
-    if not agreed and numbers.written.any() and bulk is not None:
-        return bulk
+    if not agreed and numbers.written.any():
+        texts_apart = bulk()
+        if texts_apart is not None:
+            return texts_apart
     shown = numbers.fits if agreed else numbers.fits & ~numbers.written
     parts = list(others.parts)
     if shown.any():

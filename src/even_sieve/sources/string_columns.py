@@ -8,14 +8,14 @@ import re
 from bisect import bisect_left
 from dataclasses import replace
 from decimal import Decimal
-from functools import partial
+from functools import cache, partial
 from typing import Any
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from even_sieve.core.cells import Cell, Kind, read_date
+from even_sieve.core.cells import Cell, Kind, read_date, read_number
 from even_sieve.core.cells.dates import spans_of_date
 from even_sieve.core.cells.written import (
     Conventions,
@@ -38,7 +38,7 @@ from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
 from even_sieve.sources.written_shapes import read_in_shape, written_notice
 
-_SAMPLE = 4096
+_SAMPLE, _SHOWN = 4096, 128
 _MANY = 0.25
 _FEW = 256
 _MOST = 2**63 - 1
@@ -78,9 +78,19 @@ def _read_together(name: str, trimmed: Any, options: SourceOptions) -> Column | 
     column = read_in_shape(name, trimmed, options)
     if column is not None:
         return column
-    bulk = read_in_bulk(name, trimmed, options.blank_as) if reads_in_bulk(options) else None
-    if bulk is not None and not is_written(bulk):
-        return bulk
+    if not reads_in_bulk(options):
+        return read_by_shape(name, trimmed, options, lambda: None)
+
+    @cache
+    def bulk() -> Column:
+        return read_in_bulk(name, trimmed, options.blank_as)
+
+    if _mostly_written(trimmed):  # in bulk they would be put in order as texts
+        column = read_by_shape(name, trimmed, options, bulk)
+        if column is not None:
+            return column
+    if not is_written(bulk()):
+        return bulk()
     return read_by_shape(name, trimmed, options, bulk)
 
 
@@ -109,6 +119,13 @@ def reads_in_bulk(options: SourceOptions) -> bool:
     """Tell whether the options leave tokens to be read by their bytes."""
     plain = options.decimal_mark == "." and options.date_order is None
     return plain and not any(map(_not_text, options.blank_as))
+
+
+def _mostly_written(strings: Any) -> bool:
+    """Guess from some of them whether most strings are numbers as people write them."""
+    some = spread_over(strings, _SHOWN).to_pylist()
+    odd = [each for each in some if read_number(each) is None]
+    return sum(read_written_number(each) is not None for each in odd) > len(some) // 2
 
 
 def is_written(column: Column) -> bool:

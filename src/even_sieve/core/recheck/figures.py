@@ -42,10 +42,15 @@ def _in_order(used: Sequence[Used]) -> list[Used]:
 
 
 def _total(numbers: Iterable[Fraction]) -> Fraction:
-    """Return the sum: whole numbers over each denominator, then these few fractions."""
+    """Return the sum of numbers."""
+    return _total_of((number.numerator, number.denominator) for number in numbers)
+
+
+def _total_of(parts: Iterable[tuple[int, int]]) -> Fraction:
+    """Return the sum of tops over bottoms: whole numbers over each, then these few fractions."""
     found: Counter[int] = Counter()
-    for number in numbers:
-        found[number.denominator] += number.numerator
+    for top, bottom in parts:
+        found[bottom] += top
     return sum((Fraction(top, bottom) for bottom, top in found.items()), Fraction(0))
 
 
@@ -66,8 +71,9 @@ def _average(used: Sequence[Used], _: MeasureRequest) -> Answer:
 
 def _weighted(used: Sequence[Used], _: MeasureRequest) -> Answer:
     weights = _total(each.weight for each in used)
-    pairs = zip(_numbers(used), used, strict=True)
-    return _total(n * each.weight for n, each in pairs) / weights if weights else None
+    pairs = zip(_numbers(used), (each.weight for each in used), strict=True)
+    products = ((n.numerator * w.numerator, n.denominator * w.denominator) for n, w in pairs)
+    return _total_of(products) / weights if weights else None
 
 
 def _variance(used: Sequence[Used], request: MeasureRequest) -> Fraction | None:
@@ -76,7 +82,12 @@ def _variance(used: Sequence[Used], request: MeasureRequest) -> Fraction | None:
         return None
     numbers = _numbers(used)
     mean = _total(numbers) / len(numbers)
-    return _total((number - mean) ** 2 for number in numbers) / over
+    top, bottom = mean.numerator, mean.denominator
+    pairs = ((number.numerator, number.denominator) for number in numbers)
+    squares = ((above * bottom - top * below) ** 2 for above, below in pairs)
+    return _total_of(zip(squares, (number.denominator**2 for number in numbers), strict=True)) / (
+        over * bottom**2
+    )
 
 
 def _deviation(used: Sequence[Used], request: MeasureRequest) -> Answer:

@@ -1,5 +1,6 @@
 """For which rows criteria hold: each different cell of a column is asked once."""
 
+from collections import Counter
 from collections.abc import Callable, Sequence
 from itertools import compress
 
@@ -13,6 +14,8 @@ from even_sieve.core.recheck.plain_cells import PlainColumn, SpreadColumn, same
 #: So many bytes of answers are kept.
 _MOST_KEPT = 1 << 26
 
+#: From so many questions for its texts on the rows of each of a column's cells are listed.
+_FEW = 8
 #: What is told of going through the rows, or through the different cells of a column.
 _TELLING = "rechecking: what the criteria hold for"
 
@@ -23,6 +26,7 @@ class HeldRows:
     def __init__(self, length: int, column: Callable[[str], SpreadColumn]) -> None:
         self.length, self._column = length, column
         self._found: dict[Criteria, bytes] = {}
+        self._asked: Counter[str] = Counter()
 
     def rows(self, criteria: Criteria) -> Sequence[int]:
         """Return the rows for which they hold, from 0, ascending."""
@@ -69,11 +73,17 @@ class HeldRows:
                 for code in steps(range(len(column.apart.cells)), _TELLING)
             )
             return bytes(map(held.__getitem__, column.codes))
+        codes = [code for text in texts for code in column.apart.texts.get(text, ())]
+        self._asked[condition.column] += 1
+        if self._asked[condition.column] <= _FEW:
+            wanted = bytearray(len(column.apart.cells))
+            for code in codes:
+                wanted[code] = 1
+            return bytes(map(wanted.__getitem__, column.codes))
         found = bytearray(self.length)
-        for text in texts:
-            for code in column.apart.texts.get(text, ()):
-                for row in column.rows[code]:
-                    found[row] = 1
+        for code in codes:
+            for row in column.rows[code]:
+                found[row] = 1
         return bytes(found)
 
 

@@ -67,6 +67,8 @@ class PlainColumn:
     @cached_property
     def keys(self) -> list[Key]:
         """The keys of the plain values."""
+        if self.holds == {When}:
+            return [("When", each.at) for each in self.values if isinstance(each, When)]
         return list(map(self.key, self.values))
 
     @cached_property
@@ -130,8 +132,7 @@ def plain_column(column: Column) -> SpreadColumn:
         else:
             codes += [places[type(cell)][cell] for cell in block]
         done.took(len(block))
-    coded = {code: cell for kind in places.values() for cell, code in kind.items()}
-    cells = [coded[code] for code in range(len(coded))]
+    cells = _in_order_met(list(places.values()))
     said, kinds = column.conventions, set(places)
     apart = PlainColumn(
         column.name,
@@ -144,6 +145,14 @@ def plain_column(column: Column) -> SpreadColumn:
         said.written,
     )
     return SpreadColumn(apart, codes)
+
+
+def _in_order_met(places: Sequence[dict[Cell, int]]) -> list[Cell]:
+    """Return the cells of dictionaries by the numbers that they were given."""
+    if len(places) == 1:
+        return list(places[0])
+    coded = {code: cell for kind in places for cell, code in kind.items()}
+    return [coded[code] for code in range(len(coded))]
 
 
 def plain(cell: Cell) -> Plain:
@@ -160,7 +169,7 @@ def _day(cell: date) -> When:
 
 
 def _double(cell: float) -> Fraction:
-    return Fraction(Decimal(repr(cell)))
+    return Fraction(*Decimal(repr(cell)).as_integer_ratio())
 
 
 def _itself(cell: Plain) -> Plain:

@@ -48,7 +48,7 @@ def used_cells(
         keys = map(of_code.__getitem__, codes)
     weighed: Iterable[Fraction] = repeat(_ONE)
     if weights is not None:
-        beside = map(weights.whole.values.__getitem__, rows)
+        beside = map(weights.apart.values.__getitem__, map(weights.codes.__getitem__, rows))
         weighed = (each if isinstance(each, Fraction) else Fraction(0) for each in beside)
     return _used(rows, map(cells.__getitem__, codes), map(values.__getitem__, codes), keys, weighed)
 
@@ -74,7 +74,7 @@ def kept_error(
     for each in used:
         if isinstance(each.value, CellError):
             return each.value
-        beside = None if weights is None else weights.whole.values[each.row]
+        beside = None if weights is None else weights.apart.values[weights.codes[each.row]]
         if isinstance(beside, CellError):
             return beside
     return None
