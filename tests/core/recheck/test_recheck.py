@@ -17,7 +17,7 @@ from even_sieve.core.criteria import parse_criteria
 from even_sieve.core.errors import CallError, NotOneValue, RecheckError, UnsuitableColumn
 from even_sieve.core.measures import KINDS, parse_measure
 from even_sieve.core.query import Query
-from even_sieve.core.recheck import Question, RowByRow
+from even_sieve.core.recheck import Question, RowByRow, held_rows
 from even_sieve.core.table import Mark, table_from_columns
 from even_sieve.core.tally import BUCKETS, Defence, Layout, break_down, tally
 from even_sieve.core.tally.agreement import compare, numbered
@@ -203,3 +203,16 @@ def test_numbers_longer_than_doubles_agree_row_by_row():
             except UnsuitableColumn:
                 continue
             assert calls.recheck(found), (case, measure)
+
+
+def test_the_rows_of_a_text_are_the_same_however_often_it_is_asked(monkeypatch):
+    chance = random.Random()
+    zones = [chance.choice(["Outer", "outer", "Inner", None, 7]) for _ in range(50)]
+    table = table_from_columns({"zone": zones})
+    question = Question(parse_measure("rows"), parse_criteria("zone = Outer | Inner"))
+    found = []
+    for few in (0, 8):
+        monkeypatch.setattr(held_rows, "_FEW", few)
+        found.append(RowByRow(table).work_out(question))
+    assert found[0] == found[1]
+    assert found[0].answer == sum(str(each).lower() in ("outer", "inner") for each in zones)
