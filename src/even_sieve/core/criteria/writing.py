@@ -18,6 +18,7 @@ class _Writing:
 
     in_cell: bool
 
+    @lru_cache(maxsize=1 << 15)  # noqa: B019 - there are two of these
     def reads_back(self, text: str, values: tuple[Operand, ...]) -> bool:
         """Tell whether the text, after an equal sign, is read as these values."""
         try:

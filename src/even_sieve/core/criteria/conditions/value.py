@@ -207,7 +207,8 @@ def _plain(scanner: Scanner, written: str, start: int, symbol: str) -> Operand:
     for each in (single, window and window.low, window and window.high):
         if isinstance(each, Number) and is_beyond(each.value):
             fact = f"'{_short(written)}' is beyond the largest double"
-            raise scanner.error(fact, "Numbers go up to 1.797e308", at=start)
+            hint = f'Numbers go up to 1.797e308; for a text write "{_short(written)}"'
+            raise scanner.error(fact, hint, at=start)
     if not isinstance(single, Text):
         return single
     if window is not None:
