@@ -42,6 +42,7 @@ class Code(StrEnum):
     COLUMN_LEFT_OUT = "column-left-out"
     NOTHING_USED = "nothing-used"
     NO_NUMBERS = "no-numbers-in-column"
+    OTHER_KINDS = "other-kinds-left-out"
     SUBTOTALS_KEPT = "subtotals-kept"
     MANY_EXTREMES = "extreme-on-many-rows"
     SMALL_PERCENTAGE = "percentage-below-one"

@@ -64,6 +64,8 @@ def read_tables(path: str, chosen: str | None, options: SourceOptions) -> list[t
             return [("query", connection.read(path, Relation(f"(\n{query}\n)"), options))]
         names = connection.names()
         found = _chosen(path, chosen, list(names))
+        if len(found) > 1:
+            options = replace(options, named=None)  # one of several has not all of the columns
         return [
             (name, connection.read(f"{path}!{name}", connection.relation(names[name]), options))
             for name in found
@@ -135,6 +137,8 @@ class _Connection:
         if not names:
             raise SourceError(source, "the table has no column")
         _refuse_same(names, source)
+        options.tell_names(names)
+        options = replace(options, named=None)  # all are told: parts have some of them
         now = [not relation.order or options.is_asked(name) for name in names]
         if not any(now):
             now[0] = True

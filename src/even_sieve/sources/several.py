@@ -103,6 +103,8 @@ def _joined(places: Places, options: SourceOptions) -> Table:
 def _read_here(
     named: Sequence[tuple[Place, str]], options: SourceOptions
 ) -> Iterator[list[TextFile | Part]]:
+    if len(named) > 1:
+        options = replace(options, named=None)  # one of several has not all of the columns
     for number, (place, name) in enumerate(named):
         yield _read(place, name, options.telling(number / len(named), (number + 1) / len(named)))
 

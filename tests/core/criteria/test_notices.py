@@ -186,6 +186,7 @@ def test_every_code_has_a_test_here_or_with_the_reader():
         Code.MEDIAN_BETWEEN,
         Code.SMALL_PERCENTAGE,
         Code.MODE_TIES,
+        Code.OTHER_KINDS,
         Code.FIRST_LINES,
         Code.LINES_OVERLAP,
         Code.IN_NO_LINE,

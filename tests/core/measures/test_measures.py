@@ -340,6 +340,31 @@ def test_middle_values_and_ties_are_told():
     assert (tied.code, tied.counts) == ("mode-ties", {"values": 2, "times": 2})
 
 
+OTHERS = table_from_columns({
+    "day": [date(2031, 5, 9), 20310509, date(2031, 5, 10), "open"],
+    "code": ["Pier", "Quay", 7, None],
+    "dues": [120, 80, "waived", "waived"],
+    "paid": [date(2031, 5, 9), "open", "open", None],
+})  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("measure", "told"),
+    [
+        ("max of day", "only 1 row of column 'day' with numbers, which come before other kinds; 3 rows with"),
+        ("sum of day", ""), ("numbers of day", ""), ("filled of day", ""), ("max of dues", ""),
+        ("max of code", "with numbers, which come before other kinds; 2 rows"), ("sum of code", ""),
+        ("min of paid", "only 1 row of column 'paid' with dates"), ("median of dues where dues = waived", ""),
+    ],
+)  # fmt: skip
+def test_a_few_cells_that_lead_a_column_of_others_are_told(measure, told):
+    texts = [
+        each.text for each in one(OTHERS, measure).notices if each.code == "other-kinds-left-out"
+    ]
+    assert len(texts) == bool(told)
+    assert told in "".join(texts)
+
+
 @pytest.mark.parametrize(
     ("values", "reason"),
     [

@@ -7,21 +7,27 @@ import numpy as np
 
 from even_sieve.core.axes import Axis, as_derived, axis_of, is_period, refuse_no_dates
 from even_sieve.core.cells import Cell
-from even_sieve.core.errors import AccountError, CallError
+from even_sieve.core.errors import CallError
 from even_sieve.core.lazy import many_of
-from even_sieve.core.measures import Bucket, Gathered, MeasureRequest
-from even_sieve.core.measures.quotients import total_of
-from even_sieve.core.measures.totals import Totals
+from even_sieve.core.measures import Bucket, MeasureRequest
 from even_sieve.core.notices import Code, Notice, each_once
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table
 from even_sieve.core.table.arrays import places_of, spans, zeros
 from even_sieve.core.table.lanes import Array
+from even_sieve.core.tally.adding_up import check_total
 from even_sieve.core.tally.answers import Breakdown, Tallies, Tally
 from even_sieve.core.tally.composite_figures import Combiner, Composites
 from even_sieve.core.tally.cutting import cut, without_rest
 from even_sieve.core.tally.doubts import refuse_doubts
-from even_sieve.core.tally.evaluate import accounts_of, is_not_one, tallies_of, tally, with_context
+from even_sieve.core.tally.evaluate import (
+    accounts_of,
+    is_not_one,
+    may_be_of_few,
+    tallies_of,
+    tally,
+    with_context,
+)
 from even_sieve.core.tally.gathering import Grouping
 from even_sieve.core.tally.keyed_lines import (
     ALL_VALUES,
@@ -174,7 +180,7 @@ class BreakdownBuilder:
         groupings = [Grouping(len(level.members), level.codes) for level in levels]
         result = run_pass(plan.table, jobs, groupings, plan.query.threads, plan.binder.shared)
         for gathered in result.grouped:
-            _check_total(self.requests, gathered, result.whole)
+            check_total(self.requests, gathered, result.whole)
         pairs = zip(levels, result.grouped, strict=True)
         return Found(jobs, {level.places: (level, g) for level, g in pairs}, result.whole)
 
@@ -231,8 +237,11 @@ class BreakdownBuilder:
         table, rows = self.plan.table, job.measure.rows_of(gathered, numbers)
         if rows is None:
             return None
-        found_at = [own and tuple(map(table.number, own)) for own in rows]
-        return Told(accounts_of(table, job, gathered, numbers), found_at)
+        accounts = accounts_of(table, job, gathered, numbers)
+        few = may_be_of_few(job.measure, accounts[:, -1], accounts[:, -2]).tolist()
+        pairs = zip(rows, few, strict=True)
+        found_at = [None if more else own and tuple(map(table.number, own)) for own, more in pairs]
+        return Told(accounts, found_at)
 
     def _keys(self, level: Level, numbers: Array) -> list[Sequence[object]]:
         """Return the keys of many lines, a column for each axis."""
@@ -280,18 +289,3 @@ class BreakdownBuilder:
         for place, group in groups.items():
             key[place] = group.key
         return Line(tuple(key), Tallies(tuple(tallies), query=self.plan.asked))
-
-
-def _check_total(
-    requests: Sequence[MeasureRequest], grouped: Sequence[Gathered], whole: Sequence[Gathered]
-) -> None:
-    """Raise `AccountError` unless counts and exact sums of the groups add up to the total."""
-    for request, parts, total in zip(requests, grouped, whole, strict=False):
-        used = int(parts.counts.buckets[:, Bucket.USED].sum())
-        if used != total.used(0):
-            raise AccountError(f"'{request.name}': the lines use {used} rows of {total.used(0)}")
-        for name, state in parts.states.items():
-            if isinstance(state, Totals) and state.sums is not None:
-                together, exact = state.sums.together(), total_of(total, name, 0)
-                if together != exact:
-                    raise AccountError(f"'{request.name}': the lines add up to {together}")

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 from itertools import islice
+from typing import Any
 
 import numpy as np
 
@@ -14,6 +15,7 @@ from even_sieve.core.measures import (
     Measure,
     MeasureRequest,
 )
+from even_sieve.core.measures.extremes import Ordered
 from even_sieve.core.measures.places import NONE_FOUND, SEVERAL_FOUND
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.query import Query
@@ -222,4 +224,25 @@ def _account_notices(
             "none with a number; this 0 stands for nothing added"
         )
         found.append(Notice(Code.NOTHING_USED, text))
-    return tuple(found)
+    return (*found, *_of_other_kinds(measure, account))
+
+
+def may_be_of_few(measure: Measure, used: Any, left: Any) -> Any:
+    """Tell where a figure stands on so many cells of one kind, and more of others are left out."""
+    return isinstance(measure, Ordered) & (used > 0) & (used < left)
+
+
+def _of_other_kinds(measure: Measure, account: Account) -> tuple[Notice, ...]:
+    """Return the notice on an extreme that likely is of the wrong cells.
+
+    A number among dates leads them, one code of digits a column of names.
+    """
+    cells, left = measure.cells, account.not_a_number
+    if cells is None or cells.kind is None or not may_be_of_few(measure, account.used, left):
+        return ()
+    text = (
+        f"{measure.request.name}: only {counted(account.used, 'row')} of column "
+        f"'{cells.column.name}' with {cells.kind.words}, which come before other kinds; "
+        f"{counted(left, 'row')} with others left out"
+    )
+    return (Notice(Code.OTHER_KINDS, text, {"used": account.used, "left_out": left}),)
