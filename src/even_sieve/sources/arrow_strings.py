@@ -14,6 +14,8 @@ from even_sieve.sources.arrow_buffers import Bytes, fitting, mask_of, stored, st
 #: Each byte, but for that of a digit that of 0.
 _WITH_ZEROS = np.arange(256, dtype=np.uint8)
 _WITH_ZEROS[ord("0") : ord("9") + 1] = ord("0")
+#: Which bytes a digit may begin with, of whatever script.
+_MAY_BE_DIGIT = np.isin(np.arange(256), [*b"0123456789", *range(128, 256)])
 #: So many strings are made at once.
 _TAKEN = 1 << 20
 
@@ -73,6 +75,11 @@ class Strings(Sequence[str]):
         except (UnicodeEncodeError, AttributeError):
             return None
         return list(zip(low, high, strict=True))
+
+    def may_hold_digits(self) -> bool:
+        """Tell whether any of the strings has a digit, or a letter outside ASCII."""
+        used = Bytes.of(self._array).used
+        return bool(_MAY_BE_DIGIT[used].any())
 
     def search(self, pattern: str) -> Array:
         """Return the places of the strings in which a pattern (of RE2) is found, ascending."""

@@ -140,6 +140,9 @@ def all_like_dates(texts: Sequence[str]) -> list[int]:
 class Searching(Protocol):
     """Texts that know how to look at all of them at once."""
 
+    def may_hold_digits(self) -> bool:
+        """Tell whether there may be a digit, of whatever script, in any of the texts."""
+
     def search(self, pattern: str) -> Any:
         """Return the places of the texts in which a pattern (of RE2) is found, ascending."""
 
@@ -150,8 +153,10 @@ class Searching(Protocol):
 def searched(texts: Searching, wide: str, test: Callable[[str], bool]) -> list[int]:
     """Return the places of the texts that pass a test to which all digits are alike.
 
-    `wide` finds them all, and maybe others.
+    `wide` finds them all, and maybe others; none of them is without a digit.
     """
+    if not texts.may_hold_digits():
+        return []
     places = texts.search(wide)
     shapes, codes = texts.shapes(places)
     passing = np.array([test(each) for each in shapes], dtype=bool)
