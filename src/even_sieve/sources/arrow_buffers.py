@@ -199,6 +199,7 @@ def spread_over(array: Any, count: int) -> Any:
 
 def take_any(array: Any, rows: Array) -> Any:
     """Return the rows of an Arrow array at these positions, in any order."""
-    positions = np.ascontiguousarray(rows, dtype=np.int64)
-    buffer = pa.py_buffer(positions)
-    return array.take(pa.Array.from_buffers(pa.int64(), len(positions), [None, buffer]))
+    narrow = rows.dtype == np.int32
+    positions = np.ascontiguousarray(rows, dtype=np.int32 if narrow else np.int64)
+    kind, buffer = pa.int32() if narrow else pa.int64(), pa.py_buffer(positions)
+    return array.take(pa.Array.from_buffers(kind, len(positions), [None, buffer]))

@@ -83,8 +83,13 @@ class GrowingTexts:
         kind = pa.string()
         if sum(int(Bytes.of(each).lengths.sum()) for each in self._arrays) > _LARGEST:
             kind = pa.large_string()
-        every = pa.concat_arrays([pc.cast(each, kind) for each in self._arrays])
+        some, self._arrays = [pc.cast(each, kind) for each in self._arrays], []
+        every = pa.concat_arrays(some)
+        some.clear()  # they are not held beside all of them
+        pa.default_memory_pool().release_unused()
         lane = text_lane_of(every)
+        del every
+        pa.default_memory_pool().release_unused()
         for rows in spans(self._end):
             self._codes[rows] = lane.codes[self._codes[rows]]
         array = lane.spellings.array if isinstance(lane.spellings, Strings) else None

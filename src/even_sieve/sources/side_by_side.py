@@ -32,11 +32,13 @@ def side_by_side(work: Callable[[slice], _Made], rows: int) -> list[_Made]:
 
 
 def all_at_once(work: Callable[[Any], _Made], things: Sequence[Any]) -> list[_Made]:
-    """Return what is made of each of a few things, in their order, all made at one time."""
+    """Return what is made of each of some things, in their order, a few made at one time."""
     if len(things) < 2:
         return list(map(work, things))
     with ThreadPoolExecutor(
-        len(things), initializer=setattr, initargs=(_here, "shared", True)
+        min(len(things), max(cpu_count() or 1, 2), _MOST),
+        initializer=setattr,
+        initargs=(_here, "shared", True),
     ) as pool:
         return list(pool.map(work, things))
 

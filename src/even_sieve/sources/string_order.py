@@ -1,18 +1,20 @@
 """Arrow arrays of strings in the order of their bytes, sorted as numbers of eight bytes each."""
 
 from dataclasses import dataclass
-from functools import partial
 from typing import Any
 
 import numpy as np
 import pyarrow.compute as pc
 
+from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, take_any
 from even_sieve.sources.side_by_side import all_at_once, side_by_side
 
 _EIGHT, _BITS = 8, 64
 _SAMPLE = 1 << 12
+#: So many strings, or more, are sorted together, where there are several parts, which are not many.
+_PART, _MOST_PARTS, _NARROW = 1 << 20, 32, 1 << 31
 #: So many bytes are looked at; the order of strings alike in all of them is left to Arrow.
 _DEEPEST = 5 * _EIGHT
 #: What is kept of eight bytes of which so many are the string's own.
@@ -32,34 +34,42 @@ def in_order(strings: Any) -> tuple[Array, Array]:
     """
     text = Bytes.of(strings)
     if not text.used.all():  # a byte 0 would count as the end of a string
-        sort, new = np.arange(len(strings)), np.ones(len(strings), dtype=bool)
-        return _by_arrow(strings, sort, new, sort.copy())
-    words, begin = _Words.of(text), _alike_up_to(strings)
-    stretches = side_by_side(partial(words.within, begin), len(strings))
-    keys = np.concatenate(stretches)
-    parts = _parted(keys, len(stretches))
-    found = all_at_once(lambda rows: _sorted_part(strings, words, rows, keys[rows], begin), parts)
+        every = np.arange(len(strings))
+        return _by_arrow(strings, every, np.ones(len(strings), dtype=bool), every.copy())
+    words, begin = _Words(text.data, text.offsets), _alike_up_to(strings)
+    parts = _parted(words, begin, len(strings))
+    found = all_at_once(lambda rows: _sorted_part(strings, words, rows, begin), parts)
     sorts, news = zip(*found, strict=True)
     return np.concatenate(sorts), np.concatenate(news)
 
 
-def _parted(keys: Array, count: int) -> list[Array]:
-    """Return the places of the keys in so many parts of about as many, each after the last."""
-    rows = np.arange(len(keys))
+def _parted(words: "_Words", begin: int, length: int) -> list[Array]:
+    """Return the places of strings in parts of about as many, each after the last.
+
+    What sorting a part takes is let go before another one is sorted.
+    """
+    kind = np.int32 if length < _NARROW else np.int64
+    every = np.arange(length, dtype=kind)
+    count = len(side_by_side(lambda rows: rows, length))
+    count = max(count, min(length // _PART, _MOST_PARTS)) if count > 1 else 1
     if count < 2:
-        return [rows]
-    some = np.sort(keys[:: max(len(keys) // _SAMPLE, 1)])
-    bounds = sorted({some[len(some) * i // count] for i in range(1, count)})
-    part = np.zeros(len(keys), dtype=np.uint8)
-    for bound in bounds:
-        part += keys >= bound
-    return [found for i in range(len(bounds) + 1) if len(found := np.flatnonzero(part == i))]
+        return [every]
+    some = np.sort(words.at(every[:: max(length // _SAMPLE, 1)], begin))
+    bounds = np.array(sorted({some[len(some) * i // count] for i in range(1, count)}))
+
+    def told(rows: slice) -> Array:
+        keys = (words.at(every[own], begin) for own in spans(rows.stop, _PART, rows.start))
+        found = [np.searchsorted(bounds, each, "right").astype(np.uint8) for each in keys]
+        return np.concatenate(found)
+
+    part = np.concatenate(side_by_side(told, length))
+    found = (np.flatnonzero(part == i).astype(kind) for i in range(len(bounds) + 1))
+    return [rows for rows in found if len(rows)]
 
 
-def _sorted_part(
-    strings: Any, words: "_Words", every: Array, keys: Array, begin: int
-) -> tuple[Array, Array]:
-    """Return these rows, which ascend, as `in_order` does; `keys` are their first eight bytes."""
+def _sorted_part(strings: Any, words: "_Words", every: Array, begin: int) -> tuple[Array, Array]:
+    """Return these rows, which ascend, as `in_order` does."""
+    keys = words.at(every, begin)
     new = np.ones(len(keys), dtype=bool)
     sort = np.argsort(keys)
     new[1:] = _steps(keys[sort])
@@ -69,7 +79,7 @@ def _sorted_part(
         rows = sort[places]
         sort[places] = rows[_sorted(np.cumsum(new[places]), rows)]
     for depth in range(begin + _EIGHT, begin + _DEEPEST, _EIGHT):
-        places = places[_go_on(new[places], words.lengths[sort[places]] > depth)]
+        places = places[_go_on(new[places], words.lengths_of(sort[places]) > depth)]
         if not len(places):
             return sort, new
         rows, apart = sort[places], new[places]
@@ -84,28 +94,29 @@ def _sorted_part(
 
 @dataclass(frozen=True)
 class _Words:
-    """Strings as numbers of eight bytes; `eights` holds the eight that begin at each byte."""
+    """Strings as numbers of eight bytes; `offsets` of shape (n + 1,) say where each begins."""
 
-    eights: Array
-    starts: Array
-    lengths: Array
+    data: Array
+    offsets: Array
 
-    @classmethod
-    def of(cls, text: Bytes) -> "_Words":
-        padded = np.concatenate((text.used, np.zeros(_EIGHT, dtype=np.uint8)))
-        count = len(padded) - _EIGHT + 1
-        eights = np.ndarray((count,), dtype="<u8", buffer=padded, strides=(1,))
-        return cls(eights, text.offsets[:-1] - text.offsets[0], text.lengths)
-
-    def within(self, depth: int, rows: slice) -> Array:
-        """Return what `at` does of the strings of a stretch."""
-        return self.at(np.arange(rows.start, rows.stop), depth)
+    def lengths_of(self, rows: Array) -> Array:
+        """Return how many bytes each of these strings has."""
+        found: Array = self.offsets[rows + 1] - self.offsets[rows]
+        return found
 
     def at(self, rows: Array, depth: int) -> Array:
         """Return the eight bytes of each string after so many; zeros where it has none."""
-        begins = np.minimum(self.starts[rows] + depth, len(self.eights) - 1)
-        own = np.clip(self.lengths[rows] - depth, 0, _EIGHT)
-        found: Array = self.eights[begins].byteswap() & _OWN[own]
+        own = np.clip(self.lengths_of(rows) - depth, 0, _EIGHT)
+        if len(self.data) < _EIGHT:
+            data = np.concatenate((self.data, np.zeros(_EIGHT, dtype=np.uint8)))
+            return _Words(data, self.offsets).at(rows, depth)
+        last = len(self.data) - _EIGHT
+        eights = np.ndarray((last + 1,), dtype="<u8", buffer=self.data, strides=(1,))
+        begins = self.offsets[rows].astype(np.int64) + depth
+        found: Array = eights[np.minimum(begins, last)].byteswap()
+        ends = np.flatnonzero((begins > last) & (own > 0))  # few: these strings are the last
+        found[ends] <<= (8 * (begins[ends] - last)).astype(np.uint64)
+        found &= _OWN[own]
         return found
 
 

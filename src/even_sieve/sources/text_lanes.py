@@ -1,7 +1,7 @@
 """Lanes of many different texts: Arrow folds and sorts them, where its way is known to be ours."""
 
 import unicodedata
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
 from functools import partial
 from typing import Any
@@ -81,10 +81,11 @@ def _sorted_lane(strings: Any, folded: Any) -> TextLane:
     sort, new = in_order(folded)
     if folded is not strings:
         _tell_spellings_apart(strings, sort, new)
-    places = np.cumsum(new) - 1
-    codes = np.empty(len(sort), dtype=narrowest(int(places[-1]) + 1))
-    codes[sort] = places
+    codes = np.empty(len(sort), dtype=narrowest(int(np.count_nonzero(new))))
+    for stretch, before in _counted(new):
+        codes[sort[stretch]] = np.cumsum(new[stretch], dtype=np.int64) + (before - 1)
     first = sort[new]
+    del sort, new
     spellings = _taken(strings, first)
     spelt = Strings(spellings)
     if folded is strings:
@@ -92,6 +93,14 @@ def _sorted_lane(strings: Any, folded: Any) -> TextLane:
     plain = is_ascii(spellings)
     keys = by_stretches(pc.ascii_lower, spellings) if plain else _taken(folded, first)
     return TextLane(codes, spelt, Strings(keys))
+
+
+def _counted(new: Array) -> Iterator[tuple[slice, int]]:
+    """Yield stretches of places, and how many are new before each."""
+    before = 0
+    for stretch in spans(len(new), _BLOCK):
+        yield stretch, before
+        before += int(np.count_nonzero(new[stretch]))
 
 
 def _taken(strings: Any, places: Array) -> Any:
