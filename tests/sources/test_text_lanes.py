@@ -13,7 +13,7 @@ from even_sieve.core.criteria.operands import Pattern, read_letters
 from even_sieve.core.criteria.operands.pattern import pattern_codes
 from even_sieve.core.table.coded_lanes import text_lane
 from even_sieve.core.table.ordered_texts import places_equal_to_each
-from even_sieve.sources import side_by_side
+from even_sieve.sources import side_by_side, string_order, text_lanes
 from even_sieve.sources.string_order import in_order
 from even_sieve.sources.text_lanes import text_lane_of
 
@@ -53,6 +53,8 @@ def test_texts_are_folded_and_ordered_as_one_by_one(threads, words):
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(side_by_side, "_LEAST", 2)
         patch.setattr(side_by_side, "cpu_count", lambda: threads)
+        patch.setattr(string_order, "_PART", 3)
+        patch.setattr(text_lanes, "_BLOCK", 5)
         _compare_with_one_by_one(words)
 
 
@@ -61,6 +63,8 @@ def _compare_with_one_by_one(words):
     order = sorted(range(len(words)), key=words.__getitem__)
     sort, new = in_order(array)
     assert sort.tolist() == order
+    for beside in (pa.array(["zz", *words, "0"])[1:-1], pa.array([*words, "tail of them"])[:-1]):
+        assert in_order(beside)[0].tolist() == order
     ordered = [words[each] for each in order]
     assert new.tolist() == [True, *map(ne, ordered[1:], ordered)]
     lane, different = text_lane_of(array), list(dict.fromkeys(words))
