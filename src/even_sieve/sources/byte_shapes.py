@@ -10,7 +10,15 @@ import pyarrow.compute as pc
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE
 from even_sieve.core.table.shortest import shortest_decimals
-from even_sieve.sources.arrow_buffers import Bytes, cast_if_all, mask_of, scalar_of, stored, take
+from even_sieve.sources.arrow_buffers import (
+    Bytes,
+    array_of,
+    cast_if_all,
+    mask_of,
+    scalar_of,
+    stored,
+    take,
+)
 from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.shaped_numbers import fixed_of, without_zeros
 
@@ -105,16 +113,16 @@ def float_lane(tokens: Any, doubles: Array, short: Any = None) -> FloatLane | No
     The tokens are plain numbers, with or without exponents; `short` are they without zeros at
     their ends, where that was told. None where one is best read alone.
     """
-    powers = short is None and Bytes.of(tokens).uses(POWERS)
+    powers, exponents = np.empty(0, dtype=np.intp), np.empty(0, dtype=np.int32)
     if short is None:
-        digits = pc.replace_substring_regex(tokens, r"[eE].*$", "") if powers else tokens
+        digits = tokens
+        if Bytes.of(tokens).uses(POWERS):
+            powers = np.flatnonzero(_holds(tokens, "e") | _holds(tokens, "E"))
+            digits, exponents = _without_exponents(tokens, powers)
         short = without_end_zeros(digits)
     point = stored(pc.find_substring(short, "."), np.int32)
     places = np.where(point >= 0, stored(pc.binary_length(short), np.int32) - point - 1, 0)
-    if powers:
-        exponents = pc.replace_substring_regex(tokens, r"^[^eE]*[eE]?\+?", "")
-        exponents = pc.if_else(pc.equal(exponents, scalar_of("")), scalar_of("0"), exponents)
-        places = places - stored(pc.cast(exponents, pa.int32()), np.int32)
+    places[powers] -= exponents
     plain = pc.ascii_ltrim(pc.replace_substring(short, ".", ""), "+-0")
     lengths = stored(pc.binary_length(plain), np.int32)
     if lengths.max() > _DIGITS_OF_128 or (np.abs(places) > _MOST_PLACES).any():
@@ -134,6 +142,24 @@ def float_lane(tokens: Any, doubles: Array, short: Any = None) -> FloatLane | No
         pairs = zip(written, near, strict=True)
         lost = next((str(each) for each, double in pairs if each != Decimal(repr(double))), "")
     return FloatLane(doubles, (whole, places), lost)
+
+
+def _holds(tokens: Any, letter: str) -> Array:
+    found: Array = stored(pc.find_substring(tokens, letter), np.int32) >= 0
+    return found
+
+
+def _without_exponents(tokens: Any, rows: Array) -> tuple[Any, Array]:
+    """Return numbers without exponents, and those of these rows, which have some, int32."""
+    some = take(tokens, rows)
+    heads = pc.replace_substring_regex(some, r"[eE].*$", "")
+    exponents = pc.cast(pc.replace_substring_regex(some, r"^[^eE]*[eE]\+?", ""), pa.int32())
+    if len(rows) == len(tokens):
+        return heads, stored(exponents, np.int32)
+    which = np.zeros(len(tokens), dtype=bool)
+    which[rows] = True
+    mask = array_of(which, pa.bool_())
+    return pc.replace_with_mask(tokens, mask, heads), stored(exponents, np.int32)
 
 
 def without_end_zeros(tokens: Any) -> Any:
