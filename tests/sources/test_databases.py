@@ -300,3 +300,10 @@ def test_who_waits_for_a_database_can_be_interrupted():
     assert time.monotonic() - begun < 20
     with pytest.raises(ZeroDivisionError), Ahead(lambda: (1 / each for each in (1, 0))) as answer:
         assert [next(answer), next(answer)]
+
+
+def test_an_infinite_number_is_an_error_whatever_stands_beside_it(tmp_path):
+    for number, cells in enumerate(([1.5, float("inf")], [1.5, float("-inf"), "waived"])):
+        table = read_table(database(tmp_path / f"{number}.sqlite", cells))
+        found = table.tally("sum of dues", "errors of dues")
+        assert [each.value for each in found] == [1.5, 1]

@@ -3,6 +3,7 @@
 import os
 from collections.abc import Callable, Mapping, Sequence
 from decimal import Decimal
+from math import isfinite
 from typing import Any
 from urllib.parse import quote
 
@@ -12,6 +13,7 @@ import pyarrow.compute as pc
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.table import Column, column_from_codes
+from even_sieve.core.table.build import INFINITE
 from even_sieve.sources.arrow_buffers import stored
 from even_sieve.sources.arrow_columns import filled
 from even_sieve.sources.relations import (
@@ -171,4 +173,6 @@ def _cell_of_tagged(text: str, reader: TokenReader) -> Cell:
     kind, rest = text[0], text[1:]
     if kind == "i":
         return int(rest)
-    return float(rest) if kind == "r" else rest if kind == "b" else _cell_of_text(rest, reader)
+    if kind == "r":
+        return float(rest) if isfinite(float(rest)) else INFINITE
+    return rest if kind == "b" else _cell_of_text(rest, reader)
