@@ -38,6 +38,8 @@ ON_CRITERIA = [
     (Code.NO_ROW_CAN_MATCH, CALLS, 'tons = "40"',
      'tons = "40": no row can match, for "40" is text and column \'tons\' holds numbers; '
      "a value in quotes is text: leave the quotes off"),
+    (Code.NO_ROW_CAN_MATCH, CALLS, "tons = yes",
+     "tons = yes: no row can match, for \"yes\" is text and column 'tons' holds numbers"),
     (Code.NO_ROW_CAN_MATCH, DATED, "arrived = Monday",
      "arrived = Monday: no row can match, for Monday is text and column 'arrived' "
      "holds dates"),

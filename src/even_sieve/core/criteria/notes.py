@@ -243,7 +243,7 @@ def _count(column: Column, wanted: Array) -> int:
 
 def _unquoted_hint(value: Text, column: Column) -> str:
     """Return what to do about a quoted number, or a period that is misspelt."""
-    if not isinstance(read_plain(value.text), Text):
+    if not value.bare and not isinstance(read_plain(value.text), Text):
         return "; a value in quotes is text: leave the quotes off"
     if Kind.DATE in column.counts:
         near = periods_meant(value.text)
