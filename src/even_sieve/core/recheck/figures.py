@@ -4,7 +4,6 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from decimal import ROUND_HALF_EVEN, Context, Decimal
 from fractions import Fraction
-from operator import attrgetter
 from typing import NamedTuple
 
 from even_sieve.core.cells import Cell, CellError
@@ -28,7 +27,8 @@ class Used(NamedTuple):
     weight: Fraction = Fraction(1)
 
 
-_KEY = attrgetter("key")
+def _key(used: Used) -> Key:
+    return used.key
 
 
 def _numbers(used: Sequence[Used]) -> list[Fraction]:
@@ -38,7 +38,7 @@ def _numbers(used: Sequence[Used]) -> list[Fraction]:
 def _in_order(used: Sequence[Used]) -> list[Used]:
     """Return the cells from the least to the largest, equal ones in the order of their rows."""
     by_one_value = sorted(used, key=lambda each: each.key[1])  # it leaves equal ones as they stand
-    return sorted(by_one_value, key=_KEY)  # all in order but for numbers that share a double
+    return sorted(by_one_value, key=_key)  # all in order but for numbers that share a double
 
 
 def _total(numbers: Iterable[Fraction]) -> Fraction:
@@ -103,7 +103,7 @@ def _at(place: Callable[[int, int], int]) -> Callable[[Sequence[Used], MeasureRe
     def figure(used: Sequence[Used], request: MeasureRequest) -> Answer:
         place_of = place(len(used), int(request.number or 1))
         if used and place_of in (0, len(used) - 1):  # of equal ones the first comes
-            return (max if place_of else min)(used, key=_KEY).cell
+            return (max if place_of else min)(used, key=_key).cell
         return _shown(_in_order(used), place_of) if 0 <= place_of < len(used) else None
 
     return figure
@@ -159,7 +159,7 @@ def _mode(used: Sequence[Used], _: MeasureRequest) -> Answer:
     top = max(counts.values(), default=0)
     if top < 2:
         return None
-    return min((each for each in used if counts[each.key] == top), key=_KEY).cell
+    return min((each for each in used if counts[each.key] == top), key=_key).cell
 
 
 def _only(used: Sequence[Used], _: MeasureRequest) -> Answer:
