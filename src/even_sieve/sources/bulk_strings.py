@@ -25,6 +25,7 @@ from even_sieve.sources.byte_dates import (
     all_dates,
     dates,
     dates_with_offsets,
+    lane_of_moments,
     moments,
 )
 from even_sieve.sources.byte_shapes import (
@@ -193,8 +194,7 @@ def _put_moments(found: Piece, rows: Array, some: Shaped, reader: TokenReader) -
         before = known.values if known.has_time else known.values * np.int64(DAY)
         before[rows[read.places]] = micros
         micros = before
-    has_time = bool((micros % DAY).any())
-    lane = DateLane(micros if has_time else (micros // DAY).astype(np.int32), has_time)
+    lane = lane_of_moments(micros)
     if known is None:
         found.put(Kind.DATE, lane, rows[read.places])
     else:

@@ -62,7 +62,15 @@ def _lane_of(tokens: Any) -> DateLane | None:
     stamps = cast_if_all(tokens, pa.timestamp("us"))
     if stamps is None:
         return None
-    micros = stored(stamps, np.int64)
+    return lane_of_moments(stored(stamps, np.int64))
+
+
+def lane_of_moments(micros: Array) -> DateLane:
+    """Return the lane of microseconds since 1970: of days where all are midnights.
+
+    >>> lane_of_moments(np.array([86_400_000_000]))
+    DateLane(values=array([1], dtype=int32), has_time=False)
+    """
     if (micros % DAY).any():
         return DateLane(micros, True)
     return DateLane((micros // DAY).astype(np.int32), False)
@@ -85,9 +93,7 @@ def dates_with_offsets(tokens: Any) -> tuple[DateLane, set[int]] | None:
     known = {each for each in offsets if each is not None}
     if len(known) < len(offsets) or micros.min() < _FIRST or micros.max() > _LAST:
         return None
-    if (micros % DAY).any():
-        return DateLane(micros, True), known
-    return DateLane((micros // DAY).astype(np.int32), False), known
+    return lane_of_moments(micros), known
 
 
 def _minutes(offset: str) -> int | None:
