@@ -270,6 +270,6 @@ def test_texts_that_look_like_numbers_or_dates_are_found_at_once_as_one_by_one(t
     pairs = ((all_like_numbers, looks_like_number), (all_like_dates, looks_like_date),
              (all_like_times, looks_like_time))  # fmt: skip
     for all_like, one in pairs:
-        found = all_like(together)
+        found = list(all_like(together))
         assert found == [at for at, text in enumerate(texts) if one(text)]
         assert all_like(texts) == found

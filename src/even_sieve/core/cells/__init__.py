@@ -3,6 +3,7 @@
 from even_sieve.core.cells.cell import Cell, CellError, Kind, error_from_token
 from even_sieve.core.cells.dates import Moment, format_date, read_date
 from even_sieve.core.cells.text import (
+    Places,
     all_like_dates,
     all_like_numbers,
     fold,
@@ -18,6 +19,7 @@ __all__ = [
     "CellError",
     "Kind",
     "Moment",
+    "Places",
     "all_like_dates",
     "all_like_numbers",
     "all_like_times",

@@ -6,14 +6,19 @@ from bisect import bisect_right
 from collections.abc import Callable, Sequence
 from decimal import Decimal
 from itertools import accumulate
-from typing import Any, Protocol, runtime_checkable
+from typing import Any, Protocol, TypeAlias, runtime_checkable
 
 import numpy as np
+from numpy.typing import NDArray
 
 from even_sieve.core.cells.named_dates import CLOCK, NAMED, NAMES
 
 _NUMBER = re.compile(r"[+-]?(?:(?:0|[1-9]\d*)(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d{1,4})?\Z", re.ASCII)
 _LONGEST_INTEGER = 18
+#: So many texts, or a few more, are looked at, to see whether all have few shapes.
+_SHOWN, _FEW_SHAPES = 128, 8
+#: Places of texts, ascending.
+Places: TypeAlias = Sequence[int] | NDArray[np.intp]
 _DIGITS = frozenset("0123456789")
 _CURRENCY = (
     r"(?:EUR|USD|GBP|CHF|SEK|NOK|DKK|ISK|PLN|CZK|HUF|RON|BGN|TRY|CAD|AUD|NZD|JPY|CNY|INR|BRL|ZAR"
@@ -118,14 +123,14 @@ def _found_in(joined: str, pattern: re.Pattern[str], texts: Sequence[str]) -> li
     return sorted({bisect_right(ends, place) for place in places})
 
 
-def all_like_numbers(texts: Sequence[str]) -> list[int]:
+def all_like_numbers(texts: Sequence[str]) -> Places:
     """Return the places of the texts that a person would take for numbers."""
     if isinstance(texts, Searching):
         return searched(texts, _WIDE_NUMBER, looks_like_number)
     return _checked(_LINE_LIKE_NUMBER, looks_like_number, texts)
 
 
-def all_like_dates(texts: Sequence[str]) -> list[int]:
+def all_like_dates(texts: Sequence[str]) -> Places:
     """Return the places of the texts that a person would take for dates.
 
     >>> all_like_dates(["B-12", "03/04/2031"])
@@ -140,6 +145,9 @@ def all_like_dates(texts: Sequence[str]) -> list[int]:
 class Searching(Protocol):
     """Texts that know how to look at all of them at once."""
 
+    def __len__(self) -> int:
+        """Return how many texts there are."""
+
     def may_hold_digits(self) -> bool:
         """Tell whether there may be a digit, of whatever script, in any of the texts."""
 
@@ -150,17 +158,20 @@ class Searching(Protocol):
         """Return the texts at these places with 0 for each digit, once each, and which each has."""
 
 
-def searched(texts: Searching, wide: str, test: Callable[[str], bool]) -> list[int]:
+def searched(texts: Searching, wide: str, test: Callable[[str], bool]) -> Places:
     """Return the places of the texts that pass a test to which all digits are alike.
 
-    `wide` finds them all, and maybe others; none of them is without a digit.
+    `wide` finds them all, and maybe others; none of them is without a digit. Where some of the
+    texts have few shapes it is not asked.
     """
     if not texts.may_hold_digits():
         return []
-    places = texts.search(wide)
+    every = np.arange(len(texts))
+    few = len(texts.shapes(every[:: 1 + len(every) // _SHOWN])[0]) <= _FEW_SHAPES
+    places = every if few else texts.search(wide)
     shapes, codes = texts.shapes(places)
     passing = np.array([test(each) for each in shapes], dtype=bool)
-    found: list[int] = places[passing[codes]].tolist()
+    found: NDArray[np.intp] = places[passing[codes]]
     return found
 
 

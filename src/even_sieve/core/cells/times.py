@@ -4,7 +4,7 @@ import re
 from collections.abc import Iterable, Sequence
 from decimal import Decimal
 
-from even_sieve.core.cells.text import Searching, searched
+from even_sieve.core.cells.text import Places, Searching, searched
 
 _HALF = r"(?: ?([apAP])\.?[mM]\.?)?"
 _SHAPE = rf"(?:(-?\d{{1,9}}) days?, )?(-?)(\d{{1,9}}):(\d\d)(?::(\d\d(?:[.,]\d{{1,9}})?))?{_HALF}"
@@ -15,7 +15,7 @@ _LENGTH = re.compile(_SHAPE.replace(r"(\d\d", r"([0-5]\d"), re.ASCII)
 _WIDE = r"^([0-9]{1,9} days?, -?)?[0-9]{1,9}:[0-9][0-9]"
 
 
-def all_like_times(texts: Sequence[str]) -> list[int]:
+def all_like_times(texts: Sequence[str]) -> Places:
     """Return the places of the texts that a person would take for times.
 
     >>> all_like_times(["9:30", "Berth 9", "09:30:15", "12:05 pm", "1:2"])

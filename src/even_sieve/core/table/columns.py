@@ -12,6 +12,7 @@ import numpy as np
 from even_sieve.core.cells import (
     Cell,
     Kind,
+    Places,
     all_like_dates,
     all_like_numbers,
     all_like_times,
@@ -267,7 +268,7 @@ class Column:
         return out_of_order(sorted(times, key=fold)) if times else None
 
     def _like(
-        self, test: Callable[[Sequence[str]], list[int]], *ends: tuple[str, str]
+        self, test: Callable[[Sequence[str]], Places], *ends: tuple[str, str]
     ) -> Array | None:
         """Test the spellings whose folded value lies from one of these up to its other end."""
         lane = self.lanes.get(Kind.TEXT)
@@ -277,5 +278,6 @@ class Column:
         for low, high in ends:
             start, stop = bisect_left(lane.folded, low), bisect_left(lane.folded, high)
             if start < stop:
-                found[[start + place for place in test(lane.spellings[start:stop])]] = True
+                places = np.asarray(test(lane.spellings[start:stop]), dtype=np.intp)
+                found[start + places] = True
         return found if found.any() else None
