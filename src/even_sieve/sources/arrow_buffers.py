@@ -31,6 +31,8 @@ def mask_of(array: Any) -> Array:
 
 
 _NOT_ASCII, _LOOKED_AT = 0x80, 1 << 20
+#: The bytes of so many strings are counted at once.
+_COUNTED = 1 << 14
 #: So many strings are tried before all of them are.
 _FIRST_CAST = 1 << 8
 
@@ -66,6 +68,22 @@ class Bytes:
         """Tell whether one of these bytes is among them."""
         stretches = (self.used[rows].tobytes() for rows in spans(len(self.used), _LOOKED_AT))
         return any(letter in stretch for stretch in stretches for letter in letters)
+
+    def made_of(self, letters: bytes) -> Array:
+        """Tell which strings have no other bytes than these, bool, shape (n,).
+
+        >>> Bytes.of(strings_of(["12.5", "3e", ""])).made_of(b"0123456789.").tolist()
+        [True, False, True]
+        """
+        other = ~np.isin(np.arange(256), list(letters))
+        found = np.empty(len(self.offsets) - 1, dtype=bool)
+        for rows in spans(len(found), _COUNTED):
+            begin, end = self.offsets[rows.start], self.offsets[rows.stop]
+            count = np.zeros(end - begin + 1, dtype=np.int32)
+            np.cumsum(other[self.data[begin:end]], out=count[1:])
+            at = count[self.offsets[rows.start : rows.stop + 1] - begin]
+            np.equal(at[1:], at[:-1], out=found[rows])
+        return found
 
     def is_plain(self) -> bool:
         """Tell whether they are all digits, points and signs, of plain numbers and ISO days."""

@@ -8,6 +8,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.arrow_buffers import Bytes, fitting, mask_of, stored, strings_of, take_any
 
@@ -18,6 +19,7 @@ _WITH_ZEROS[ord("0") : ord("9") + 1] = ord("0")
 _MAY_BE_DIGIT = np.isin(np.arange(256), [*b"0123456789", *range(128, 256)])
 #: So many strings are made at once.
 _TAKEN = 1 << 20
+_LOOKED_AT = 1 << 16
 
 
 class Strings(Sequence[str]):
@@ -79,7 +81,7 @@ class Strings(Sequence[str]):
     def may_hold_digits(self) -> bool:
         """Tell whether any of the strings has a digit, or a letter outside ASCII."""
         used = Bytes.of(self._array).used
-        return bool(_MAY_BE_DIGIT[used].any())
+        return any(_MAY_BE_DIGIT[used[rows]].any() for rows in spans(len(used), _LOOKED_AT))
 
     def search(self, pattern: str) -> Array:
         """Return the places of the strings in which a pattern (of RE2) is found, ascending."""

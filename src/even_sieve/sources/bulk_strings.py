@@ -30,6 +30,8 @@ from even_sieve.sources.byte_dates import (
 )
 from even_sieve.sources.byte_shapes import (
     LONG_CODE,
+    NUMERIC,
+    POWERS,
     all_decimals,
     decimals,
 )
@@ -56,6 +58,7 @@ _WORD = ~_MAY_COUNT & ~np.isin(_BYTES, list(b"\0#"))
 #: The last bytes of a number, or of what is looked at as one; what goes on after a year, a day.
 _ENDS_ONE = np.isin(_BYTES, list(b"0123456789.+-fFyY"))
 _GOES_ON, _DAY, _MOMENT = np.isin(_BYTES, list(b"-tT")), 4, 8
+_SIGN = np.isin(_BYTES, list(b"+-"))
 _MAY_BE_NO_TEXT = np.isin(_BYTES, list(b"tTfFiI"))
 #: Which bytes may begin or end white space, in ASCII or in UTF-8.
 _SPACE, _NOT_ASCII = 0x20, 0x80
@@ -161,6 +164,9 @@ def _are_codes(some: Shaped) -> Array:
     others = np.flatnonzero(~digits)
     starts, stops = text.offsets[others], text.offsets[others + 1]
     may_be = _ENDS_ONE[text.data[stops - 1]]
+    if some.shapes is None:
+        signed = _SIGN[text.data[starts]]  # a word may follow
+        may_be &= signed | text.made_of(NUMERIC + POWERS)[others]
     for place in (_DAY, _MOMENT):  # of dates the beginning is enough
         may_be |= _GOES_ON[text.at(starts + place)]
     words[some.matching(others[may_be], _MAY_BE_ONE)] = False

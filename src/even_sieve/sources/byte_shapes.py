@@ -26,7 +26,7 @@ _LONGEST_DECIMAL = 15
 _DECIMAL = r"^[+-]?(?:(?:0|[1-9][0-9]*)(?:\.[0-9]*)?|\.[0-9]+)$"
 #: Whole numbers of so many digits are codes.
 LONG_CODE = 19
-POWERS = b"eE"
+NUMERIC, POWERS = b"0123456789.+-", b"eE"
 #: The last bytes that a plain decimal can have.
 _ENDS_DECIMAL = np.isin(np.arange(256), list(b"0123456789."))
 _DIGITS_OF_128 = 38
@@ -54,7 +54,7 @@ def decimals(some: Shaped) -> tuple[Array, FixedLane | FloatLane | None]:
     doubles = _doubles_of_plain(tokens) if len(rows) else None
     if doubles is None:
         rows = rows[_ENDS_DECIMAL[Bytes.of(tokens).ends()[1]]]
-        rows = some.matching(rows, _DECIMAL)
+        rows = some.matching(rows, _DECIMAL, NUMERIC)
         if not len(rows):
             return rows, None
         some = some.take(rows)

@@ -13,6 +13,7 @@ from even_sieve.core.table.from_arrays import fixed_from_floats
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, scalar_of, stored, take
 from even_sieve.sources.byte_shapes import (
+    NUMERIC,
     POWERS,
     fits_in_64_bits,
     float_lane,
@@ -51,7 +52,7 @@ def powers(some: Shaped) -> tuple[Array, Column | None]:
     places = np.arange(len(some.strings))
     if not Bytes.of(some.strings).uses(POWERS):
         return places[:0], None
-    places = some.matching(places, rf"{_MANTISSA}{_POWER}$")
+    places = some.matching(places, rf"{_MANTISSA}{_POWER}$", NUMERIC + POWERS)
     if not len(places):
         return places, None
     sizes = np.abs(stored(pc.cast(take(some.strings, places), pa.float64()), np.float64))

@@ -87,14 +87,25 @@ class Shaped:
             return fitting(self.strings, pattern)
         return self.of_shapes(lambda shapes: fitting(shapes, pattern))
 
-    def matching(self, rows: Array, pattern: str) -> Array:
-        """Return those of the rows whose string a pattern fits."""
+    def matching(self, rows: Array, pattern: str, letters: bytes = b"") -> Array:
+        """Return those of the rows whose string a pattern fits.
+
+        `letters` are all that such a string is made of, where these tell most others apart.
+        """
         if not len(rows):
             return rows
         few = len(rows) < len(self.strings) // 2
-        alone = few and (not self._told or self.shapes is None)
-        fits = Shaped(take(self.strings, rows)).fit(pattern) if alone else self.fit(pattern)[rows]
-        found: Array = rows[fits]
+        if not (few and (not self._told or self.shapes is None)) and self.shapes is not None:
+            return self._of(rows, self.fit(pattern)[rows])
+        some = take(self.strings, rows)
+        if letters:
+            made = np.flatnonzero(Bytes.of(some).made_of(letters))
+            rows, some = rows[made], take(some, made)
+        return self._of(rows, Shaped(some).fit(pattern))
+
+    @staticmethod
+    def _of(rows: Array, told: Array) -> Array:
+        found: Array = rows[told]
         return found
 
     def all_fit(self, pattern: str) -> bool:

@@ -16,7 +16,7 @@ from even_sieve.core.cells.named_dates import CLOCK, NAMED, NAMES
 _NUMBER = re.compile(r"[+-]?(?:(?:0|[1-9]\d*)(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d{1,4})?\Z", re.ASCII)
 _LONGEST_INTEGER = 18
 #: So many texts, or a few more, are looked at, to see whether all have few shapes.
-_SHOWN, _FEW_SHAPES = 128, 8
+_SHOWN, _FEW_SHAPES = 128, 64
 #: Places of texts, ascending.
 Places: TypeAlias = Sequence[int] | NDArray[np.intp]
 _DIGITS = frozenset("0123456789")
