@@ -1,5 +1,6 @@
 """Lanes of texts that Arrow folds and sorts are those that plain Python makes."""
 
+import unicodedata
 from dataclasses import replace
 from operator import ne
 
@@ -13,8 +14,10 @@ from even_sieve.core.criteria.operands import Pattern, read_letters
 from even_sieve.core.criteria.operands.pattern import pattern_codes
 from even_sieve.core.table.coded_lanes import text_lane
 from even_sieve.core.table.ordered_texts import places_equal_to_each
-from even_sieve.sources import side_by_side, string_order, text_lanes
+from even_sieve.sources import folding, side_by_side, string_order, text_lanes
+from even_sieve.sources.arrow_buffers import Bytes
 from even_sieve.sources.string_order import in_order
+from even_sieve.sources.string_words import Words
 from even_sieve.sources.text_lanes import text_lane_of
 
 _LETTERS = st.sampled_from(
@@ -75,6 +78,31 @@ def _compare_with_one_by_one(words):
     asked = [*lane.folded, "", "aa", "zz", "\udcff"]
     assert places_equal_to_each(lane.folded, asked[:-1]) == list(map(plain.range_of, asked[:-1]))
     assert places_equal_to_each(lane.folded, asked) == list(map(plain.range_of, asked))
+
+
+@given(
+    st.sampled_from(["ab", "0123456789.-: T", "01234567", "01234567890kr. é"]).flatmap(
+        lambda letters: st.lists(st.text(letters, max_size=40), min_size=1, max_size=12)
+    )
+)
+@example(["", ""])
+def test_texts_of_few_kinds_of_letters_are_ordered_by_more_of_them_at_a_time(words):
+    ends = [*words, *map(str, range(30, 60)), *map(str, range(30, 60))]
+    many = pa.array([*(f"0000 {'1' * 8}{each}" for each in ends), "1"])
+    kinds = set("".join(map(str, many)).encode())
+    taken = Words.of(Bytes.of(many), 0).step
+    assert taken > 8 if len(kinds) <= 15 else taken == 8
+    _compare_with_one_by_one(many.to_pylist())
+    _compare_with_one_by_one(words)
+
+
+def test_marks_are_joined_only_where_they_are_not():
+    words = ["กุ้ง", "น้ำ", "ปู", "e\u0301", "é", "E\u0323\u0301", "ê"]
+    letters = sorted({ord(letter) for word in words for letter in word})
+    unjoined = folding._Unjoined.among(letters)
+    made, changed = unjoined.joined(pa.array(words))
+    assert made.to_pylist() == [unicodedata.normalize("NFC", word) for word in words]
+    assert changed.to_pylist() == ["é", "Ẹ\u0301"]
 
 
 @given(_WORDS, st.text("aAbß.é0東\n*?*?*?", min_size=1, max_size=6))

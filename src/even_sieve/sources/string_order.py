@@ -1,6 +1,5 @@
-"""Arrow arrays of strings in the order of their bytes, sorted as numbers of eight bytes each."""
+"""Arrow arrays of strings in the order of their bytes, sorted as numbers of 64 bits each."""
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -10,15 +9,13 @@ from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, take_any
 from even_sieve.sources.side_by_side import all_at_once, side_by_side
+from even_sieve.sources.string_words import Words
 
 _EIGHT, _BITS = 8, 64
-_SAMPLE = 1 << 12
 #: So many strings, or more, are sorted together, where there are several parts, which are not many.
 _PART, _MOST_PARTS, _NARROW = 1 << 20, 32, 1 << 31
 #: So many bytes are looked at; the order of strings alike in all of them is left to Arrow.
 _DEEPEST = 5 * _EIGHT
-#: What is kept of eight bytes of which so many are the string's own.
-_OWN = np.array([2**64 - 2 ** (64 - 8 * own) for own in range(_EIGHT + 1)], dtype=np.uint64)
 
 
 def in_order(strings: Any) -> tuple[Array, Array]:
@@ -34,16 +31,18 @@ def in_order(strings: Any) -> tuple[Array, Array]:
     """
     text = Bytes.of(strings)
     if not text.used.all():  # a byte 0 would count as the end of a string
-        every = np.arange(len(strings))
-        return _by_arrow(strings, every, np.ones(len(strings), dtype=bool), every.copy())
-    words, begin = _Words(text.data, text.offsets), _alike_up_to(strings)
+        every, new = np.arange(len(strings)), np.ones(len(strings), dtype=bool)
+        _sort_by_arrow(strings, every, new, every.copy())
+        return every, new
+    begin = _alike_up_to(strings)
+    words = Words.of(text, begin)
     parts = _parted(words, begin, len(strings))
     found = all_at_once(lambda rows: _sorted_part(strings, words, rows, begin), parts)
     sorts, news = zip(*found, strict=True)
     return np.concatenate(sorts), np.concatenate(news)
 
 
-def _parted(words: "_Words", begin: int, length: int) -> list[Array]:
+def _parted(words: Words, begin: int, length: int) -> list[Array]:
     """Return the places of strings in parts of about as many, each after the last.
 
     What sorting a part takes is let go before another one is sorted.
@@ -54,7 +53,7 @@ def _parted(words: "_Words", begin: int, length: int) -> list[Array]:
     count = max(count, min(length // _PART, _MOST_PARTS)) if count > 1 else 1
     if count < 2:
         return [every]
-    some = np.sort(words.at(every[:: max(length // _SAMPLE, 1)], begin))
+    some = words.sample(begin)
     bounds = np.array(sorted({some[len(some) * i // count] for i in range(1, count)}))
 
     def told(rows: slice) -> Array:
@@ -67,57 +66,33 @@ def _parted(words: "_Words", begin: int, length: int) -> list[Array]:
     return [rows for rows in found if len(rows)]
 
 
-def _sorted_part(strings: Any, words: "_Words", every: Array, begin: int) -> tuple[Array, Array]:
+def _sorted_part(strings: Any, words: Words, every: Array, begin: int) -> tuple[Array, Array]:
     """Return these rows, which ascend, as `in_order` does."""
     keys = words.at(every, begin)
     new = np.ones(len(keys), dtype=bool)
-    sort = np.argsort(keys)
+    sort = np.argsort(keys)  # places among these rows
     new[1:] = _steps(keys[sort])
+    places = np.flatnonzero(_alike(new))
+    for depth in range(begin + words.step, begin + _DEEPEST, words.step):
+        longer = words.lengths_of(every[sort[places]]) > depth
+        places = places[_go_on(new[places], longer)]
+        if not len(places):
+            break
+        some, apart = sort[places], new[places]
+        keys = words.at(every[some], depth)
+        order = _sorted(np.cumsum(apart), keys)
+        sort[places] = some[order]
+        apart[1:] |= _steps(keys[order])
+        new[places] = apart
+        places = places[_alike(apart)]
     sort = every[sort]
+    if len(places):
+        _sort_by_arrow(strings, sort, new, places)
     places = np.flatnonzero(_alike(new))
     if len(places):
         rows = sort[places]
         sort[places] = rows[_sorted(np.cumsum(new[places]), rows)]
-    for depth in range(begin + _EIGHT, begin + _DEEPEST, _EIGHT):
-        places = places[_go_on(new[places], words.lengths_of(sort[places]) > depth)]
-        if not len(places):
-            return sort, new
-        rows, apart = sort[places], new[places]
-        keys = words.at(rows, depth)
-        order = _sorted(np.cumsum(apart), keys)
-        sort[places] = rows[order]
-        apart[1:] |= _steps(keys[order])
-        new[places] = apart
-        places = places[_alike(apart)]
-    return _by_arrow(strings, sort, new, places)
-
-
-@dataclass(frozen=True)
-class _Words:
-    """Strings as numbers of eight bytes; `offsets` of shape (n + 1,) say where each begins."""
-
-    data: Array
-    offsets: Array
-
-    def lengths_of(self, rows: Array) -> Array:
-        """Return how many bytes each of these strings has."""
-        found: Array = self.offsets[rows + 1] - self.offsets[rows]
-        return found
-
-    def at(self, rows: Array, depth: int) -> Array:
-        """Return the eight bytes of each string after so many; zeros where it has none."""
-        own = np.clip(self.lengths_of(rows) - depth, 0, _EIGHT)
-        if len(self.data) < _EIGHT:
-            data = np.concatenate((self.data, np.zeros(_EIGHT, dtype=np.uint8)))
-            return _Words(data, self.offsets).at(rows, depth)
-        last = len(self.data) - _EIGHT
-        eights = np.ndarray((last + 1,), dtype="<u8", buffer=self.data, strides=(1,))
-        begins = self.offsets[rows].astype(np.int64) + depth
-        found: Array = eights[np.minimum(begins, last)].byteswap()
-        ends = np.flatnonzero((begins > last) & (own > 0))  # few: these strings are the last
-        found[ends] <<= (8 * (begins[ends] - last)).astype(np.uint64)
-        found &= _OWN[own]
-        return found
+    return sort, new
 
 
 def _alike_up_to(strings: Any) -> int:
@@ -167,12 +142,10 @@ def _sorted(group: Array, keys: Array) -> Array:
     return (packed & np.uint64(2**count - 1)).astype(np.int64)
 
 
-def _by_arrow(strings: Any, sort: Array, new: Array, places: Array) -> tuple[Array, Array]:
+def _sort_by_arrow(strings: Any, sort: Array, new: Array, places: Array) -> None:
     """Put the strings at these places in order, those that are equal as they stand."""
-    if len(places):
-        some = take_any(strings, sort[places])
-        among = stored(pc.array_sort_indices(some), np.uint64).astype(np.int64)
-        sort[places] = sort[places][among]
-        some = take_any(some, among)
-        new[places[1:]] = mask_of(pc.not_equal(some[1:], some[:-1]))
-    return sort, new
+    some = take_any(strings, sort[places])
+    among = stored(pc.array_sort_indices(some), np.uint64).astype(np.int64)
+    sort[places] = sort[places][among]
+    some = take_any(some, among)
+    new[places[1:]] = mask_of(pc.not_equal(some[1:], some[:-1]))
