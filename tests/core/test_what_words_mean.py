@@ -3,6 +3,8 @@
 import shlex
 from datetime import date
 from decimal import Decimal
+from functools import partial
+from unicodedata import normalize
 
 import pytest
 
@@ -152,3 +154,21 @@ def test_lines_of_periods_tell_what_they_hold_besides_their_rows():
     assert [line.tallies[0].value for line in found.lines] == [None, 2]
     assert Code.BEFORE_IS_AMONG_OTHERS in [notice.code for notice in found.notices]
     assert not table.tally("change of sum of dues", by="arrived by month").notices
+
+
+@pytest.mark.parametrize("header", ["NFC", "NFD"])
+@pytest.mark.parametrize("asked", ["NFC", "NFD"])
+def test_names_are_the_same_however_their_letters_are_composed(header, asked):
+    spelt = partial(normalize, header)
+    table = table_from({spelt("Größe netto"): [3, 4], spelt("Gebühr"): [5, 6]})
+    measure, where, by = (
+        normalize(asked, each) for each in ("sum of gebühr", "größe netto > 3", "Größe netto")
+    )
+    found = table.tally(measure, where=where)
+    assert found[0].value == 6
+    assert all("agrees" in each.words() for each in table.recheck(found))
+    assert len(table.tally(measure, by=by)) == 2
+    with pytest.raises(SieveError, match="no comparison after"):
+        table.tally("rows", where=normalize(asked, "größe netto above"))
+    with pytest.raises(SieveError, match="two columns are called"):
+        table_from({"Gebühr": [1], normalize("NFD", "gebühr"): [2]})

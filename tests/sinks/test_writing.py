@@ -14,12 +14,17 @@ from hypothesis import strategies as st
 import strategies as make
 from even_sieve import CellError, Table, read_table, table_from
 from even_sieve.cli.main import main
+from even_sieve.core.cells import Kind
 from even_sieve.core.errors import CallError, SourceError
-from even_sieve.core.table import Mark
+from even_sieve.core.table import Column, Mark
+from even_sieve.core.table import Table as CoreTable
+from even_sieve.core.table.lanes import TextLane
 from even_sieve.demo.make import demo_path
 from even_sieve.demo.walk import FIVE, HIDDEN, QUESTION, SUBTOTAL, demo_table
-from even_sieve.sinks import arrow_file, csv, parquet
-from even_sieve.sinks.files import SINKS, with_marks
+from even_sieve.sinks import arrow_file, csv, parquet, tokens
+from even_sieve.sinks.files import SINKS, with_marks, write_file
+from even_sieve.sources.arrow_buffers import strings_of
+from even_sieve.sources.arrow_strings import Strings
 
 NOT_FOUND = CellError("#N/A", "no value is available, as when a lookup key is not found")
 ENDINGS = list(SINKS)
@@ -289,3 +294,19 @@ def test_line_ends_in_a_text_are_no_ends_of_rows(tmp_path, text):
         [f"Gull{text}", "Tern", None],
         [12.5, None, 7],
     ]
+
+
+@pytest.mark.parametrize("quoted", ["", "\r"])
+def test_many_different_texts_are_written_as_few_are(tmp_path, monkeypatch, quoted):
+    monkeypatch.setattr(tokens, "BLOCK", 100)
+    words = [f"{mark}{at}" for at in range(5000) for mark in ("=", "B-", "ü, ")]
+    words[7] = f"B{quoted}-2"
+    many, few = (tmp_path / name for name in ("many.csv", "few.csv"))
+    long = Strings(strings_of(sorted(words)))
+    lane = TextLane(np.array([sorted(words).index(each) for each in words]), long, long)
+    for path, own in ((many, lane), (few, replace(lane, spellings=tuple(long)))):
+        write_file(
+            CoreTable((Column("mark", len(words), {Kind.TEXT: own}, None),), len(words)), path
+        )
+    assert many.read_bytes() == few.read_bytes()
+    assert read_table(many).column("mark")[4:8] == words[4:8]

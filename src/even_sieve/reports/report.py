@@ -8,6 +8,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
+from even_sieve.core.cells import fold
 from even_sieve.core.criteria import Criteria, parse_criteria, prepare, write_criteria
 from even_sieve.core.errors import CallError, SieveError, closest, listed
 from even_sieve.core.progress import steps
@@ -110,7 +111,7 @@ class Report:
             if isinstance(result, Tallies | Breakdown | LineSet | Bridge):
                 known += [tally.name for tally in figures_of(result)]
         for name in self.file.shown:
-            if name.casefold() not in {"all", *(each.casefold() for each in known)}:
+            if fold(name) not in {"all", *map(fold, known)}:
                 near = closest(name, known)
                 hint = f"\nDid you mean {listed(near)}?" if near else ""
                 raise CallError(f"{self.name}: shown: no figure and no column is '{name}'{hint}")
@@ -217,12 +218,12 @@ def _measured(table: Table, blocks: Iterable[BlockResult]) -> list[str]:
     for each in tallies:
         tallies += each.parts
     asked = {
-        name.casefold()
+        fold(name)
         for each in tallies
         for name in (each.request.column, each.request.weight)
         if name
     }
-    return [name for name in table.names if name.casefold() in asked]
+    return [name for name in table.names if fold(name) in asked]
 
 
 class RunError(SieveError):

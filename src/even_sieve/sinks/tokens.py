@@ -11,6 +11,7 @@ from even_sieve.core.table import Column
 from even_sieve.core.table.arrays import BLOCK, spans
 from even_sieve.core.table.lanes import Array, DateLane, FixedLane, Lane, TextLane
 from even_sieve.documents.values import plain_text
+from even_sieve.sources.arrow_strings import Strings
 
 #: How a text begins that a spreadsheet would run as a formula.
 _RUNS = (*"=+-@＝＋－＠", "\t", "\r")
@@ -72,9 +73,13 @@ def _at_once(
             return [f"{'-' * below}{whole}.{part:0{decimals}}" for below, whole, part in parts]
 
         return fixed
-    if isinstance(lane, TextLane) and len(lane.spellings) <= len(values):
-        words = [spell(each, decimals) for each in lane.spellings]
-        return lambda rows: [words[code] for code in values[rows].tolist()]
+    if isinstance(lane, TextLane):
+        texts = lane.spellings
+        if isinstance(texts, Strings) and len(texts) > BLOCK:
+            return lambda rows: [spell(each, decimals) for each in texts.many(values[rows])]
+        if len(texts) <= len(values):
+            words = [spell(each, decimals) for each in texts]
+            return lambda rows: [words[code] for code in values[rows].tolist()]
     if isinstance(lane, DateLane) and not lane.has_time:
         return lambda rows: values[rows].astype("datetime64[D]").astype(np.str_).tolist()
     return None

@@ -83,6 +83,10 @@ class Strings(Sequence[str]):
         used = Bytes.of(self._array).used
         return any(_MAY_BE_DIGIT[used[rows]].any() for rows in spans(len(used), _LOOKED_AT))
 
+    def use(self, sign: str) -> bool:
+        """Tell whether any of the strings holds a sign of ASCII."""
+        return Bytes.of(self._array).uses(sign.encode())
+
     def search(self, pattern: str) -> Array:
         """Return the places of the strings in which a pattern (of RE2) is found, ascending."""
         return np.flatnonzero(fitting(self._array, pattern))

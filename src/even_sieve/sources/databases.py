@@ -18,6 +18,7 @@ from typing import Any
 
 import pyarrow as pa
 
+from even_sieve.core.cells import fold
 from even_sieve.core.errors import CallError, NotInstalled, SourceError, closest, listed
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.table import key_of
@@ -82,11 +83,11 @@ def _chosen(path: str, chosen: str | None, names: Sequence[str]) -> list[str]:
             return [names[0]]
         fact = f"there are {len(names):,} tables, and none is named"
         raise SourceError(path, fact, f"Write FILE!TABLE; the tables are: {shown}")
-    for exact in (chosen, chosen.casefold()):
-        same = [name for name in names if exact in (name, name.casefold())]
+    for exact in (chosen, fold(chosen)):
+        same = [name for name in names if exact in (name, fold(name))]
         if same:
             return same[:1]
-    found = [name for name in names if fnmatchcase(name.casefold(), chosen.casefold())]
+    found = [name for name in names if fnmatchcase(fold(name), fold(chosen))]
     if not found:
         near = closest(chosen, names)
         hint = f"Did you mean {listed(near)}?" if near else f"The tables are: {shown}"

@@ -17,6 +17,7 @@ from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.errors import SourceError
 from even_sieve.core.notices import Notice
 from even_sieve.core.table import Column, Table, column_from
+from even_sieve.core.table.table import key_of
 from even_sieve.sources.dialect import to_utf8
 from even_sieve.sources.long_typed import LongFile, Piece
 from even_sieve.sources.records import table_of_records
@@ -150,7 +151,7 @@ def open_long(path: Path, source: str, options: SourceOptions) -> LongFile | Non
                 rows += 1
     except UnicodeDecodeError:
         return None
-    if not rows or len({name.strip().casefold() for name in names}) < len(names):
+    if not rows or len(set(map(key_of, names))) < len(names):
         return None
     by_name, told = {name.strip(): name for name in names}, reading.notices()
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from fnmatch import fnmatchcase
 from pathlib import Path
 
+from even_sieve.core.cells import fold
 from even_sieve.core.errors import CallError, SourceNotFound
 from even_sieve.core.notices import Code, Notice
 from even_sieve.sources.readers import DATABASES, READERS, WORKBOOKS
@@ -202,10 +203,10 @@ def in_order(name: str) -> list[tuple[int, int, str]]:
 
 def chosen_sheets(pattern: str, names: Sequence[str]) -> list[str]:
     """Return the sheets whose names match a pattern, case aside; one of that very name alone."""
-    exact = [name for name in names if name.casefold() == pattern.strip().casefold()]
+    exact = [name for name in names if fold(name) == fold(pattern.strip())]
     if exact:
         return exact
-    return [name for name in names if fnmatchcase(name.casefold(), pattern.strip().casefold())]
+    return [name for name in names if fnmatchcase(fold(name), fold(pattern.strip()))]
 
 
 def told_apart(paths: Iterable[str]) -> list[str]:

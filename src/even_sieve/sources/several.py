@@ -9,6 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
+from even_sieve.core.cells import fold
 from even_sieve.core.errors import CallError, NoRows, SourceError, closest, listed
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.table import Mark, Table, table_from_columns
@@ -191,7 +192,7 @@ def _sheets(
         raise SourceError(place.path, f"no sheet '{pattern}'", hint)
     told: list[Notice] = []
     parts: list[Part] = []
-    named = len(chosen) == 1 and chosen[0].casefold() == pattern.strip().casefold()
+    named = len(chosen) == 1 and fold(chosen[0]) == fold(pattern.strip())
     for each in chosen:
         if not named and not workbook.sheet(each).rows:
             told.append(Notice(Code.PASSED_OVER, f"sheet '{each}' is blank: it was passed over"))

@@ -89,7 +89,7 @@ class Workbook:
         if wanted is None:
             return self.sheets[0]
         for sheet in self.sheets:
-            if sheet.name.casefold() == wanted.strip().casefold():
+            if fold(sheet.name) == fold(wanted.strip()):
                 return sheet
         if wanted.isdecimal() and 1 <= int(wanted) <= len(self.sheets):
             return self.sheets[int(wanted) - 1]
@@ -102,7 +102,7 @@ class Workbook:
         """Return the area that a name, a table or a block such as `Sheet!B2:F30` means."""
         for places in (self.tables, self.names):
             for name, area in places.items():
-                if name.casefold() == wanted.strip().casefold():
+                if fold(name) == fold(wanted.strip()):
                     return area
         block = _AREA.match(wanted.strip())
         if block is None:

@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, fields, replace
 from typing import Any, TypedDict, Unpack
 
+from even_sieve.core.cells import fold
 from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.notices import Notice
@@ -166,7 +167,7 @@ class SourceOptions:
         """Tell whether the question may be about a column: whether its words hold the name."""
         if self.asks is None or "#" in self.asks or '"' in name:
             return True
-        return name.casefold() in self.asks.casefold()
+        return fold(name) in fold(self.asks)
 
     def alone(self) -> "SourceOptions":
         """Return the options for others: nobody is told how far they are, or of names."""

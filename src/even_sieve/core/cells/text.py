@@ -67,6 +67,16 @@ def fold(text: str) -> str:
     return unicodedata.normalize("NFC", folded)
 
 
+def spellings(name: str) -> tuple[str, ...]:
+    """Return a name as it is, and with its letters composed and decomposed where that differs.
+
+    >>> [len(each) for each in spellings("Geb\u00fchr")], spellings("dues")
+    ([6, 7], ('dues',))
+    """
+    composed, parted = unicodedata.normalize("NFC", name), unicodedata.normalize("NFD", name)
+    return tuple(dict.fromkeys((name, composed, parted)))
+
+
 def read_number(token: str) -> Decimal | None:
     """Return the number that the token writes out, exactly, or None.
 

@@ -13,7 +13,9 @@ A value without a comparison before it stands in a cell of a range, or after `|`
 import re
 from collections.abc import Sequence
 
+from even_sieve.core.cells import fold
 from even_sieve.core.cells.quoting import for_example
+from even_sieve.core.cells.text import spellings
 from even_sieve.core.criteria.clauses import Clauses
 from even_sieve.core.criteria.conditions import read_meets
 from even_sieve.core.criteria.nodes import Condition, Criteria, all_of, any_of, negated
@@ -85,7 +87,8 @@ class _TextParser:
 
     def __init__(self, scanner: Scanner, columns: Sequence[str]) -> None:
         self.scanner = scanner
-        self.columns = sorted(columns, key=len, reverse=True)
+        spelt = [(each, name) for name in columns for each in spellings(name)]
+        self.columns = sorted(spelt, key=lambda pair: len(pair[0]), reverse=True)
         self.names = columns
 
     def alternatives(self) -> Criteria:
@@ -140,9 +143,9 @@ class _TextParser:
         """Return the longest known column name that stands here before an operator, if any."""
         scanner = self.scanner
         start = scanner.at
-        for name in self.columns:
-            end = start + len(name)
-            if name and scanner.text[start:end].casefold() == name.casefold():
+        for spelt, name in self.columns:
+            end = start + len(spelt)
+            if spelt and scanner.text[start:end].casefold() == spelt.casefold():
                 scanner.at = end
                 scanner.skip_space()
                 if operator_here(scanner):
@@ -182,9 +185,9 @@ class _TextParser:
         for words, form in _IN_WORDS.items():
             if f" {words} " in f" {name.lower()} ":
                 return self.in_words(start, name, words, form)
-        for column in self.columns:
-            value = name[len(column) :]
-            if name.lower().startswith(column.lower()) and value[:1].isspace():
+        for spelt, column in self.columns:
+            value = name[len(spelt) :]
+            if name.lower().startswith(spelt.lower()) and value[:1].isspace():
                 return self.scanner.error(
                     f"no comparison after '{column}'",
                     f"{_OPERATORS}; for example: {column} = {value.strip()}",
@@ -198,7 +201,7 @@ class _TextParser:
 
     def own(self, name: str) -> str:
         """Return what was meant for a column if it is one, else the first one, for an example."""
-        known = [each for each in self.names if each.casefold() == name.strip().casefold()]
+        known = [each for each in self.names if fold(each) == fold(name.strip())]
         return for_example(known or self.names, "zone")[0]
 
     def in_words(self, start: int, name: str, words: str, form: str) -> CriteriaError:

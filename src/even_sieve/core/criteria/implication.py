@@ -2,6 +2,7 @@
 
 from decimal import Decimal
 
+from even_sieve.core.cells import fold
 from even_sieve.core.criteria.nodes import And, Condition, Criteria
 from even_sieve.core.criteria.operands import Interval, Piece
 from even_sieve.core.criteria.operands.wildcards import matcher
@@ -52,7 +53,7 @@ def _part_implies(first: Criteria, second: Criteria) -> bool:
         return True
     if not (isinstance(first, Condition) and isinstance(second, Condition)):
         return False
-    if first.column.casefold() != second.column.casefold():
+    if fold(first.column) != fold(second.column):
         return False
     if not second.negated:
         return not first.negated and _covers(second, first)

@@ -11,6 +11,7 @@ import re
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 
+from even_sieve.core.cells import fold
 from even_sieve.core.cells.quoting import for_example, hide_quoted, match_unquoted, unquoted
 from even_sieve.core.errors import MeasureError, closest
 from even_sieve.core.measures.request import MeasureRequest, parse_measure, split_name
@@ -109,9 +110,9 @@ def _part(
     """Return the measure of that name, or that is written out."""
     side = side.strip()
     hint = f"Write for example: sum of {for_example(columns, 'dues')[0]}"
-    name = unquoted(side).casefold()
+    name = fold(unquoted(side))
     for request in known:
-        if request.name.casefold() == name:
+        if fold(request.name) == name:
             return request
     try:
         found = parse_measure(side, columns)

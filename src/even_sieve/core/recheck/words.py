@@ -7,6 +7,7 @@ a date are put in as it goes.
 
 import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
+from unicodedata import normalize
 
 from even_sieve.core.criteria.conditions import Compared, Holding, Holds, OneOf, Order
 from even_sieve.core.criteria.nodes import (
@@ -113,7 +114,8 @@ class _Words(ValueWords):
         self, text: str, settings: Settings, names: Sequence[str] = (), *, in_cell: bool = False
     ) -> None:
         super().__init__(text, settings, in_cell=in_cell)
-        self.names = sorted(names, key=len, reverse=True)
+        spelt = [(normalize(form, name), name) for name in names for form in ("NFC", "NFD")]
+        self.names = sorted(spelt, key=lambda pair: len(pair[0]), reverse=True)
 
     def alternatives(self) -> Criteria | None:
         parts = [self.all_together()]
@@ -162,9 +164,9 @@ class _Words(ValueWords):
 
     def known_name(self) -> str | None:
         start = self.at
-        for name in self.names:
-            end = start + len(name)
-            if name and self.text[start:end].casefold() == name.casefold():
+        for spelt, name in self.names:
+            end = start + len(spelt)
+            if spelt and self.text[start:end].casefold() == spelt.casefold():
                 self.at = end
                 self.space()
                 if _OPERATOR.match(self.text, self.at):

@@ -21,7 +21,7 @@ from even_sieve.core.table.far import made_where_rows_are, named_arrays, of_rows
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.marks import Mark
 from even_sieve.core.table.origins import listed_rows
-from even_sieve.core.table.table import Table
+from even_sieve.core.table.table import Table, key_of
 
 NOT_FOUND = "not found"
 #: Numbers of pairs go up to here.
@@ -103,11 +103,11 @@ def _named(table: Table, name: str, place: str) -> Column:
 
 
 def _refuse_taken(table: Table, names: Iterable[str]) -> None:
-    seen = {name.casefold() for name in table.names}
+    seen = set(map(key_of, table.names))
     for name in names:
-        if name.strip().casefold() in seen:
+        if key_of(name) in seen:
             raise LookUpError(f"there is a column '{name}' already", "Give it another name: … as …")
-        seen.add(name.strip().casefold())
+        seen.add(key_of(name))
 
 
 def _found_rows(left: Sequence[Column], right: Sequence[Column], usable: Array) -> Array:

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from even_sieve.core.cells import Kind
+from even_sieve.core.cells import Kind, fold
 from even_sieve.core.errors import MarkError
 from even_sieve.core.table.distinct import once_each
 from even_sieve.core.table.lanes import Array, TextLane
@@ -55,8 +55,8 @@ def rows_numbered(table: Table, numbers: Iterable[int] | RowsOf) -> Array:
 
 
 def _rows_of(table: Table, rows: RowsOf) -> Array:
-    origins, wanted = table.origins, rows.origin.strip().casefold()
-    names = [] if origins is None else [each.casefold() for each in origins.names]
+    origins, wanted = table.origins, fold(rows.origin.strip())
+    names = [] if origins is None else list(map(fold, origins.names))
     if origins is None or wanted not in names:
         known = f"They are: {', '.join(origins.names[:_SHOWN])}" if origins else "There is but one"
         raise MarkError(f"no row comes from '{rows.origin}'", known)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from even_sieve.core.cells import Cell, Kind
+from even_sieve.core.cells import Cell, Kind, fold
 from even_sieve.core.errors import DuplicateColumn, LengthMismatch, UnknownColumn
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table.columns import Column
@@ -171,8 +171,12 @@ def table_from_columns(
 
 
 def key_of(name: str) -> str:
-    """Return what names that mean one column have in common."""
-    return name.strip().casefold()
+    """Return what names that mean one column have in common, however their letters are composed.
+
+    >>> key_of(" Geb\u00fchr") == key_of("gebu\u0308hr")
+    True
+    """
+    return fold(name.strip())
 
 
 def _numbered(name: str, count: int) -> int | None:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from even_sieve.core.axes import Axis, as_derived, axis_of, is_period, refuse_no_dates
-from even_sieve.core.cells import Cell
+from even_sieve.core.cells import Cell, fold
 from even_sieve.core.errors import CallError
 from even_sieve.core.lazy import many_of
 from even_sieve.core.measures import Bucket, MeasureRequest
@@ -105,9 +105,9 @@ def _notices_of_lines(
     axes: Sequence[Axis], composites: Composites, folded: bool
 ) -> Iterator[Notice]:
     """Yield what is to be known where lines of periods hold more, or less, than one would think."""
-    periods = {axis.column.casefold() for axis in axes if is_period(axis.name)}
+    periods = {fold(axis.column) for axis in axes if is_period(axis.name)}
     for request in composites.base:
-        left = {name.casefold() for name in request.regardless}
+        left = set(map(fold, request.regardless))
         if periods & left or (periods and "everything" in left):
             text = (
                 f"'{request.name}' disregards the period of each line too: every line counts "
