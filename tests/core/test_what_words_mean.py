@@ -168,7 +168,20 @@ def test_names_are_the_same_however_their_letters_are_composed(header, asked):
     assert found[0].value == 6
     assert all("agrees" in each.words() for each in table.recheck(found))
     assert len(table.tally(measure, by=by)) == 2
+    limit = {normalize(header, "Höchst"): 3}
+    settled = table.tally(
+        measure, where=normalize(asked, "größe netto > {höchst}"), parameters=limit
+    )
+    assert all("agrees" in each.words() for each in table.recheck(settled))
+    assert settled[0].value == 6
     with pytest.raises(SieveError, match="no comparison after"):
         table.tally("rows", where=normalize(asked, "größe netto above"))
     with pytest.raises(SieveError, match="two columns are called"):
         table_from({"Gebühr": [1], normalize("NFD", "gebühr"): [2]})
+
+
+def test_reckoning_among_measures_is_told_how_to_be_written():
+    with pytest.raises(SieveError, match="ratio of … to …"):
+        CALLS.tally("sum of dues / rows")
+    with pytest.raises(SieveError, match="Did you mean 'tons/day'"):
+        table_from({"tons/day": [1]}).tally("sum of ton/day")

@@ -6,6 +6,7 @@ from datetime import date, datetime
 from decimal import Decimal
 from typing import Any, TypeAlias
 
+from even_sieve.core.cells import fold
 from even_sieve.core.cells.dates import DAY, days_of, micros_of
 from even_sieve.core.criteria.conditions import Meets
 from even_sieve.core.criteria.nodes import (
@@ -119,7 +120,7 @@ class _Preparation:
     def __init__(self, settings: Settings) -> None:
         self.settings = settings
         self.calendar = Calendar(settings.as_of, settings.fiscal_start)
-        self.values = {name.strip().casefold(): v for name, v in settings.parameters.items()}
+        self.values = {fold(name.strip()): v for name, v in settings.parameters.items()}
         self.notices: list[Notice] = []
         self.inside: list[str] = []
         self.hangs_on_date = False
@@ -139,7 +140,7 @@ class _Preparation:
 
     def met(self, test: Meets) -> Criteria | None:
         """Return the criteria that a parameter holds, with the settings put in."""
-        name = test.name.casefold()
+        name = fold(test.name)
         value = self.value(test.name)
         if not isinstance(value, Condition | And | Or | Not):
             hint = f"Compare with it: dues >= {{{test.name}}}"
@@ -191,7 +192,7 @@ class _Preparation:
 
     def value(self, name: str) -> ParameterValue:
         """Return what a parameter is set to. Raises `ParameterError` if it is not."""
-        key = name.casefold()
+        key = fold(name)
         if key not in self.values:
             near = closest(name, self.settings.parameters)
             hint = f"Did you mean {listed(near)}?" if near else ""

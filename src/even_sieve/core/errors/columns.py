@@ -1,9 +1,13 @@
 """Columns that are not there, stand twice, or hold what a measure cannot use."""
 
+import re
 from collections.abc import Sequence
 
 from even_sieve.core.errors.base import SieveError
 from even_sieve.core.errors.wording import closest, listed
+
+#: Signs of reckoning between two words.
+_WORKED_OUT = re.compile(r"\S\s*[/*+]\s*\S|\S\s+[-\u2212]\s+\S")
 
 
 class UnknownColumn(SieveError):
@@ -24,6 +28,8 @@ class UnknownColumn(SieveError):
             hint = why
         elif self.candidates:
             hint = f"Did you mean {listed(self.candidates)}?"
+        elif _WORKED_OUT.search(column):
+            hint = "Of measures write: ratio of … to …, difference of … and …; or derive a column"
         else:
             shown = ", ".join(self.columns[:12]) + (", …" if len(self.columns) > 12 else "")
             hint = f"The columns are: {shown}"

@@ -22,6 +22,7 @@ from even_sieve.core.criteria.operands import (
     YesNo,
 )
 from even_sieve.core.criteria.settings import Settings, operand_of
+from even_sieve.core.recheck.plain_cells import same
 from even_sieve.core.recheck.values import value_as_written
 
 _TEST_AFTER = re.compile(r"\s*(?:(?<![^\W_])(?:in|is|not)(?!\w)|[<>!=≠≤≥])", re.IGNORECASE)
@@ -37,7 +38,7 @@ class ValueWords:
 
     def __init__(self, text: str, settings: Settings, *, in_cell: bool = False) -> None:
         self.text, self.at, self.in_cell, self.settings = text, 0, in_cell, settings
-        self.values = {name.strip().casefold(): v for name, v in settings.parameters.items()}
+        self.values = {same(name.strip()): v for name, v in settings.parameters.items()}
 
     def finish(self) -> None:
         """Raise `ValueError` unless the text is used up."""
@@ -185,7 +186,7 @@ class ValueWords:
 
     def parameter(self, name: str) -> list[Operand]:
         """Return the values that a parameter is set to; blanks are passed over."""
-        value = self.values[name.strip().casefold()]
+        value = self.values[same(name.strip())]
         several = isinstance(value, Sequence) and not isinstance(value, str)
         values: Iterable[object] = value if several else [value]  # type: ignore[assignment]
         return [read for each in values for read in self.python_value(each)]

@@ -23,6 +23,7 @@ from even_sieve.core.criteria.nodes import (
 )
 from even_sieve.core.criteria.ranges import RangeCriteria
 from even_sieve.core.criteria.settings import Settings, operand_of, prepare
+from even_sieve.core.recheck.plain_cells import same
 from even_sieve.core.recheck.value_words import JOINT, PARAMETER, QUOTED, ValueWords
 
 _MEANS = {"<>": "!=", "≠": "!=", "≤": "<=", "≥": ">="}
@@ -155,7 +156,7 @@ class _Words(ValueWords):
     def met(self) -> list[Criteria | None]:
         """Return the criteria that a parameter holds, where it stands by itself; else nothing."""
         start, found = self.at, self.take(PARAMETER)
-        value = self.values.get(found[1].strip().casefold()) if found else None
+        value = self.values.get(same(found[1].strip())) if found else None
         if not isinstance(value, Condition | And | Or | Not):
             self.at = start
             return []
