@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from even_sieve import read_table
 from even_sieve.core.cells.text import (
     all_like_dates,
     all_like_numbers,
@@ -14,6 +15,7 @@ from even_sieve.core.cells.text import (
     looks_like_number,
 )
 from even_sieve.core.cells.times import all_like_times, looks_like_time
+from even_sieve.core.cells.written import DateOrder, read_ordered_date
 from even_sieve.sources import long_csv, long_csv_file, string_columns
 from even_sieve.sources.arrow_strings import Strings
 from even_sieve.sources.csv import read
@@ -273,3 +275,19 @@ def test_texts_that_look_like_numbers_or_dates_are_found_at_once_as_one_by_one(t
         found = list(all_like(together))
         assert found == [at for at, text in enumerate(texts) if one(text)]
         assert all_like(texts) == found
+
+
+@pytest.mark.parametrize(
+    "clock", ["14h30", "14.30", "14:30", "14:30:05", "14.30.05", "14:30 Uhr", "14h", "24h00"]
+)
+@pytest.mark.parametrize("rows", [3, 9000])
+def test_times_of_other_countries_are_read_or_told(tmp_path, clock, rows):
+    days = [f"{1 + at % 28}/{1 + at % 12}/{2000 + at % 40} {clock}" for at in range(rows)]
+    (tmp_path / "calls.csv").write_text(
+        "n,day\n" + "".join(f"{n},{day}\n" for n, day in enumerate(days))
+    )
+    told = read_table(tmp_path / "calls.csv")
+    assert "look like dates" in str(told.tally("rows", "max of day").notices)
+    read = read_table(tmp_path / "calls.csv", date_order="day-month-year").column("day")
+    wanted = [read_ordered_date(day, DateOrder.DAY_FIRST) or day for day in days]
+    assert read == wanted

@@ -11,7 +11,7 @@ from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.table.lanes import Array, DateLane
 from even_sieve.sources.shaped import Shaped
 
-_CLOCK = r"(?:[ T]+(?P<h>[01]?\d|2[0-3]):(?P<m>[0-5]\d)(?::(?P<s>[0-5]\d))?)?$"
+_CLOCK = r"(?:[ T]+(?P<h>[01]?\d|2[0-3])[:h.](?P<m>[0-5]\d)(?:[:.](?P<s>[0-5]\d))?)?$"
 #: A date in either order, with a time of day or without.
 ORDERED_DATE = r"^\d{1,2}(?:/\d{1,2}/|\.\d{1,2}\.|-\d{1,2}-)\d{4}" + _CLOCK
 #: An ISO date among them.

@@ -14,7 +14,7 @@ from even_sieve.sources.side_by_side import side_by_side
 #: Digits are 1 in a shape, but for a zero before all others; letters are a, but for those of
 #: exponents and times.
 _DIGIT, _ZERO = b"10"
-_OWN_LETTERS = b"eEtTzZ"
+_OWN_LETTERS = b"eEhtTzZ"
 _AS_SHAPE = bytes(
     ord("1")
     if chr(each).isdigit()

@@ -21,8 +21,8 @@ _WORD = (
 _DAY_OF = rf"(?:(?i:{'|'.join(_WEEKDAYS)})[a-z]{{0,6}}\.?,? )?"
 #: What follows a day: a time, maybe of one half of the day, and where it holds.
 CLOCK = (
-    r"(?:[T ,]+\d{1,2}:\d{2}(?::\d{2}(?:[.,]\d+)?)?(?: ?[AaPp]\.?[Mm]\.?)?"
-    r"(?: ?(?:[A-Z]{3,4}|Z|[+-]\d{2}:?\d{2}))?)?"
+    r"(?:[T ,]+(?:(?:kl\.?|à|um|at) )?\d{1,2}(?:h|[:.h]\d{2}(?:[:.]\d{2}(?:[.,]\d+)?)?)"
+    r"(?: ?[AaPp]\.?[Mm]\.?)?(?: ?(?:[A-Z]{3,4}|Uhr|Z|[+-]\d{2}:?\d{2}))?)?"
 )
 #: Days with the name of a month, and years and months alone that begin with one.
 NAMED = (

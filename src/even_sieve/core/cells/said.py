@@ -21,6 +21,10 @@ from even_sieve.core.cells.written import DateOrder, read_ordered_date, read_wri
 _FIRST, _LAST = 1000_01_01, 9999_12_31
 _MOST_WHOLE = 2**63
 _UTC = re.compile(r"(?<=[0-9]) ?(?:UTC|GMT)\Z")
+#: A dash for decimals that are none, which is no minus: `5.-`, `5,--`.
+_NO_CENTS = {
+    mark: re.compile(rf"(?<=[0-9])[{mark}] ?(?:-{{1,2}}|\u2014)(?![0-9-])") for mark in ".,"
+}
 #: Digits in groups of two but for the last three, as India writes them.
 _LAKHS = re.compile(r"[-+]?[0-9]{1,2}(?:,[0-9]{2})+,[0-9]{3}(?:\.[0-9]+)?\Z")
 
@@ -34,10 +38,13 @@ def number_said(cell: Cell, decimal: str = ".") -> Cell:
     (42, Decimal('1250.00'), 12, 'waived')
     >>> number_said("980.00-"), number_said("−7"), number_said("1,00,000"), number_said("٤٢")
     (Decimal('-980.00'), -7, 100000, 42)
+    >>> number_said("12.–"), number_said("kr 1.250,-", ",")
+    (12, 1250)
     """
     if not isinstance(cell, str):
         return cell
-    text, _ = currency_of(_sign_first(_plainly(cell.strip(), decimal)))
+    text = _NO_CENTS[decimal].sub("", _plainly(cell.strip(), decimal))
+    text, _ = currency_of(_sign_first(text))
     text = _sign_first(text)
     if decimal == "." and _LAKHS.match(text):
         text = text.replace(",", "")

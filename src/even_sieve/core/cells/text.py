@@ -29,7 +29,9 @@ _CURRENCY_AFTER = re.compile(rf"(?<=\d)\s*({_CURRENCY})(?=\)?$)")
 _UNIT = rf"(?:[^\w\s.,()+-]{{0,3}}|{_CURRENCY})"
 _SPACE = r"[^\S\n]"
 #: `_` stands for white space.
-_NUMBER_SHAPE = rf"[(]?[+-]?_*{_UNIT}_*[+-]?\d(?:[\d.,'’]|_)*-?_*(?:%|{_UNIT})[)]?(?:[eE][+-]?\d+)?"
+_NUMBER_SHAPE = (
+    rf"[(]?[+-]?_*{_UNIT}_*[+-]?\d(?:[\d.,'’]|_)*(?:-|[.,]--)?_*(?:%|{_UNIT})[)]?(?:[eE][+-]?\d+)?"
+)
 _NUMBER_LIKE = re.compile(_NUMBER_SHAPE.replace("_", r"\s") + r"\Z")
 _DATE_SHAPE = (
     r"(?:\d{1,2}[./-]\d{1,2}[./-]\d{2,4}|\d{4}[./-]\d{1,2}[./-]\d{1,2}"

@@ -19,7 +19,9 @@ from even_sieve.core.cells.text import read_number
 _EXACT = Context(prec=10_000)
 _SPACES = " \u00a0\u202f"
 _DATE = re.compile(
-    r"(\d{1,4})([./-])(\d{1,2})\2(\d{1,4})(?:[ T]+(\d{1,2}):(\d{2})(?::(\d{2}))?)?\Z", re.ASCII
+    r"(\d{1,4})([./-])(\d{1,2})\2(\d{1,4})"
+    r"(?:[ T]+(\d{1,2})[:h.](\d{2})(?:[:.](\d{2}))?)?\Z",
+    re.ASCII,
 )
 
 
