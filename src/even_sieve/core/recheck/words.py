@@ -108,6 +108,11 @@ def _joined(
     return join(left) if left else None
 
 
+def _spelt(name: str) -> tuple[str, ...]:
+    """Return a name as it is, with its letters composed, and with them decomposed."""
+    return name, normalize("NFC", name), normalize("NFD", name)
+
+
 class _Words(ValueWords):
     """Criteria in words."""
 
@@ -115,7 +120,7 @@ class _Words(ValueWords):
         self, text: str, settings: Settings, names: Sequence[str] = (), *, in_cell: bool = False
     ) -> None:
         super().__init__(text, settings, in_cell=in_cell)
-        spelt = [(normalize(form, name), name) for name in names for form in ("NFC", "NFD")]
+        spelt = [(each, name) for name in names for each in _spelt(name)]
         self.names = sorted(spelt, key=lambda pair: len(pair[0]), reverse=True)
 
     def alternatives(self) -> Criteria | None:
