@@ -217,6 +217,10 @@ def test_a_column_that_one_lacks_is_blank_there_if_one_says_so(tmp_path):
     ]
     with pytest.raises(CallError, match="is named twice: its rows would count twice"):
         read_named([tmp_path, tmp_path / "1.csv"], SourceOptions())
+    (tmp_path / "3.csv").symlink_to("1.csv")
+    with pytest.raises(CallError, match=r"3\.csv and .*1\.csv are the same file"):
+        read_table(tmp_path)
+    (tmp_path / "3.csv").unlink()
     shut = tmp_path / "a b [x]"
     shut.mkdir()
     shutil.copy(tmp_path / "1.csv", shut)

@@ -21,13 +21,11 @@ from even_sieve.core.table.distinct import once_each
 from even_sieve.core.table.from_arrays import column_of_moments, fixed_together
 from even_sieve.core.table.lanes import FixedLane, Lane, YesNoLane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE
-from even_sieve.core.table.offsets import offset_notice
+from even_sieve.core.table.offsets import zone_notices
 from even_sieve.sources.arrow_buffers import mask_of, scalar_of, stored, strings_of, take_any
 from even_sieve.sources.byte_columns import identifiers, is_bytes, texts_of_bytes
 from even_sieve.sources.text_columns import column_of_coded_texts, column_of_texts, places_of
 
-#: Names under which times are in UTC already.
-_UTC = ("UTC", "Etc/UTC", "Z", "+00:00")
 _INT64 = 2**63 - 1
 
 
@@ -177,10 +175,8 @@ def _moments(name: str, array: Any) -> Column:
     """Return the column of times in UTC; of days where no cell has a time."""
     values = stored(filled(pc.cast(array, pa.int64()), 0), np.int64)
     column = column_of_moments(name, values, array.type.unit, _missing(array))
-    zone = str(array.type.tz or "UTC")
-    if zone not in _UTC:
-        return replace(column, notices=(*column.notices, offset_notice(name, zone)))
-    return column
+    told = zone_notices(name, str(array.type.tz or "UTC"))
+    return replace(column, notices=(*column.notices, *told)) if told else column
 
 
 def _days(name: str, array: Any) -> Column:

@@ -7,6 +7,7 @@ import numpy as np
 
 from even_sieve.core.table import Column, Table, column_from
 from even_sieve.core.table.coded_column import column_of_places
+from even_sieve.core.table.offsets import zone_notices
 from even_sieve.sources.arrow_columns import column_of_array
 from even_sieve.sources.text_columns import column_of_texts
 
@@ -36,9 +37,11 @@ def _column(name: str, series: Any) -> Column:
         column = column_of_places(values, series.cat.codes.to_numpy().astype(np.int32))
         return replace(column, order=tuple(values.cells())) if series.cat.ordered else column
     if kind == "M" and not hasattr(series.dtype, "pyarrow_dtype"):
-        if getattr(series.dtype, "tz", None) is not None:
-            series = series.dt.tz_convert("UTC").dt.tz_localize(None)
-        return column_from(name, series.to_numpy())
+        zone = getattr(series.dtype, "tz", None)
+        if zone is None:
+            return column_from(name, series.to_numpy())
+        column = column_from(name, series.dt.tz_convert("UTC").dt.tz_localize(None).to_numpy())
+        return replace(column, notices=(*column.notices, *zone_notices(name, str(zone))))
     if kind == "m" or (kind != "O" and hasattr(series.array, "__arrow_array__")):
         return column_of_array(name, _arrow(series), "data frame")
     if kind in "iufb":

@@ -69,8 +69,11 @@ def places_of(named: Sequence[str]) -> Places:
     seen: dict[tuple[str, str | None], Place] = {}
     for place in found:
         if place.path != "-" and place.key in seen:
-            fact = f"{place.path} is named twice: its rows would count twice"
-            raise CallError(f"{fact}\nName it once")
+            other = seen[place.key].path
+            fact = f"{place.path} is named twice"
+            if os.path.normpath(other) != os.path.normpath(place.path):
+                fact = f"{place.path} and {other} are the same file"
+            raise CallError(f"{fact}: its rows would count twice\nName it once")
         seen[place.key] = place
     return Places(tuple(found), tuple(notices))
 

@@ -7,6 +7,8 @@ from even_sieve.core.cells import read_date
 from even_sieve.core.notices import Code, Notice
 
 _MINUTE = timedelta(minutes=1)
+#: Names under which times are in UTC already.
+_UTC = ("UTC", "Etc/UTC", "Z", "+00:00", "utc")
 
 
 def offset_notices(name: str, offsets: Set[int | None]) -> tuple[Notice, ...]:
@@ -36,6 +38,15 @@ def offset_notice(name: str, offset: str) -> Notice:
         "fall on another day"
     )
     return Notice(Code.OFFSET_TO_UTC, text)
+
+
+def zone_notices(name: str, zone: str) -> tuple[Notice, ...]:
+    """Return what is to be told of a column whose times have this zone, or offset.
+
+    >>> zone_notices("arrived", "Etc/UTC"), len(zone_notices("arrived", "Europe/Oslo"))
+    ((), 1)
+    """
+    return () if zone in _UTC else (offset_notice(name, zone),)
 
 
 def offset_words(minutes: int | None) -> str:
