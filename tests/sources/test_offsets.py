@@ -4,7 +4,9 @@ import sqlite3
 from datetime import UTC, datetime, timedelta, timezone
 from zipfile import ZipFile
 
+import numpy as np
 import openpyxl
+import pandas as pd
 import pytest
 
 from even_sieve import Code, read_table, table_from
@@ -84,3 +86,22 @@ def test_what_is_brought_to_utc_is_told(tmp_path, read, name):
 def test_cut_decimals_of_json_are_told(tmp_path):
     table = of_json(tmp_path / "c.jsonl", ["2031-03-05T00:30:00.1234567"])
     assert Code.TIMES_CUT in {notice.code for notice in table.tally("max of at").notices}
+
+
+@pytest.mark.parametrize(
+    "stamp", ["2031-03-05T00:30:00.123456789", "2031-03-05T00:30:00.123456000"]
+)
+@pytest.mark.parametrize("gaps", [[], ["NaT"]])
+def test_cut_decimals_of_arrays_frames_and_files_are_told(tmp_path, stamp, gaps):
+    times = np.array([stamp, *gaps], dtype="datetime64[ns]")
+    frame = pd.DataFrame({"at": times})
+    frame.to_parquet(tmp_path / "calls.parquet")
+    for table in (
+        table_from({"at": times}),
+        table_from(frame),
+        read_table(tmp_path / "calls.parquet"),
+    ):
+        found = table.tally("max of at")
+        assert found[0].value.isoformat() == "2031-03-05T00:30:00.123456"
+        told = Code.TIMES_CUT in {notice.code for notice in found.notices}
+        assert told == stamp.endswith("9")

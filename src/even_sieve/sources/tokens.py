@@ -14,9 +14,9 @@ from even_sieve.core.cells import (
 )
 from even_sieve.core.cells.dates import DAY, date_from_days, datetime_from_micros
 from even_sieve.core.cells.written import read_written_number
-from even_sieve.core.notices import Code, Notice
+from even_sieve.core.notices import Notice
 from even_sieve.core.table.build import BEYOND, INFINITE, is_beyond
-from even_sieve.core.table.offsets import offset_notices
+from even_sieve.core.table.offsets import cut_notices, offset_notices
 
 _YES_NO = {"true": True, "false": False}
 
@@ -71,11 +71,5 @@ class TokenReader:
 
     def notices(self, name: str) -> tuple[Notice, ...]:
         """Return what is to be known of the column's times."""
-        return (*offset_notices(name, self.offsets), *self._cut_notices(name))
-
-    def _cut_notices(self, name: str) -> tuple[Notice, ...]:
-        text = (
-            f"column '{name}': times with more than six decimals, such as {self.cut}, were cut "
-            "to microseconds"
-        )
-        return (Notice(Code.TIMES_CUT, text),) if self.cut else ()
+        cut = cut_notices(name, self.cut) if self.cut else ()
+        return (*offset_notices(name, self.offsets), *cut)

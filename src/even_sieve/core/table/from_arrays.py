@@ -29,6 +29,7 @@ from even_sieve.core.table.lanes import (
     narrowest,
 )
 from even_sieve.core.table.number_lanes import LARGEST_SCALE
+from even_sieve.core.table.offsets import cut_notices
 
 _EPOCH = date(1970, 1, 1)
 _SAMPLE, _BLOCK = 256, 1 << 15
@@ -236,8 +237,8 @@ def _from_dates(name: str, values: Array) -> Column:
 def column_of_moments(name: str, values: Array, unit: str, missing: Array | None = None) -> Column:
     """Return the column of moments counted from 1970 (int64) in a unit: D, s, ms, us or ns.
 
-    Where no moment has a time of day they are days. What lies outside of the calendar is an
-    error; what is `missing` (bool, shape (n,)) is blank.
+    Where no moment has a time of day they are days; nanoseconds are cut, with a notice. What lies
+    outside of the calendar is an error; what is `missing` (bool, shape (n,)) is blank.
 
     >>> column_of_moments("arrived", np.array([0, 10**9]), "D").cell(1)
     CellError(token='no date', reason='the date lies outside of the years 1 to 9999')
@@ -249,20 +250,23 @@ def column_of_moments(name: str, values: Array, unit: str, missing: Array | None
     gone = outside if missing is None else outside | missing
     if gone.any():
         values = np.where(gone, 0, values)
+    told: tuple[Notice, ...] = ()
     if a_day == 1:
         lane = DateLane(values.astype(np.int32), False)
     else:
         micros = values * (DAY // a_day) if a_day <= DAY else values // (a_day // DAY)
+        if a_day > DAY and (values != micros * (a_day // DAY)).any():
+            told = cut_notices(name)
         whole = not (micros % DAY).any()
         lane = DateLane((micros // DAY).astype(np.int32) if whole else micros, not whole)
     if not gone.any():
-        return column_of_one_kind(name, lane)
+        return column_of_one_kind(name, lane, told)
     states = np.where(gone, Kind.BLANK, Kind.DATE).astype(np.uint8)
     lanes: dict[Kind, Lane] = {} if gone.all() else {Kind.DATE: lane}
     if left.any():
         states[left] = Kind.ERROR
         lanes[Kind.ERROR] = error_lane([OUTSIDE], np.zeros(len(values), dtype=np.uint8))
-    return assemble(name, len(values), lanes, states)
+    return assemble(name, len(values), lanes, states, told)
 
 
 def _from_text(name: str, values: Array) -> Column:

@@ -1,4 +1,4 @@
-"""What is to be known of times with offsets from UTC, to which they are brought."""
+"""What is to be known of times: offsets from UTC, to which they are brought, and what is cut."""
 
 from collections.abc import Iterable, Set
 from datetime import datetime, timedelta
@@ -47,6 +47,17 @@ def zone_notices(name: str, zone: str) -> tuple[Notice, ...]:
     ((), 1)
     """
     return () if zone in _UTC else (offset_notice(name, zone),)
+
+
+def cut_notices(name: str, example: str = "") -> tuple[Notice, ...]:
+    """Return what is to be told of a column whose times had more decimals than are kept.
+
+    >>> cut_notices("arrived")[0].text
+    "column 'arrived': times with more than six decimals were cut to microseconds"
+    """
+    shown = f", such as {example}," if example else ""
+    text = f"column '{name}': times with more than six decimals{shown} were cut to microseconds"
+    return (Notice(Code.TIMES_CUT, text),)
 
 
 def offset_words(minutes: int | None) -> str:
