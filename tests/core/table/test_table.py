@@ -4,6 +4,8 @@ from datetime import UTC, date, datetime
 from decimal import Decimal
 
 import numpy as np
+import pandas as pd
+import pyarrow as pa
 import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
@@ -206,3 +208,10 @@ def test_different_values_are_counted_as_their_keys_are(rows):
             if count and kind is not Kind.ERROR:
                 own = [key for key in keys if kind_of(key) is kind]
                 assert (count, least, most) == (len(own), own[0], own[-1])
+
+
+def test_missing_cells_and_items_of_arrow_arrays_are_cells_in_a_list():
+    given = [1, pd.NA, pa.scalar("Pier"), pa.scalar(None, pa.int64()), pa.scalar(Decimal("1.5"))]
+    assert list(column_from("dues", given).cells()) == [1, None, "Pier", None, 1.5]
+    with pytest.raises(TypeError, match="a list cannot be a cell"):
+        column_from("dues", pa.array([[1]]))

@@ -179,6 +179,10 @@ def _plain(name: str, value: object) -> Cell:
     if isinstance(value, Real):
         number = float(value)
         return _finite(number, isnan(number), isfinite(number))
+    if type(value).__name__ == "NAType":  # what pandas has for a missing cell
+        return None
+    if hasattr(value, "as_py"):  # an item of an Arrow array
+        return _plain(name, value.as_py())
     raise TypeError(
         f"column '{name}': {called(value)} cannot be a cell\n"
         "Cells are numbers, text, dates, yes/no, None for a blank, or CellError."
