@@ -3,14 +3,25 @@
 import gzip
 import itertools
 import shutil
+from unicodedata import normalize
 
+import numpy as np
 import openpyxl
+import pyarrow as pa
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from pyarrow import parquet
 
 from even_sieve import Table, combine, read_table, table_from
-from even_sieve.core.errors import CallError, MarkError, SieveError, SourceNotFound, UnlikeSources
+from even_sieve.core.errors import (
+    CallError,
+    DuplicateColumn,
+    MarkError,
+    SieveError,
+    SourceNotFound,
+    UnlikeSources,
+)
 from even_sieve.core.notices import Code
 from even_sieve.core.table.origins import RowNumber
 from even_sieve.demo.make import demo_path
@@ -231,3 +242,18 @@ def test_a_column_that_one_lacks_is_blank_there_if_one_says_so(tmp_path):
     (tmp_path / "none").mkdir()
     with pytest.raises(SourceNotFound, match="there is no file in this folder that is read"):
         read_table(tmp_path / "none")
+
+
+@pytest.mark.parametrize("count", [2, 400_000])
+@pytest.mark.parametrize("ending", [".arrow", ".parquet"])
+def test_two_columns_of_one_name_are_refused_however_long_the_file(tmp_path, ending, count):
+    path = tmp_path / f"calls{ending}"
+    columns = {normalize(form, "Gebühr"): np.arange(count) for form in ("NFC", "NFD")}
+    if ending == ".parquet":
+        parquet.write_table(pa.table(columns), path)
+    else:
+        table = pa.table(columns)
+        with pa.OSFile(str(path), "wb") as out, pa.ipc.new_file(out, table.schema) as writer:
+            writer.write_table(table)
+    with pytest.raises(DuplicateColumn, match="two columns are called"):
+        read_table(path)

@@ -9,6 +9,7 @@ from datetime import datetime
 from functools import lru_cache
 from typing import Any
 
+from even_sieve.core.cells import fold
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.understood import refused, text_of
 
@@ -49,22 +50,20 @@ class Presentation:
             raise refused("looks", "a mapping of names to words", said)
         if locale is not None:
             locale_of(text_of("locale", locale, "a name such as de_DE"))
-        return cls(
-            {name.strip().casefold(): look_of(words) for name, words in said.items()}, locale
-        )
+        return cls({fold(name.strip()): look_of(words) for name, words in said.items()}, locale)
 
     def look(self, *names: str | None) -> Look:
         """Return the look of the first of the names that has one, else that of all figures."""
         for name in (*names, "all"):
-            found = self.looks.get(name.casefold()) if name is not None else None
+            found = self.looks.get(fold(name)) if name is not None else None
             if found is not None and name is not None:
-                self._used.add(name.casefold())
+                self._used.add(fold(name))
                 return found
         return PLAIN
 
     def is_said(self, *names: str | None) -> bool:
         """Tell whether a look was said for one of the names, and not for all figures alone."""
-        return any(name is not None and name.casefold() in self.looks for name in names)
+        return any(name is not None and fold(name) in self.looks for name in names)
 
     def unused(self) -> list[str]:
         """Return the names that a look was said for and that nothing had that was shown."""

@@ -10,6 +10,7 @@ from typing import Annotated, Any, Literal, Union
 
 from pydantic import BaseModel, Field, ValidationError, create_model, model_validator
 
+from even_sieve.core.cells import fold
 from even_sieve.core.errors import CallError, SourceNotFound, closest, listed
 from even_sieve.documents.looks import Presentation
 from even_sieve.reports.blocks import BLOCK_KINDS, lines
@@ -127,9 +128,9 @@ class ReportFile(Strict):
 
     @model_validator(mode="after")
     def _names_are_told_apart(self) -> "ReportFile":
-        parameters = {name.casefold() for name in self.parameters}
+        parameters = {fold(name) for name in self.parameters}
         for name in self.criteria:
-            if name.casefold() in parameters:
+            if fold(name) in parameters:
                 raise ValueError(f"'{name}' is both a parameter and criteria")
         return self
 

@@ -12,6 +12,7 @@ import pyarrow as pa
 from even_sieve.core.errors import SourceError
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Column, Table
+from even_sieve.core.table.table import key_of
 from even_sieve.sources.arrow_columns import column_of_array, filled, holds_single_values
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import column_from_strings
@@ -81,7 +82,7 @@ def is_plain(schema: Any) -> bool:
 
     Not those whose cells are spelt out: what these are, all of a column tells.
     """
-    names = {name.strip().casefold() for name in schema.names}
+    names = set(map(key_of, schema.names))
     spelt = any((field.metadata or {}).items() >= SPELT_OUT.items() for field in schema)
     some = any(holds_single_values(field.type) for field in schema)
     return len(names) == len(schema.names) and some and not spelt

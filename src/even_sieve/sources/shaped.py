@@ -94,17 +94,15 @@ class Shaped:
         """
         if not len(rows):
             return rows
-        few = len(rows) < len(self.strings) // 2
-        if not (few and (not self._told or self.shapes is None)) and self.shapes is not None:
-            return self._of(rows, self.fit(pattern)[rows])
-        some = take(self.strings, rows)
-        if letters:
-            made = np.flatnonzero(Bytes.of(some).made_of(letters))
-            rows, some = rows[made], take(some, made)
-        return self._of(rows, Shaped(some).fit(pattern))
-
-    @staticmethod
-    def _of(rows: Array, told: Array) -> Array:
+        worth_telling = self._told or len(rows) >= len(self.strings) // 2
+        if worth_telling and self.shapes is not None:
+            told = self.fit(pattern)[rows]
+        else:
+            some = take(self.strings, rows)
+            if letters:
+                made = np.flatnonzero(Bytes.of(some).made_of(letters))
+                rows, some = rows[made], take(some, made)
+            told = Shaped(some).fit(pattern)
         found: Array = rows[told]
         return found
 
