@@ -1,6 +1,6 @@
 """What workers do with the pieces of a table that they have."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -60,8 +60,8 @@ def some_of(columns: Sequence[Column | None], place: int, what: object, rows: Ar
     return found
 
 
-#: Work as it travels, and the sketches of the columns.
-_Sent = tuple[tuple[bytes, bytes], Sequence[Sketch | None]]
+#: Work as it travels, and the sketches of the columns that it names, by their places.
+_Sent = tuple[tuple[bytes, bytes], Mapping[int, Sketch]]
 #: Columns that were made: the place of each, the list that it is in, and its number there.
 _More = Sequence[tuple[int, Sequence[Column], int]]
 
@@ -96,16 +96,10 @@ def _work_at(
     columns: Sequence[Column | None], more: _More, sent: _Sent, long: Sequence[Array]
 ) -> tuple[Any, Names]:
     """Return work that was sent, made of what a piece has, and the names of that."""
-    names = _names(_with(columns, more, len(sent[1])), sent[1], long)
+    at = {place: made[number] for place, made, number in more}
+    every = {place: at[place] if place in at else columns[place] for place in sent[1]}
+    names = _names(every, sent[1], long)
     return unpack_work(sent[0], names), names
-
-
-def _with(columns: Sequence[Column | None], more: _More, length: int) -> Sequence[Column | None]:
-    """Return columns, and at their places those that were made."""
-    every = [*columns, *[None] * (length - len(columns))]
-    for place, made, number in more:
-        every[place] = made[number]
-    return every
 
 
 def sketches_of(made: Sequence[Column]) -> list[Sketch | None]:
@@ -126,13 +120,14 @@ def joined_once(name: str, columns: Sequence[Column]) -> Column:
 
 
 def _names(
-    columns: Sequence[Column | None], sketches: Sequence[Sketch | None], long: Sequence[Array] = ()
+    columns: Mapping[int, Column | None], sketches: Mapping[int, Sketch], long: Sequence[Array] = ()
 ) -> Names:
-    return Names.there([*map(_as_whole, columns, sketches)], long)
-
-
-def _as_whole(column: Column | None, sketch: Sketch | None) -> Column | None:
-    return None if column is None or sketch is None else with_facts(sketch, column)
+    known = {
+        place: with_facts(sketches[place], column)
+        for place, column in columns.items()
+        if column is not None
+    }
+    return Names.there(known, long)
 
 
 def brought_together(
@@ -141,8 +136,7 @@ def brought_together(
     sent: _Sent,
 ) -> bytes:
     """Return several results as one, packed."""
-    columns = [None if each is None else each.column for each in sent[1]]
-    names = _names(columns, sent[1])
+    names = _names({place: each.column for place, each in sent[1].items()}, sent[1])
     found = unpack(results[0], names)
     for each in results[1:]:
         found = together(found, unpack(each, names))

@@ -160,10 +160,12 @@ class FarRows:
         self, do: Callable[..., Any], packed: tuple[bytes, bytes], names: Names
     ) -> tuple[list[Any], Any]:
         """Have packed work done on each piece; return the tasks, and the one that holds it."""
-        made = dict(self._made.items())  # held from here on
-        sketches = [*self._sketches, *[None] * (max(made, default=-1) + 1 - len(self._sketches))]
-        for place, own in made.items():
-            sketches[place] = own.sketch
+        # What was made is held from here on; what the work does not name is not sent.
+        made = {each: own for each, own in self._made.items() if each in names.used}
+        sketches = {each: own.sketch for each, own in made.items()}
+        for place, sketch in enumerate(self._sketches):
+            if sketch is not None and place in names.used:
+                sketches[place] = sketch
         sent = self._workers.hold((packed, sketches))
         begun = []
         for piece, settled in enumerate(self._settled):

@@ -6,7 +6,7 @@ stand here go in slices. What could be either a value a row or a table of values
 """
 
 import pickle
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, fields
 from io import BytesIO
 from typing import Any, cast
@@ -49,7 +49,8 @@ class Names:
 
     `by_id` names them, `things` has them by name; `long` are arrays of a value a row that are no
     far ones, `own` columns with such or with what is worked out, `whole` the ids of tables of
-    values. Of arrays as long as `length` it must be known what they are.
+    values. Of arrays as long as `length` it must be known what they are. `used` are the places of
+    the columns that what was packed names.
     """
 
     by_id: dict[int, tuple[Any, ...]] = field(default_factory=dict)
@@ -57,6 +58,7 @@ class Names:
     long: list[Array] = field(default_factory=list)
     own: list[Column] = field(default_factory=list)
     whole: set[int] = field(default_factory=set)
+    used: set[int] = field(default_factory=set)
     owner: object = None
     length: int = -1
 
@@ -88,16 +90,15 @@ class Names:
         return found
 
     @classmethod
-    def there(cls, columns: Sequence[Column | None], long: Sequence[Array]) -> "Names":
-        """Return the names where a piece of the rows is."""
+    def there(cls, columns: Mapping[int, Column], long: Sequence[Array]) -> "Names":
+        """Return the names where a piece of the rows is, whose columns have these places."""
         found = cls()
         for each in long:
             found._add_long(each)
-        for place, column in enumerate(columns):
-            if column is not None:
-                found._add_column(place, column)
-                for what, array in named_arrays(column):
-                    found._add(("array", place, what), array)
+        for place, column in columns.items():
+            found._add_column(place, column)
+            for what, array in named_arrays(column):
+                found._add(("array", place, what), array)
         return found
 
     def add_own(self, columns: Sequence[Column]) -> None:
@@ -131,6 +132,12 @@ class Names:
 
     def name(self, thing: Any) -> tuple[Any, ...] | None:
         """Return what a thing is called; None for one that goes as it is. Raises `StaysHere`."""
+        found = self._known(thing)
+        if found is not None and isinstance(found[1], int) and found[0] != "long":
+            self.used.add(found[1])
+        return found
+
+    def _known(self, thing: Any) -> tuple[Any, ...] | None:
         found = self.by_id.get(id(thing))
         if found is not None:
             return found

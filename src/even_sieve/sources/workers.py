@@ -157,7 +157,8 @@ class Workers:
                 if task.status != "finished":
                     break  # those that wait for it tell why
                 tell(places[task.key])
-            return [task.result() for task in tasks]
+            found: list[Any] = self._client.gather([*tasks])
+            return found
         except self._distributed.KilledWorker as error:
             fact = f"{error.allowed_failures + 1} workers were lost over the same rows"
             raise CallError(f"{fact}\nHave they too little memory?") from None
