@@ -302,8 +302,9 @@ def test_many_different_texts_are_written_as_few_are(tmp_path, monkeypatch, quot
     words = [f"{mark}{at}" for at in range(5000) for mark in ("=", "B-", "ü, ")]
     words[7] = f"B{quoted}-2"
     many, few = (tmp_path / name for name in ("many.csv", "few.csv"))
-    long = Strings(strings_of(sorted(words)))
-    lane = TextLane(np.array([sorted(words).index(each) for each in words]), long, long)
+    different = {each: place for place, each in enumerate(sorted(words))}
+    long = Strings(strings_of(list(different)))
+    lane = TextLane(np.array([different[each] for each in words]), long, long)
     for path, own in ((many, lane), (few, replace(lane, spellings=tuple(long)))):
         write_file(
             CoreTable((Column("mark", len(words), {Kind.TEXT: own}, None),), len(words)), path

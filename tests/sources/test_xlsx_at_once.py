@@ -104,7 +104,7 @@ def test_all_at_once_is_the_same_as_one_by_one(part, monkeypatch):
         found = read(content, epoch)
         monkeypatch.setattr(xlsx_pieces, "cells_of", giving_up)
         assert found == read(content, epoch), (seed, case, content)
-    assert sum(taken) > len(taken) / 2, "most of these are written in a usual way"
+    assert sum(taken) > len(taken) / 4, "many of these are written in a usual way"
 
 
 @pytest.mark.parametrize(

@@ -12,7 +12,15 @@ import pyarrow.compute as pc
 from even_sieve.core.cells import fold
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import Array
-from even_sieve.sources.arrow_buffers import Bytes, array_of, fitting, is_ascii, strings_of, take
+from even_sieve.sources.arrow_buffers import (
+    Bytes,
+    array_of,
+    fitting,
+    is_ascii,
+    lowered,
+    strings_of,
+    take,
+)
 from even_sieve.sources.side_by_side import by_stretches, side_by_side
 
 #: Vowels and last consonants that join into syllables.
@@ -37,8 +45,8 @@ def all_folded(strings: Any) -> Any:
     ['höhe', 'pier']
     """
     if is_ascii(strings):
-        lowered = by_stretches(pc.ascii_lower, strings)
-        return strings if strings.equals(lowered) else lowered
+        small = lowered(strings)
+        return strings if strings.equals(small) else small
     letters, marks = _letters(strings), list[int]()
     if not _stand_alone(letters):
         strings, letters = _composed(strings, letters)

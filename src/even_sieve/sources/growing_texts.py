@@ -80,6 +80,7 @@ class GrowingTexts:
 
     def _together(self) -> TextLane:
         """Bring equal texts together; return their lane, whose codes are of the texts so far."""
+        pa.default_memory_pool().release_unused()
         kind = pa.string()
         if sum(int(Bytes.of(each).lengths.sum()) for each in self._arrays) > _LARGEST:
             kind = pa.large_string()

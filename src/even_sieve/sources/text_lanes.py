@@ -5,14 +5,15 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.coded_lanes import text_lane
 from even_sieve.core.table.lanes import Array, TextLane, narrowest
 from even_sieve.sources.arrow_buffers import (
+    Bytes,
     is_ascii,
+    lowered,
     mask_of,
     spread_over,
     stored,
@@ -20,7 +21,7 @@ from even_sieve.sources.arrow_buffers import (
 )
 from even_sieve.sources.arrow_strings import Strings
 from even_sieve.sources.folding import all_folded
-from even_sieve.sources.side_by_side import by_stretches, side_by_side
+from even_sieve.sources.side_by_side import side_by_side
 from even_sieve.sources.string_order import in_order
 
 _SAMPLE = 1 << 14
@@ -46,7 +47,17 @@ def _lane_of_different(strings: Any) -> TextLane:
         codes = np.arange(len(strings), dtype=narrowest(len(strings)))
         spelt = Strings(strings)
         return TextLane(codes, spelt, spelt if folded is strings else Strings(folded))
-    return _sorted_lane(strings, folded)
+    codes, first = _numbered(strings, folded)
+    same = folded is strings
+    if same or is_ascii(strings):
+        folded = None  # of very many texts it is not held beside what is made next
+    spelt = Strings(_taken(strings, first))
+    if same:
+        return TextLane(codes, spelt, spelt)
+    if folded is not None:
+        return TextLane(codes, spelt, Strings(_taken(folded, first)))
+    del first
+    return TextLane(codes, spelt, Strings(lowered(spelt.array)))
 
 
 def _mostly_differ(strings: Any) -> bool:
@@ -64,8 +75,8 @@ def _ascend(strings: Any) -> bool:
     return pc.all(pc.less(strings[:-1], strings[1:])).as_py() is not False
 
 
-def _sorted_lane(strings: Any, folded: Any) -> TextLane:
-    """Return the lane of texts, mostly different ones.
+def _numbered(strings: Any, folded: Any) -> tuple[Array, Array]:
+    """Return the place of each text among the different ones in order, and the rows of these.
 
     Of texts that are compared as they stand `folded` is the array itself.
     """
@@ -75,15 +86,7 @@ def _sorted_lane(strings: Any, folded: Any) -> TextLane:
     codes = np.empty(len(sort), dtype=narrowest(int(np.count_nonzero(new))))
     for stretch, before in _counted(new):
         codes[sort[stretch]] = np.cumsum(new[stretch], dtype=np.int64) + (before - 1)
-    first = sort[new]
-    del sort, new
-    spellings = _taken(strings, first)
-    spelt = Strings(spellings)
-    if folded is strings:
-        return TextLane(codes, spelt, spelt)
-    plain = is_ascii(spellings)
-    keys = by_stretches(pc.ascii_lower, spellings) if plain else _taken(folded, first)
-    return TextLane(codes, spelt, Strings(keys))
+    return codes, sort[new]
 
 
 def _counted(new: Array) -> Iterator[tuple[slice, int]]:
@@ -96,8 +99,23 @@ def _counted(new: Array) -> Iterator[tuple[slice, int]]:
 
 def _taken(strings: Any, places: Array) -> Any:
     """Return the strings at these places, in any order."""
-    made = side_by_side(lambda rows: take_any(strings, places[rows]), len(places))
-    return made[0] if len(made) == 1 else pa.concat_arrays(made)
+    if len(places) <= _BLOCK:
+        return take_any(strings, places)
+    text = Bytes.of(strings)
+    ends = np.zeros(len(places) + 1, dtype=text.offsets.dtype)
+    for some in spans(len(places), _BLOCK):
+        lengths = text.offsets[places[some] + 1] - text.offsets[places[some]]
+        np.cumsum(lengths, out=ends[some.start + 1 : some.stop + 1])
+        ends[some.start + 1 : some.stop + 1] += ends[some.start]
+    letters = np.empty(ends[-1], dtype=np.uint8)
+
+    def put(rows: slice) -> None:
+        for some in spans(rows.stop, _BLOCK, rows.start):
+            made = Bytes.of(take_any(strings, places[some]))
+            letters[ends[some.start] : ends[some.stop]] = made.used
+
+    side_by_side(put, len(places))
+    return Bytes(letters, ends).strings()
 
 
 def _tell_spellings_apart(strings: Any, sort: Array, new: Array) -> None:
