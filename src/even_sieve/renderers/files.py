@@ -5,13 +5,15 @@ from pathlib import Path
 
 import numpy as np
 
-from even_sieve.core.cells import Cell
+from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.table import Column, Mark, Table, column_from_cells
 from even_sieve.core.table.growing import Growing
 from even_sieve.documents.document import Document, Records, ReportDocument
 from even_sieve.documents.every_line import Stretched
 from even_sieve.sinks.files import write_file
+from even_sieve.sources.arrow_buffers import strings_of
 from even_sieve.sources.growing_texts import GrowingTexts
+from even_sieve.sources.text_lanes import text_lane_of
 
 #: The marks by their words in records.
 MARKS = {
@@ -38,8 +40,20 @@ def _column(name: str, cells: Sequence[Cell]) -> Column:
         return column_from_cells(name, list(cells))
     grown = Growing(name, len(cells), GrowingTexts)
     for some in cells.stretches():
-        grown.add(column_from_cells(name, some))
+        grown.add(_column_of_texts(name, some) or column_from_cells(name, some))
     return grown.column()
+
+
+def _column_of_texts(name: str, cells: list[Cell]) -> Column | None:
+    """Return the column of texts, folded and put in order at once; None where there are others."""
+    texts = [cell for cell in cells if isinstance(cell, str) and cell and cell == cell.strip()]
+    if not texts or len(texts) < len(cells):
+        return None
+    try:
+        lane = text_lane_of(strings_of(texts))
+    except UnicodeEncodeError:  # half of a letter
+        return None
+    return Column(name, len(texts), {Kind.TEXT: lane}, None)
 
 
 def write_document(document: Document, path: str | Path) -> None:

@@ -23,6 +23,8 @@ def token(cell: Cell, decimals: int = 0) -> str:
     >>> token(12.5, 2), token(438.0), token(True), token(None)
     ('12.50', '438', 'true', '')
     """
+    if isinstance(cell, str):
+        return cell
     if isinstance(cell, bool):
         return "true" if cell else "false"
     if decimals and isinstance(cell, float | Decimal):
