@@ -202,3 +202,9 @@ def test_totals_without_labels_are_marked_where_chance_can_hardly_make_them():
     table = table_from({"dues": cells})
     assert [each.row for each in table.find_subtotals() if each.sure] == [2, 5]
     assert table.mark(subtotal="found").tally("sum of dues")[0].value == 1213.57
+
+
+@pytest.mark.parametrize(("dues", "gives"), [([1_000, 300, 7], "1,300"), ([10.0, 3.0, 7.5], "13")])
+def test_whole_amounts_are_told_without_decimals(dues, gives):
+    calls = table_from({"vessel": ["Gull", "Tern", "Total"], "dues": dues})
+    assert calls.tally("sum of dues").notices[0].text.endswith(f"rows 1 to 2 give {gives}")

@@ -56,6 +56,8 @@ class Numbers:
 
     def shown(self, stored: Any) -> Cell:
         """Return a stored sum as a number of the column."""
+        if self.whole and not self.scale:
+            return int(stored)
         return float(Fraction(int(stored), 10**self.scale)) if self.whole else float(stored)
 
     def sums_before(self, start: int, stop: int, sum_before: Any) -> Array:

@@ -3,6 +3,7 @@
 from dataclasses import dataclass, replace
 
 from even_sieve.core.cells import Cell, CellError
+from even_sieve.core.table.lanes import MOST_EXACT
 from even_sieve.core.table.origins import row_span
 from even_sieve.core.table.table import Table
 
@@ -70,4 +71,6 @@ def misfit_words(table: Table, misfit: Misfit) -> str:
 
 
 def _digits(value: Cell) -> str:
+    if isinstance(value, float) and value.is_integer() and abs(value) < MOST_EXACT:
+        value = int(value)
     return f"{value:,}" if isinstance(value, int | float) else str(value)
