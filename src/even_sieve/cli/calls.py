@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 import click
 
 from even_sieve.cli import progress
+from even_sieve.cli.look_ups import said_of_first
 from even_sieve.cli.options import TableOptions
 from even_sieve.core.errors import SieveError
 from even_sieve.documents.looks import shown_as
@@ -100,6 +101,7 @@ def asked(
         columns = tuple(blanks(name, 0) for name in every.values())
         rehearse(query, Table(columns, 0, own_notices=tuple(notices)), measures, ask)
 
-    source = SourceOptions.of(**options.source, progress=told, asks=words)
+    said = said_of_first(options.source, inputs, options.look_ups, query.look_ups)
+    source = SourceOptions.of(**said, progress=told, asks=words)
     table = read_places(places, replace(source, named=named))
     return query.of_made_table(), query.made_table(table)

@@ -9,10 +9,11 @@ from typing import Any, TypeVar
 
 import click
 
-from even_sieve.core.cells.quoting import match_unquoted, split_unquoted, unquoted
+from even_sieve.cli.look_ups import read_look_ups
+from even_sieve.core.cells.quoting import unquoted
 from even_sieve.core.criteria import ParameterValue, parameter_from_text
 from even_sieve.core.errors import CallError, ParameterError
-from even_sieve.core.query import LookUp, Marking, Query
+from even_sieve.core.query import Marking, Query
 from even_sieve.core.table import Mark
 from even_sieve.documents.looks import Presentation
 from even_sieve.renderers.renderer import format_names
@@ -184,7 +185,7 @@ class TableOptions:
                 parameters=self.parameters(),
                 as_of=self.as_of,
                 fiscal_start=self.fiscal_start,
-                look_ups=map(_look_up, self.look_ups),
+                look_ups=read_look_ups(self.look_ups, self.source),
                 derive=self.derived,
                 marked_by=self.marks,
                 strict=self.strict,
@@ -217,27 +218,6 @@ class TableOptions:
         for name, found in read.items():
             together[name] = found[0] if len(found) == 1 else found
         return together
-
-
-LOOK_UP = re.compile(r"(.+?)\s+on\s+(.+?)(?:\s+bring\s+(.+))?\Z", re.IGNORECASE | re.DOTALL)
-
-
-def _look_up(words: str) -> LookUp:
-    """Return the look-up of columns in another file. Raises `CallError` for other words."""
-    from even_sieve.public.reading import read_table
-
-    found = match_unquoted(LOOK_UP, words.strip())
-    if found is None:
-        raise CallError(f"'{words}' is no look-up\nWrite for example: tariff.csv on class")
-    file, keys, bring = found
-    on = dict(_pair(each, "=") for each in split_unquoted(keys, ","))
-    brought = dict(_pair(each, " as ") for each in split_unquoted(bring, ",")) if bring else {}
-    return LookUp.of(read_table(unquoted(file)).core, on, brought)
-
-
-def _pair(text: str, joint: str) -> tuple[str, str]:
-    first, *rest = map(unquoted, split_unquoted(text, joint))
-    return first, rest[0] if rest else first
 
 
 _OF_SOURCE = re.compile(r"([\d\s,-]+?)\s+of\s+(.+)", re.DOTALL)

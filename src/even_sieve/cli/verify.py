@@ -10,10 +10,10 @@ import click
 import simplejson
 
 from even_sieve import __version__
+from even_sieve.cli.look_ups import named_file
 from even_sieve.cli.options import TableOptions
 from even_sieve.cli.states import States
 from even_sieve.cli.words import argument_words, option_words
-from even_sieve.core.cells.quoting import match_unquoted, unquoted
 from even_sieve.core.criteria import write_criteria
 from even_sieve.core.errors import CallError, SourceError
 from even_sieve.core.query import Query
@@ -30,7 +30,7 @@ def names_read(file: str, options: TableOptions) -> list[str]:
     """Return the names of all files that a call reads."""
     names = [place.path for place in places_of([file, *options.more_files]).every]
     names += [*options.criteria_files, *options.parameter_files]
-    return list(dict.fromkeys((*names, *map(_looked_up, options.look_ups))))
+    return list(dict.fromkeys((*names, *map(named_file, options.look_ups))))
 
 
 class Receipts:
@@ -63,13 +63,6 @@ class Receipts:
             "marks": {mark.name.lower(): count for mark, count in marks.items() if mark.name},
             "read": read,
         }
-
-
-def _looked_up(words: str) -> str:
-    from even_sieve.cli.options import LOOK_UP
-
-    found = match_unquoted(LOOK_UP, words.strip())
-    return words if found is None else unquoted(found[0])
 
 
 def verify(path: str, folder: str | None) -> tuple[Verified, Mapping[str, Any]]:

@@ -4,6 +4,7 @@ An error names the file, the key, what it got, and what is accepted.
 """
 
 import tomllib
+from collections.abc import Collection
 from datetime import date
 from pathlib import Path
 from typing import Annotated, Any, Literal, Union
@@ -31,20 +32,25 @@ class _Files(Strict):
         return self
 
 
-def _source_model() -> type[Strict]:
-    """Return the model of a source: files beside the report, and all that can be said of them."""
-    found: dict[str, Any] = {"file": (Text | None, None), "files": (Texts, [])}
+def _all_said(without: Collection[str] = ()) -> dict[str, Any]:
+    """Return the fields of a model for all that can be said of a source, but for some."""
+    found: dict[str, Any] = {}
     for name, (said, default) in said_options().items():
+        if name in without:
+            continue
         kind: Any = Literal[said.choices] if said.choices else said.kind
         kind = str | int if name == "sheet" else kind
         if said.several:
             found[name] = (Texts if kind is str else list[kind], [])
         else:
             found[name] = (kind if default is not None else kind | None, default)
-    return create_model("Source", __base__=_Files, **found)
+    return found
 
 
-_Source = _source_model()
+#: Files beside the report, and all that can be said of them.
+_Source = create_model(
+    "Source", __base__=_Files, file=(Text | None, None), files=(Texts, []), **_all_said()
+)
 
 
 class Marks(Strict):
@@ -62,6 +68,16 @@ class LookUpModel(Strict):
     file: Text
     on: Texts | dict[str, Text]
     bring: Texts | dict[str, Text] = []
+
+    @property
+    def how(self) -> dict[str, Any]:
+        """How the file is to be read."""
+        return self.model_dump(exclude={"file", "on", "bring"})
+
+
+#: What is said of all that is read is said of the source.
+_OF_ALL = ("cluster", "memory", "origin")
+_LookUp = create_model("LookUp", __base__=LookUpModel, **_all_said(_OF_ALL))
 
 
 class ReportParameter(Strict):
@@ -120,7 +136,7 @@ class ReportFile(Strict):
     parameters: dict[str, ReportParameter] = {}
     criteria: dict[str, Text] = {}
     marks: Marks = Marks()
-    look_ups: list[LookUpModel] = []
+    look_ups: list[_LookUp] = []  # type: ignore[valid-type]
     derived: dict[str, Text] = {}
     follow: Follow | None = None
     blocks: Annotated[list[_BLOCK], Field(min_length=1)]
@@ -211,7 +227,7 @@ def _fault(error: Any) -> tuple[str, str]:
 
 _KINDS = tuple(BLOCK_KINDS)
 _MODELS: dict[str, type[BaseModel]] = {
-    "source": _Source, "marks": Marks, "look_ups": LookUpModel, "parameters": ReportParameter,
+    "source": _Source, "marks": Marks, "look_ups": _LookUp, "parameters": ReportParameter,
     "outputs": Outputs, "follow": Follow,
     **{name: kind.model for name, kind in BLOCK_KINDS.items()},
 }  # fmt: skip

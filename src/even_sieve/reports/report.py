@@ -1,6 +1,6 @@
 """A report: read from its file, run on its table, every block with its result."""
 
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from datetime import date
@@ -164,7 +164,7 @@ class Report:
             yield "marks, by", partial(replace, query, marked_by=marks.by)
 
     def _looked_up(self, query: Query, each: LookUpModel) -> Query:
-        other = read_named(beside(self.folder, each.file), SourceOptions())
+        other = read_named(beside(self.folder, each.file), SourceOptions.of(**each.how))
         return replace(query, look_ups=(LookUp.of(other, each.on, each.bring),))
 
     @contextmanager
@@ -189,7 +189,8 @@ class Report:
 
     def _read(self) -> list[str]:
         """Return what the report reads besides itself."""
-        names = [*source_of(self.file)[0], *(each.file for each in self.file.look_ups)]
+        look_ups: Sequence[LookUpModel] = self.file.look_ups
+        names = [*source_of(self.file)[0], *(each.file for each in look_ups)]
         places = [each for name in names for each in places_of([beside(self.folder, name)]).every]
         return [
             f"{each.path}!{each.sheets}" if is_address(each.path) and each.sheets else each.path

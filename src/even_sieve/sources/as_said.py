@@ -54,8 +54,9 @@ def _read(column: Column, read: Callable[[Cell], Cell], what: str) -> Column:
     left = sum(n for n, _ in kept)
     if kept:
         shown = ", ".join(f"'{key}'" for _, key in kept[:_MOST_SHOWN])
-        more = f" and {len(kept) - _MOST_SHOWN:,} more texts" if len(kept) > _MOST_SHOWN else ""
-        text += f"; {counted(left, 'cell')} cannot be read and stayed text: {shown}{more}"
+        more = len(kept) - _MOST_SHOWN
+        shown += f" and {counted(more, 'more text')}" if more > 0 else ""
+        text += f"; {counted(left, 'cell')} cannot be read and stayed text: {shown}"
     notice = Notice(Code.READ_AS_SAID, text, {"turned": turned, "left": left})
     amounts = [key for key, new in zip(keys, found, strict=True) if new is not key]
     mixed = _mixed(column.name, amounts) if what == "numbers" else ()

@@ -181,6 +181,17 @@ def reader_of(content: bytes, name: str) -> tuple[str, ModuleType]:
     return ending, import_module(reader)
 
 
+def read_by(path: str) -> frozenset[str]:
+    """Return the options by which a file of that name is read; none of an unknown one.
+
+    >>> sorted(read_by("calls.jsonl.gz")), sorted(read_by("calls"))
+    (['blank_as', 'encoding'], [])
+    """
+    reader = READERS.get(inner_ending(path))
+    found: frozenset[str] = frozenset() if reader is None else import_module(reader).READS_BY
+    return found
+
+
 def refuse_without_effect(
     options: SourceOptions, read_by: frozenset[str], what: str, name: str
 ) -> None:

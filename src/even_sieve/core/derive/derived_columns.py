@@ -45,9 +45,11 @@ from even_sieve.core.derive.parts import PARTS, part_of
 from even_sieve.core.derive.templates import from_template
 from even_sieve.core.errors import CallError, UnknownColumn
 from even_sieve.core.lazy import many_of
+from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Column, Table, column_from_codes
 from even_sieve.core.table.far import column_of_codes, made_where_rows_are, of_rows
-from even_sieve.core.table.lanes import Array
+from even_sieve.core.table.how_to_read import how_to_read
+from even_sieve.core.table.lanes import Array, TextLane
 from even_sieve.core.table.shortest import exact_decimal
 
 _AXIS = re.compile(
@@ -115,7 +117,21 @@ def _arithmetic(table: Table, name: str, body: str) -> Column:
     if any(Kind.DATE in column.lanes for column in columns):
         return _days(table, name, body, expression, columns)
     (made,) = made_where_rows_are(table, partial(_worked_out, name, steps, names, columns))
-    return made
+    told = [notice for column in columns for notice in _texts_like_numbers(name, column)]
+    return replace(made, notices=(*made.notices, *told)) if told else made
+
+
+def _texts_like_numbers(name: str, column: Column) -> tuple[Notice, ...]:
+    """Return a notice where a column that is worked with holds text that looks like numbers."""
+    like, lane = column.number_like, column.lanes.get(Kind.TEXT)
+    if like is None or not isinstance(lane, TextLane):
+        return ()
+    example = lane.spellings[int(like.argmax())]
+    text = (
+        f"derive '{name}': column '{column.name}' holds text that looks like a number, such as "
+        f"'{example}'; text is not worked with: {how_to_read([column])}"
+    )
+    return (Notice(Code.TEXT_LIKE_NUMBERS, text),)
 
 
 def _worked_out(

@@ -17,7 +17,7 @@ from even_sieve.core.measures.request import Keep, MeasureRequest
 from even_sieve.core.measures.states import Counts, State
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column
-from even_sieve.core.table.how_to_read import options_to_read
+from even_sieve.core.table.how_to_read import how_to_read
 from even_sieve.core.table.lanes import Array, Lane
 
 #: What one cell of a kind is called.
@@ -201,25 +201,18 @@ class Measure:
         count = gathered.counts.text_like_numbers
         if not count:
             return ()
-        names = " and ".join(f"'{each.name}'" for each in (self.column, self.weight) if each)
+        columns = [each for each in (self.column, self.weight) if each]
+        names = " and ".join(f"'{each.name}'" for each in columns)
         place = f"column{'s' if self.weight else ''} {names}"
         hold = f"{counted(count, 'cell')} {'holds' if count == 1 else 'hold'}"
         return (
             Notice(
                 Code.TEXT_LIKE_NUMBERS,
                 f"among the matched rows {hold} text in {place} that looks like a "
-                f"number; text is not used: {self._how_to_read()}",
+                f"number; text is not used: {how_to_read(columns)}",
                 {"cells": count},
             ),
         )
-
-    def _how_to_read(self) -> str:
-        """Return how texts that look like numbers come to be some."""
-        columns = [each for each in (self.column, self.weight) if each]
-        like = [each for each in columns if each.number_like is not None]
-        marks = {options_to_read(each) for each in like}
-        known = marks.pop() if len(marks) == 1 else ""
-        return f"read it with {known}" if known else "write it as a number in the source"
 
 
 def counts_of(gathered: Gathered, groups: Array, bucket: int = Bucket.USED) -> list[Any]:

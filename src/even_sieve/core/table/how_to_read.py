@@ -2,6 +2,7 @@
 
 import re
 import shlex
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -34,6 +35,18 @@ def options_to_read(column: Column) -> str:
         return said
     others = all(not isinstance(number_said(each, other), str) for each in some)
     return f"{said} --decimal {other}" if others else ""
+
+
+def how_to_read(columns: Sequence[Column]) -> str:
+    """Return how texts of columns that look like numbers come to be some.
+
+    >>> from even_sieve.core.table import column_from
+    >>> how_to_read([column_from("dues", ["1.250,50"]), column_from("tons", [12])])
+    'read it with --as-number dues --decimal ,'
+    """
+    marks = {options_to_read(each) for each in columns if each.number_like is not None}
+    known = marks.pop() if len(marks) == 1 else ""
+    return f"read it with {known}" if known else "write it as a number in the source"
 
 
 def option_for_dates(column: Column) -> str:

@@ -220,4 +220,5 @@ def _brought(
         states[missing] = Kind.ERROR
         lanes[Kind.ERROR] = error_lane(errors, every)
     lanes = {kind: lane for kind, lane in lanes.items() if holds(states, kind)}
-    return assemble(name, length, lanes, states, column.notices)
+    made = assemble(name, length, lanes, states, column.notices)
+    return replace(made, conventions=column.conventions, shown=column.shown)
