@@ -117,6 +117,10 @@ def times_words(column: str, pair: tuple[str, str]) -> str:
     first, second = pair
     return (
         f"column '{column}' holds text that looks like times and is put in order letter by "
-        f"letter: '{first}' stands before '{second}'; to have numbers: "
-        f"--derive {shlex.quote(f'seconds = seconds of {column}')}"
+        f"letter: '{first}' stands before '{second}'; {seconds_hint(column)}"
     )
+
+
+def seconds_hint(column: str) -> str:
+    """Return how times of a column, which are text, come to be numbers."""
+    return f"to have numbers: --derive {shlex.quote(f'seconds = seconds of {column}')}"

@@ -115,3 +115,8 @@ def test_seconds_are_derived_and_what_is_no_time_is_counted():
     assert "3 cells of 'stay' cannot be read as a length of time" in str(found[0].notices) + str(
         found.notices
     )
+
+
+def test_a_sum_of_lengths_of_time_says_how_they_become_numbers():
+    told = table_from({"lay time": ["26:15", "2:30"]}).tally("sum of lay time")[0].notices[0].text
+    assert told.endswith("to have numbers: --derive 'seconds = seconds of lay time'")

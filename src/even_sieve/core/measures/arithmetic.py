@@ -11,7 +11,7 @@ from even_sieve.core.measures.quotients import quotients, total_of, totals_of
 from even_sieve.core.measures.rounding import TOO_LARGE, as_double, to_double
 from even_sieve.core.measures.states import State
 from even_sieve.core.measures.totals import Factors, Sums, Weighted, Weights
-from even_sieve.core.notices import Code, Notice
+from even_sieve.core.notices import Code, Notice, seconds_hint
 from even_sieve.core.table.lanes import Array, FixedLane
 
 
@@ -39,14 +39,11 @@ class Numeric(Measure):
         like, column = self._like_numbers(gathered), self._column()
         if Kind.NUMBER in column.counts or not column.length:
             return like
-        return (
-            *like,
-            Notice(
-                Code.NO_NUMBERS,
-                f"column '{column.name}' holds {column.words} and no number; "
-                f"to count cells that hold anything, ask for: filled of {column.name}",
-            ),
-        )
+        hint = f"to count cells that hold anything, ask for: filled of {column.name}"
+        if column.times:
+            hint = f"some of it looks like times; {seconds_hint(column.name)}"
+        text = f"column '{column.name}' holds {column.words} and no number; {hint}"
+        return (*like, Notice(Code.NO_NUMBERS, text))
 
     def _rounded(self, gathered: Gathered, exact: Fraction, *, whole: bool = False) -> Figure:
         """Return an exact figure rounded once, or as a whole number."""
