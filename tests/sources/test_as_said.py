@@ -94,3 +94,12 @@ def test_amounts_with_a_currency_are_numbers_if_one_says_so(tmp_path, cells, tot
     assert table.tally("sum of fee")[0].value == total
     told = [each.text for each in table.core.notices if "they count as alike" in each.text]
     assert bool(told) == mixed
+
+
+def test_texts_that_became_dates_are_told_to_look_like_some_no_longer(tmp_path):
+    (tmp_path / "calls.csv").write_text("arrived\n12/31/2031 2:30 PM\n01/01/2032 12:15 AM\n")
+    order = {"date_order": "month-day-year"}
+    before = read_table(tmp_path / "calls.csv", **order).core.columns[0].notices
+    after = read_table(tmp_path / "calls.csv", as_date="arrived", **order).core.columns[0].notices
+    assert [each.code for each in before] == ["text-that-looks-like-dates"]
+    assert [each.code for each in after] == ["read-as-said"]

@@ -63,7 +63,8 @@ def _read(column: Column, read: Callable[[Cell], Cell], what: str) -> Column:
     dated = (
         key for key, new in zip(keys, found, strict=True) if kind is Kind.DATE and new is not key
     )
-    told = (*column.notices, notice, *mixed, *offset_notices(column.name, offsets_in(dated)))
+    known = [each for each in column.notices if each.code is not Code.TEXT_LIKE_DATES or left]
+    told = (*known, notice, *mixed, *offset_notices(column.name, offsets_in(dated)))
     made = column_from_codes(column.name, found, identity.codes, told)
     assert turned == 0 or kind in made.counts
     shown = column.shown if turned == 0 else ""

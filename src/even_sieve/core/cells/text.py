@@ -22,7 +22,8 @@ Places: TypeAlias = Sequence[int] | NDArray[np.intp]
 _DIGITS = frozenset("0123456789")
 _CURRENCY = (
     r"(?:EUR|USD|GBP|CHF|SEK|NOK|DKK|ISK|PLN|CZK|HUF|RON|BGN|TRY|CAD|AUD|NZD|JPY|CNY|INR|BRL|ZAR"
-    r"|[Kk]r|zł|Kč|Ft|Fr|Rs|R[$])\.?"
+    r"|RUB|UAH|RSD|KRW|MXN|SGD|HKD|THB|MYR|IDR|PHP|VND|ILS|SAR|AED|EGP|MAD|CLP|COP|PEN|ARS"
+    r"|[Kk]r|zł|Kč|Ft|Fr|Rs|RM|лв|руб|дин|грн|円|元|원|(?:R|US|CA|C|AU|A|NZ|HK|S)[$])\.?"
 )
 _CURRENCY_BEFORE = re.compile(rf"(?:^|(?<=\())({_CURRENCY})\s*(?=[-+\d])")
 _CURRENCY_AFTER = re.compile(rf"(?<=\d)\s*({_CURRENCY})(?=\)?$)")
