@@ -4,6 +4,7 @@ One thread unpacks while others make columns. What is out of the ordinary (colum
 two of one name) is left to the readers of whole files, which tell it in full.
 """
 
+from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
@@ -28,6 +29,8 @@ from even_sieve.sources.unpacking import LongAt
 
 #: The rows of a piece, more or less.
 PIECE = 1 << 18
+#: So many pieces wait, at the most, while the one before them is made and the next one is read.
+_AHEAD = 1
 #: So many files are opened for the names of their columns alone.
 _MOST_OPENED = 256
 
@@ -188,18 +191,23 @@ def _grown(
             places = [own[number] for _, own in wanted]
             names = [None if place is None else each.file.names[place] for place in places]
             before, each.rows, each.numbers = each.rows, 0, []
-            waiting: list[Future[None]] = []
+            waiting: deque[list[Future[None]]] = deque()
             with guarded(each.source):
                 for piece in each.file.pieces([name for name in names if name is not None]):
-                    _wait(waiting)
+                    while len(waiting) > _AHEAD:
+                        _wait(waiting.popleft())
                     each.rows += piece.length
                     each.numbers.append((piece.numbers, piece.length))
-                    pairs = zip(growing, names, strict=True)
-                    waiting = [pool.submit(g.add, piece, each.origin, name) for g, name in pairs]
+                    last = waiting[-1] if waiting else [None] * len(growing)
+                    tasks = zip(growing, names, last, strict=True)
+                    waiting.append(
+                        [pool.submit(g.add, piece, each.origin, n, own) for g, n, own in tasks]
+                    )
                     done += piece.length
                     if options.progress is not None and most:
                         options.progress(min(1.0, done / most))
-                _wait(waiting)
+                while waiting:
+                    _wait(waiting.popleft())
             each.refuse_change()
             if before not in (0, each.rows):
                 raise SourceError(each.source, "the file changed while it was read", "Ask again")
@@ -230,9 +238,16 @@ class _Told:
         self._grown = grown
         self._told: list[tuple[str, tuple[Notice, ...]]] = []
 
-    def add(self, piece: Piece, origin: str, name: str | None) -> None:
-        """Take in the column of a name; blanks where the file lacks it."""
+    def add(
+        self, piece: Piece, origin: str, name: str | None, before: "Future[None] | None"
+    ) -> None:
+        """Take in the column of a name; blanks where the file lacks it.
+
+        It is made at once, and taken in after that of the piece `before`.
+        """
         column = blanks("", piece.length) if name is None else piece.column(name)
+        if before is not None:
+            before.result()
         if column.notices and (origin, column.notices) not in self._told:
             self._told.append((origin, column.notices))
         self._grown.add(column)
