@@ -291,3 +291,32 @@ def test_times_of_other_countries_are_read_or_told(tmp_path, clock, rows):
     read = read_table(tmp_path / "calls.csv", date_order="day-month-year").column("day")
     wanted = [read_ordered_date(day, DateOrder.DAY_FIRST) or day for day in days]
     assert read == wanted
+
+
+TIMED = {
+    "year-month-day": "203{0}/{1}/{2} {3}h{4:02}",
+    "day-month-year": "{2}.{1}.203{0} {3}h{4:02}",
+    "month-day-year": "{1}/{2}/203{0} {3}.{4:02}",
+}
+
+
+@pytest.mark.parametrize("decimal", [".", ","])
+@pytest.mark.parametrize("beside", [None, "{4} %", "{0}.5", "{0},5", "€ {4}", "Pier {1}"])
+@pytest.mark.parametrize("order", TIMED)
+def test_times_of_other_countries_are_read_beside_anything(order, beside, decimal):
+    options = SourceOptions.of(date_order=order, decimal=decimal)
+    chance = random.Random(f"{order}{beside}{decimal}")
+    parts = [
+        [chance.randrange(*ends) for ends in ((10,), (1, 13), (1, 29), (24,), (60,))]
+        for _ in range(6000)
+    ]
+    forms = [TIMED[order], *[beside] * (beside is not None)]
+    tokens = [chance.choices(forms, [20, 1][: len(forms)])[0].format(*each) for each in parts]
+    cells = read(
+        "\n".join(["at;n", *(f"{each};1" for each in tokens)]).encode(), "calls.csv", options
+    )
+    wanted = [read_ordered_date(each, DateOrder(order)) for each in tokens]
+    found = list(cells.column("at").cells())
+    assert [cell for cell, day in zip(found, wanted, strict=True) if day] == [
+        d for d in wanted if d
+    ]

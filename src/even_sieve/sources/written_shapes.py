@@ -49,7 +49,8 @@ _BYTES_A_LETTER = 3
 #: What no way of writing makes a number or a date of another form: words, errors, digits with
 #: letters that no number and no date has, ISO dates.
 ASIDE = (
-    r"(?s)^(?:[\p{L}#].*|\d.*[a-df-su-yA-DF-SU-Y].*|\d{4}-\d\d-\d\d(?:[T ]\d\d:\d\d(?::\d\d)?)?)?$"
+    r"(?s)^(?:[\p{L}#].*|\d.*[a-dfgi-su-yA-DF-SU-Y].*"
+    r"|\d{4}-\d\d-\d\d(?:[T ]\d\d:\d\d(?::\d\d)?)?)?$"
 )
 #: The first bytes of words and errors.
 _BEGINS_WORD = np.isin(np.arange(256), list(b"#" + string.ascii_letters.encode()))
