@@ -50,6 +50,23 @@ def test_a_tariff_is_read_as_the_call_says(place, file, look_up, said):
     assert values(file, "sum of due", "--look-up", look_up, *DUE, *said) == [7.25]
 
 
+def test_what_is_said_of_a_tariff_is_said_of_the_calls_as_well(place):
+    tariff = ("--look-up", "commas.csv on berth", *DUE, "--decimal", ",")
+    calls = "vessel;berth;dues\nGull;N1;5,5\n"
+    (place / "more.csv").write_text(calls)
+    words = ["tally", "-", "sum of due", *tariff, "--format", "json"]
+    found = CliRunner().invoke(main, words, input=calls)  # its name does not tell what it is
+    assert json.loads(found.stdout)["measures"][0]["value"] == 2.75
+    mixed = run("calls.xlsx", "--and", "more.csv", "sum of due", *tariff)
+    assert "--decimal has no effect on a .xlsx file" in mixed.stderr
+    table_from({"berth": ["N1", "N2"], "rate": ["0,5", "0,25"]}).write(place / "texts.xlsx")
+    read_table(place / "calls.csv").write(place / "calls.parquet")
+    for file in ("calls.csv", "calls.xlsx", "calls.parquet"):
+        look_up = ("--look-up", "texts.xlsx on berth", "--as-number", "rate", "--decimal", ",")
+        assert values(file, "sum of due", *look_up, *DUE) == [7.25]
+    assert values("calls.parquet", "sum of due", *tariff) == [7.25]
+
+
 def test_columns_go_by_their_new_names_and_keys_by_those_of_the_first_file(place):
     words = ["calls.csv", "sum of price", "max of begun", "--look-up"]
     words += ["commas.csv on berth bring rate as price, since as begun"]

@@ -39,17 +39,21 @@ def said_of_first(
 
     That is without the columns that look-ups bring, and without what these files alone read by.
     """
+    from even_sieve.sources.databases import is_database
     from even_sieve.sources.files import read_by
 
     brought = {key_of(new) for each in look_ups for new in _brought(each).values()}
     own = dict(said)
     for what in _OF_COLUMNS:
         own[what] = tuple(name for name in said[what] if key_of(name) not in brought)
-    if not any(own[what] for what in _OF_COLUMNS):
-        there = frozenset().union(*(_read_by(named_file(words)) for words in every))
-        here = frozenset.intersection(*map(read_by, paths))
-        for name in there.intersection(_OF_TEXTS) - here:
-            del own[name]
+    here = [frozenset() if is_database(path) else read_by(path) for path in paths]
+    if any(own[what] for what in _OF_COLUMNS) or None in here:  # what is read by may be all
+        return own
+    there = set().union(*(_read_by(named_file(words)) for words in every))
+    if any(own[what] != tuple(said[what]) for what in _OF_COLUMNS):
+        there.update(_OF_TEXTS)
+    for name in there.intersection(_OF_TEXTS).difference(*filter(None, here)):
+        del own[name]
     return own
 
 
@@ -94,7 +98,8 @@ def _read_by(named: str) -> frozenset[str]:
     from even_sieve.sources.files import read_by
     from even_sieve.sources.places import places_of
 
-    return frozenset.intersection(*(read_by(each.path) for each in places_of([named]).every))
+    found = [read_by(each.path) or frozenset() for each in places_of([named]).every]
+    return frozenset.intersection(*found)
 
 
 def _pair(text: str, joint: str) -> tuple[str, str]:

@@ -181,14 +181,14 @@ def reader_of(content: bytes, name: str) -> tuple[str, ModuleType]:
     return ending, import_module(reader)
 
 
-def read_by(path: str) -> frozenset[str]:
-    """Return the options by which a file of that name is read; none of an unknown one.
+def read_by(path: str) -> frozenset[str] | None:
+    """Return the options by which a file of that name is read; None where it does not tell.
 
-    >>> sorted(read_by("calls.jsonl.gz")), sorted(read_by("calls"))
-    (['blank_as', 'encoding'], [])
+    >>> sorted(read_by("calls.jsonl.gz")), sorted(read_by("calls.parquet")), read_by("-")
+    (['blank_as', 'encoding'], [], None)
     """
     reader = READERS.get(inner_ending(path))
-    found: frozenset[str] = frozenset() if reader is None else import_module(reader).READS_BY
+    found: frozenset[str] | None = None if reader is None else import_module(reader).READS_BY
     return found
 
 
