@@ -7,6 +7,8 @@ from click.testing import CliRunner
 
 from even_sieve import Report, read_table, table_from
 from even_sieve.cli.main import main
+from even_sieve.core.table import arrays
+from even_sieve.sources import shelf
 
 CALLS = {"vessel": ["Gull", "Tern", "Skua"], "berth": ["N1", "N1", "N2"], "dues": ["5", "6", "7"]}
 DUE = ("--derive", "due = dues * rate")
@@ -14,6 +16,9 @@ DUE = ("--derive", "due = dues * rate")
 
 @pytest.fixture
 def place(tmp_path, monkeypatch):
+    """A folder with calls, and tariffs of several offices; what is granted is as before after it."""
+    monkeypatch.setattr(shelf._Granted, "shelf", None)
+    monkeypatch.setattr(arrays._Chosen, "store", arrays.InMemory())
     monkeypatch.chdir(tmp_path)
     (tmp_path / "commas.csv").write_text(
         "berth;rate;since\nN1;0,5;03.04.2031\nN2;0,25;04.04.2031\n"
@@ -99,3 +104,6 @@ def test_a_look_up_of_a_report_says_how_its_file_is_read(place):
         '[[blocks]]\nkind = "figures"\nmeasures = ["sum of due"]\n'
     )
     assert Report.from_file(report).run().figures() == {"sum of due": 7.25}
+    report.write_text(report.read_text().replace('calls.csv"', 'calls.csv", memory = "64MiB"'))
+    Report.from_file(report).run()
+    assert shelf.granted() == 64 << 20

@@ -164,7 +164,9 @@ class Report:
             yield "marks, by", partial(replace, query, marked_by=marks.by)
 
     def _looked_up(self, query: Query, each: LookUpModel) -> Query:
-        other = read_named(beside(self.folder, each.file), SourceOptions.of(**each.how))
+        memory = source_of(self.file)[1]["memory"]  # else as much as is usual is granted again
+        how = SourceOptions.of(**each.how, memory=memory)
+        other = read_named(beside(self.folder, each.file), how)
         return replace(query, look_ups=(LookUp.of(other, each.on, each.bring),))
 
     @contextmanager
