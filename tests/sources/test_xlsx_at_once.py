@@ -96,7 +96,7 @@ def test_all_at_once_is_the_same_as_one_by_one(part, monkeypatch):
         raise Strange
 
     seed = random.randrange(10**9)
-    for case in range(60):
+    for case in range(150):  # 66 % are, give or take 3: of fewer it might be half by chance
         g = random.Random(f"{seed}/{case}")
         content, epoch = sheet(g), g.choice([datetime(1899, 12, 30), datetime(1904, 1, 1)])
         monkeypatch.setattr(xlsx_xml, "PIECE", g.choice([1 << 22, 300]))
@@ -104,7 +104,7 @@ def test_all_at_once_is_the_same_as_one_by_one(part, monkeypatch):
         found = read(content, epoch)
         monkeypatch.setattr(xlsx_pieces, "cells_of", giving_up)
         assert found == read(content, epoch), (seed, case, content)
-    assert sum(taken) > len(taken) / 4, "many of these are written in a usual way"
+    assert sum(taken) > len(taken) / 2, "most of these are written in a usual way"
 
 
 @pytest.mark.parametrize(

@@ -28,8 +28,12 @@ def read_look_ups(every: Iterable[str], said: Mapping[str, Any]) -> list[LookUp]
 
 def named_file(words: str) -> str:
     """Return the file that the words of a look-up name; the words themselves if they name none."""
-    found = match_unquoted(_WORDS, words.strip())
+    found = _parted(words)
     return words if found is None else unquoted(found[0])
+
+
+def _parted(words: str) -> Sequence[Any] | None:
+    return match_unquoted(_WORDS, words.strip())
 
 
 def said_of_first(
@@ -62,7 +66,7 @@ def _read(words: str, said: Mapping[str, Any]) -> LookUp:
     from even_sieve.sources.as_said import as_said
     from even_sieve.sources.source_options import SourceOptions
 
-    found = match_unquoted(_WORDS, words.strip())
+    found = _parted(words)
     if found is None:
         raise CallError(f"'{words}' is no look-up\nWrite for example: tariff.csv on class")
     file, keys, bring = found

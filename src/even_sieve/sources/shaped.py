@@ -4,7 +4,6 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.table.lanes import Array
@@ -152,12 +151,11 @@ class Shaped:
     def without(self, needless: bytes, other: bytes = b"", instead: bytes = b"") -> Any:
         """Return the strings without some bytes, and others put in place of one another."""
         table, text = bytes.maketrans(other, instead), Bytes.of(self.strings)
-        data = text.used.tobytes().translate(table, needless)
+        data = np.frombuffer(text.used.tobytes().translate(table, needless), dtype=np.uint8)
         left = [len(each.encode().translate(table, needless)) for each in self.shapes or ()]
         offsets = np.zeros(len(self.strings) + 1, dtype=text.offsets.dtype)
         np.cumsum(np.array(left, dtype=text.offsets.dtype)[self.codes], out=offsets[1:])
-        buffers = [None, pa.py_buffer(offsets), pa.py_buffer(data)]
-        return pa.Array.from_buffers(self.strings.type, len(self.strings), buffers)
+        return Bytes(data, offsets).strings()
 
 
 def _shapes_of(strings: Any) -> Any:
@@ -174,5 +172,4 @@ def _shapes_of(strings: Any) -> Any:
         left = left[at[left] < offsets[left + 1]]
     at = at[at < offsets[1:]]
     made[at[used[at] == _ZERO]] = _ZERO
-    buffers = [None, pa.py_buffer(offsets), pa.py_buffer(made)]
-    return pa.Array.from_buffers(strings.type, len(strings), buffers)
+    return Bytes(made, offsets).strings()

@@ -43,8 +43,8 @@ class Recheck:
     def words(self) -> str:
         """Return what came of it: `agrees: 843.26 and 843.26, …`."""
         shown = ["no value" if each is None else str(each) for each in (self.value, self.again)]
-        same = f"all {self.rows:,} rows in the same buckets" if self.rows else "no rows"
-        same = "its row in the same bucket" if self.rows == 1 else same
+        several = f"all {self.rows:,} rows in the same buckets"
+        same = {0: "no rows", 1: "its row in the same bucket"}.get(self.rows, several)
         return f"agrees: {shown[0]}, row by row {shown[1]}; {same}"
 
 
