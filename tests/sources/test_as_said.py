@@ -97,7 +97,9 @@ def test_amounts_with_a_currency_are_numbers_if_one_says_so(tmp_path, cells, tot
 
 
 def test_texts_that_became_dates_are_told_to_look_like_some_no_longer(tmp_path):
-    (tmp_path / "calls.csv").write_text("arrived\n12/31/2031 2:30 PM\n01/01/2032 12:15 AM\n")
+    (tmp_path / "calls.csv").write_text(
+        "arrived\n12/31/2031 2:30 PM UTC\n01/01/2032 12:15 AM UTC\n"
+    )
     order = {"date_order": "month-day-year"}
     before = read_table(tmp_path / "calls.csv", **order).core.columns[0].notices
     after = read_table(tmp_path / "calls.csv", as_date="arrived", **order).core.columns[0].notices

@@ -1,8 +1,8 @@
 """Columns whose texts are numbers or dates because somebody says so, whatever their source."""
 
-from collections.abc import Callable, Iterable
-from dataclasses import replace
-from decimal import Decimal
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from itertools import accumulate
 from unicodedata import category
 
 import numpy as np
@@ -11,13 +11,20 @@ from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.cells.said import date_said, number_said
 from even_sieve.core.cells.text import currency_of
 from even_sieve.core.cells.written import DateOrder
-from even_sieve.core.notices import Code, Notice, counted
+from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.table import Column, Table
-from even_sieve.core.table.build import column_from_codes
-from even_sieve.core.table.offsets import offset_notices, offsets_in
+from even_sieve.core.table.arrays import spans, zeros
+from even_sieve.core.table.build import assemble
+from even_sieve.core.table.growing import join_columns
+from even_sieve.core.table.lanes import Array, TextLane
+from even_sieve.core.table.offsets import offset_notices
+from even_sieve.sources.arrow_strings import Strings
 from even_sieve.sources.currencies import told_as_mixed
+from even_sieve.sources.said_in_bulk import Said, dates_said, numbers_said, one_by_one
 from even_sieve.sources.source_options import SourceOptions
 
+#: Up to so many different texts are read one by one.
+_FEW = 1 << 10
 _MOST_SHOWN = 3
 
 
@@ -27,48 +34,139 @@ def as_said(table: Table, options: SourceOptions) -> Table:
     Their texts are read by the conventions of the source; those that cannot be read stay texts,
     and a notice counts them. Raises `UnknownColumn`.
     """
-    wanted: list[tuple[Iterable[str], Callable[[Column], Column]]] = [
-        (options.as_number, lambda column: _read(column, _number_of(column, options), "numbers")),
-        (options.as_date, lambda column: _read(column, _date_of(column, options), "dates")),
-    ]
     columns = list(table.columns)
-    for names, read in wanted:
+    for names, how in ((options.as_number, _Numbers), (options.as_date, _Dates)):
         for name in names:
             place = table.names.index(table.column(name).name)
-            columns[place] = read(columns[place])
+            columns[place] = _read(columns[place], how.of(columns[place], options))
     return table if columns == list(table.columns) else replace(table, columns=tuple(columns))
 
 
-def _read(column: Column, read: Callable[[Cell], Cell], what: str) -> Column:
-    identity = column.identity
-    keys = list(identity.keys)
-    found = [read(key) for key in keys]
-    counts = np.bincount(identity.codes, minlength=len(keys)).tolist()
-    turned = sum(n for n, old, new in zip(counts, keys, found, strict=True) if old is not new)
-    kind = Kind.NUMBER if what == "numbers" else Kind.DATE
-    kept = [
-        (n, key) for n, key, new in zip(counts, keys, found, strict=True)
-        if new is key and (isinstance(key, str) or (what == "dates" and _is_number(key)))
-    ]  # fmt: skip
-    text = f"column '{column.name}' read as {what}: {counted(turned, 'cell')} turned"
-    left = sum(n for n, _ in kept)
-    if kept:
-        shown = ", ".join(f"'{key}'" for _, key in kept[:_MOST_SHOWN])
-        more = len(kept) - _MOST_SHOWN
+@dataclass(frozen=True)
+class _Numbers:
+    """Texts that are read as numbers."""
+
+    decimal: str
+    kinds = (Kind.TEXT,)
+    what = "numbers"
+    no_longer: frozenset[Code] = frozenset()
+
+    @classmethod
+    def of(cls, column: Column, options: SourceOptions) -> "_Numbers":
+        return cls(options.decimal or column.conventions.decimal)
+
+    def read(self, cells: Sequence[Cell]) -> Said:
+        if isinstance(cells, Strings) and len(cells) > _FEW:
+            return numbers_said(cells, self.decimal)
+        return one_by_one(cells, lambda cell: number_said(cell, self.decimal))
+
+
+@dataclass(frozen=True)
+class _Dates:
+    """Texts, and numbers of eight digits, that are read as dates."""
+
+    order: DateOrder | None
+    kinds = (Kind.NUMBER, Kind.TEXT)
+    what = "dates"
+    no_longer = frozenset({Code.TEXT_LIKE_DATES})
+
+    @classmethod
+    def of(cls, column: Column, options: SourceOptions) -> "_Dates":
+        said = options.date_order or column.conventions.date_order
+        return cls(None if said is None else DateOrder(said))
+
+    def read(self, cells: Sequence[Cell]) -> Said:
+        if isinstance(cells, Strings) and len(cells) > _FEW:
+            return dates_said(cells, self.order)
+        return one_by_one(cells, lambda cell: date_said(cell, self.order))
+
+
+def _read(column: Column, how: _Numbers | _Dates) -> Column:
+    """Return the column with the cells of some kinds read, and what is to be told of it."""
+    pieces = [
+        (kind, keys, codes, how.read(keys))
+        for kind in how.kinds
+        if kind in column.counts
+        for keys, codes in [_values_of(column, kind)]
+    ]
+    turned, kept = 0, []
+    for kind, keys, codes, said in pieces:
+        counts = _counts(column, kind, codes, len(keys))
+        turned += int(counts[said.turned].sum())
+        places = np.flatnonzero(~said.turned & (counts > 0))
+        kept.append((int(counts[places].sum()), keys, places))
+    notice = _told(column.name, how.what, turned, kept)
+    shown = [each for *_, said in pieces for each in said.shown]
+    mixed = _mixed(column.name, shown) if how.what == "numbers" else ()
+    offsets = {each for *_, said in pieces for each in said.offsets}
+    left = notice.counts["left"]
+    known = [each for each in column.notices if left or each.code not in how.no_longer]
+    made = _put_in(column, [(kind, codes, said.column) for kind, _, codes, said in pieces])
+    told = (*known, notice, *mixed, *offset_notices(column.name, offsets), *made.notices)
+    return replace(
+        made, name=column.name, notices=each_once(told), conventions=column.conventions,
+        trimmed=column.trimmed, shown=column.shown if turned == 0 else "", order=column.order,
+    )  # fmt: skip
+
+
+def _values_of(column: Column, kind: Kind) -> tuple[Sequence[Cell], Array]:
+    """Return the values of a kind, texts as they are spelt, and each row's place among them."""
+    lane = column.lanes[kind]
+    return (lane.spellings, lane.codes) if isinstance(lane, TextLane) else column.values_of(kind)
+
+
+def _counts(column: Column, kind: Kind, codes: Array, length: int) -> Array:
+    """Return how many rows have each of the values of a kind."""
+    found = np.zeros(length, dtype=np.int64)
+    for rows in spans(column.length):
+        own = codes[rows]
+        if column.states is not None:
+            own = own[column.states[rows] == kind]
+        found += np.bincount(own, minlength=length)
+    return found
+
+
+def _told(
+    name: str, what: str, turned: int, kept: list[tuple[int, Sequence[Cell], Array]]
+) -> Notice:
+    """Return the notice on what was turned, and what could not be, with the first of it."""
+    left = sum(count for count, _, _ in kept)
+    text = f"column '{name}' read as {what}: {counted(turned, 'cell')} turned"
+    if left:
+        first = [keys[int(at)] for _, keys, places in kept for at in places[:_MOST_SHOWN]]
+        shown = ", ".join(f"'{key}'" for key in first[:_MOST_SHOWN])
+        more = sum(len(places) for *_, places in kept) - _MOST_SHOWN
         shown += f" and {counted(more, 'more text')}" if more > 0 else ""
         text += f"; {counted(left, 'cell')} cannot be read and stayed text: {shown}"
-    notice = Notice(Code.READ_AS_SAID, text, {"turned": turned, "left": left})
-    amounts = [key for key, new in zip(keys, found, strict=True) if new is not key]
-    mixed = _mixed(column.name, amounts) if what == "numbers" else ()
-    dated = (
-        key for key, new in zip(keys, found, strict=True) if kind is Kind.DATE and new is not key
-    )
-    known = [each for each in column.notices if each.code is not Code.TEXT_LIKE_DATES or left]
-    told = (*known, notice, *mixed, *offset_notices(column.name, offsets_in(dated)))
-    made = column_from_codes(column.name, found, identity.codes, told)
-    assert turned == 0 or kind in made.counts
-    shown = column.shown if turned == 0 else ""
-    return replace(made, conventions=column.conventions, trimmed=column.trimmed, shown=shown)
+    return Notice(Code.READ_AS_SAID, text, {"turned": turned, "left": left})
+
+
+def _put_in(column: Column, pieces: list[tuple[Kind, Array, Column]]) -> Column:
+    """Return the column with other cells for those of some kinds, given once for each value."""
+    if not pieces:
+        return replace(column, notices=())
+    if len(pieces) == 1 and column.states is None:
+        _, codes, values = pieces[0]
+        return replace(values.take(codes), notices=values.notices)
+    read = [kind for kind, _, _ in pieces]
+    states = zeros(column.length, np.uint8)
+    order = zeros(column.length, np.int64)
+    begins = [
+        column.length,
+        *accumulate((len_of for len_of in (v.length for _, _, v in pieces)), initial=column.length),
+    ][1:]
+    for rows in spans(column.length):
+        own = column.only_kind if column.states is None else column.states[rows]
+        states[rows] = own
+        order[rows] = np.arange(rows.start, rows.stop)
+        for begin, (kind, codes, _) in zip(begins, pieces, strict=False):
+            there = states[rows] == kind
+            order[rows][there] = codes[rows][there].astype(np.int64) + begin
+            states[rows][there] = Kind.BLANK
+    lanes = {kind: lane for kind, lane in column.lanes.items() if kind not in read}
+    rest = assemble(column.name, column.length, lanes, states)
+    joined = join_columns(column.name, [rest, *(values for *_, values in pieces)])
+    return replace(joined.take(order), notices=joined.notices)
 
 
 def _mixed(name: str, amounts: Iterable[Cell]) -> tuple[Notice, ...]:
@@ -88,18 +186,3 @@ def _signs_in(text: str) -> list[str]:
 
 #: Signs of one currency alone.
 _SIGNS = {"€": "EUR", "£": "GBP"}
-
-
-def _is_number(cell: Cell) -> bool:
-    return isinstance(cell, int | float | Decimal) and not isinstance(cell, bool)
-
-
-def _number_of(column: Column, options: SourceOptions) -> Callable[[Cell], Cell]:
-    decimal = options.decimal or column.conventions.decimal
-    return lambda cell: number_said(cell, decimal)
-
-
-def _date_of(column: Column, options: SourceOptions) -> Callable[[Cell], Cell]:
-    said = options.date_order or column.conventions.date_order
-    order = None if said is None else DateOrder(said)
-    return lambda cell: date_said(cell, order)

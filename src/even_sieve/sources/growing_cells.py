@@ -66,6 +66,10 @@ class Cells:
         self._words.clear()
         return Piece(len(states), lanes, states, words)
 
+    def apart(self) -> tuple[Piece, TokenReader]:
+        """Return the cells of all rows, texts as they are, and what read them."""
+        return self._piece(), self._reader
+
     def read(self, name: str) -> tuple[Column, TokenReader]:
         """Return the cells of all rows as a column, and what read them, to go on with."""
         column = column_of_piece(name, self._piece(), ())
@@ -78,6 +82,18 @@ class Cells:
 
 def read_in_bulk(name: str, strings: Any, blank_as: tuple[str, ...]) -> Column:
     """Return the column of strings, an Arrow array without nulls and without outer white space."""
+    piece, reader = read_apart(strings, blank_as)
+    return column_of_piece(name, piece, reader.notices(name))
+
+
+def read_apart(strings: Any, blank_as: tuple[str, ...]) -> tuple[Piece, TokenReader]:
+    """Return the cells of such strings, its texts as they are, and what read them.
+
+    >>> from even_sieve.sources.arrow_buffers import strings_of
+    >>> piece, _ = read_apart(strings_of(["12", "Quay"]), ())
+    >>> piece.words.to_pylist(), piece.states.tolist()
+    (['Quay'], [0, 2])
+    """
 
     def read(rows: slice) -> tuple[Piece, TokenReader]:
         reader = TokenReader(blank_as)
@@ -85,9 +101,8 @@ def read_in_bulk(name: str, strings: Any, blank_as: tuple[str, ...]) -> Column:
 
     stretches = side_by_side(read, len(strings))
     if len(stretches) == 1:
-        ((piece, reader),) = stretches
-        return column_of_piece(name, piece, reader.notices(name))
+        return stretches[0]
     cells = Cells(len(strings), blank_as)
     for piece, reader in stretches:
         cells.take(piece, reader)
-    return cells.column(name)
+    return cells.apart()

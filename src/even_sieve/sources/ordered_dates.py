@@ -1,27 +1,35 @@
-"""Dates that are written with day, month and year in an order that is told."""
+"""Dates of which it is told where day, month and year stand, by the shapes of their strings."""
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from functools import cache
 
 import numpy as np
 
+from even_sieve.core.cells.date_parts import NOWHERE, SPACES, DateParts, Span
 from even_sieve.core.cells.dates import DAY
-from even_sieve.core.cells.written import DateOrder
+from even_sieve.core.cells.written import DateOrder, parts_in_order
 from even_sieve.core.table.lanes import Array, DateLane
 from even_sieve.sources.shaped import Shaped
 
-_CLOCK = r"(?:[ T]+(?P<h>[01]?\d|2[0-3])[:h.](?P<m>[0-5]\d)(?:[:.](?P<s>[0-5]\d))?)?$"
+#: Two letters stand where only those of a half of the day are ones of a date.
+_CLOCK = (
+    r"(?:[ T,]+(?:[01]?\d|2[0-3])[:h.][0-5]\d(?:[:.][0-5]\d(?:[.,]\d{1,6})?)?"
+    rf"(?:[{SPACES}]?[A-Za-z]\.?[A-Za-z]\.?)?)?$"
+)
 #: A date in either order, with a time of day or without.
 ORDERED_DATE = r"^\d{1,2}(?:/\d{1,2}/|\.\d{1,2}\.|-\d{1,2}-)\d{4}" + _CLOCK
+_YEAR_FIRST = r"^\d{4}(?:/\d{1,2}/|\.\d{1,2}\.|-\d{1,2}-)\d{1,2}" + _CLOCK
 #: An ISO date among them.
 ISO_DATE = r"^\d{4}-\d\d-\d\d(?:[T ]\d\d:\d\d(?::\d\d)?)?$"
 ORDERS = (DateOrder.DAY_FIRST, DateOrder.MONTH_FIRST)
-_DIGITS = re.compile("[01]+")
+#: In a shape any letters are alike.
+_ANY_HALF = re.compile(r"(?<=a)(\.?)a(?=\.?$)")
 #: How many digits are looked at for the year, the month, the day, and the parts of a time.
-_WIDTHS = (4, 2, 2, 2, 2, 2)
+_WIDTHS, _MICROS = (4, 2, 2, 2, 2, 2), 6
 _NONE = -1
-_MONTHS, _SECOND = 12, DAY // 86_400
+_MONTHS, _SECOND, _HALF = 12, DAY // 86_400, 12
+_PM, _AM, _M = b"pP", b"aA", b"mM"
 
 
 @cache
@@ -32,6 +40,11 @@ def first_days() -> Array:
     """
     begins = np.arange("0000-01", "10000-02", dtype="datetime64[M]").astype("datetime64[D]")
     return begins.astype(np.int32)
+
+
+def date_form(order: str | None) -> str:
+    """Return the pattern of dates in an order; what fits may be in no calendar."""
+    return _YEAR_FIRST if order == DateOrder.YEAR_FIRST else ORDERED_DATE
 
 
 def dates_of(tokens: Shaped, order: DateOrder | None) -> DateLane | None:
@@ -52,36 +65,95 @@ def known_dates(tokens: Shaped, order: DateOrder | None) -> tuple[DateLane | Non
     """Return those of the dates that are in the calendar, and which they are, bool."""
     if not tokens.shapes:
         return None, np.zeros(len(tokens.strings), dtype=bool)
-    year, month, day, hour, minute, second = _parts(tokens, order)
-    known = (year > 0) & (month > 0) & (month <= _MONTHS) & (day > 0)
+    parts = [_parts(_ANY_HALF.sub(r"\1m", shape), order) for shape in tokens.shapes]
+    return dates_by_parts(tokens, parts)
+
+
+def _parts(shape: str, order: DateOrder | None) -> DateParts | None:
+    """Return where the parts stand in strings of a shape; of ISO dates too."""
+    found = None if order is None else parts_in_order(shape, order)
+    return found or parts_in_order(shape, DateOrder.YEAR_FIRST)
+
+
+def dates_by_parts(
+    tokens: Shaped, parts: Sequence[DateParts | None]
+) -> tuple[DateLane | None, Array]:
+    """Return the dates among strings, and which they are, bool.
+
+    `parts` tell for each shape where the parts of a date stand; None, that there is none.
+
+    >>> from even_sieve.sources.arrow_buffers import strings_of
+    >>> tokens = Shaped(strings_of(["1970-01-02", "1970-01-02 00:01", "1970-02-30", "Pier"]))
+    >>> lane, known = dates_by_parts(tokens, [_parts(each, None) for each in tokens.shapes])
+    >>> lane.values.tolist(), known.tolist()
+    ([86400000000, 86460000000], [True, True, False, False])
+    """
+    shapes = tokens.shapes or []
+    plans = [
+        DateParts(NOWHERE, NOWHERE, NOWHERE) if each is None else _in_bytes(each, shape)
+        for shape, each in zip(shapes, parts, strict=True)
+    ]
+
+    def number(spans: Sequence[Span], width: int, after: bool = False) -> Array:
+        return tokens.numbers([_places(span, width, after) for span in spans])
+
+    year, month, day = (
+        number([(each.year, each.month, each.day)[at] for each in plans], width)
+        for at, width in enumerate(_WIDTHS[:3])
+    )
+    month = month + np.array([each.named for each in plans])[tokens.codes]
+    hour, minute, second = (
+        number([each.clock[at] for each in plans], width) for at, width in enumerate(_WIDTHS[3:])
+    )
+    hour, known = _of_whole_day(tokens, plans, hour)
+    known &= (year > 0) & (month > 0) & (month <= _MONTHS) & (day > 0)
     known &= (hour < 24) & (minute < 60) & (second < 60)
     at = np.where(known, year * _MONTHS + month - 1, 0)
     days = first_days()[at] + day - 1
     known &= days < first_days()[at + 1]
-    seconds = ((hour * 60 + minute) * 60 + second)[known]
-    days = days[known]
-    if not seconds.any():
+    time = ((hour * 60 + minute) * 60 + second) * _SECOND
+    time += number([each.clock[3] for each in plans], _MICROS, after=True)
+    if not known.any():
+        return None, known
+    days, time = days[known], time[known]
+    if not time.any():
         return DateLane(days.astype(np.int32), False), known
-    return DateLane(days * np.int64(DAY) + seconds * _SECOND, True), known
+    return DateLane(days * np.int64(DAY) + time, True), known
 
 
-def _parts(tokens: Shaped, order: DateOrder | None) -> Iterator[Array]:
-    """Yield the years, months, days, hours, minutes and seconds, by their digits."""
-    plans = [_plan(shape, order) for shape in tokens.shapes or ()]
-    for part in range(len(_WIDTHS)):
-        yield tokens.numbers([plan[part] for plan in plans])
+def _of_whole_day(tokens: Shaped, plans: Sequence[DateParts], hour: Array) -> tuple[Array, Array]:
+    """Return the hours with those after noon beyond twelve, and which there are, bool."""
+    if all(each.half == NOWHERE for each in plans):
+        return hour, np.ones(len(hour), dtype=bool)
+    halved = np.array([each.half != NOWHERE for each in plans])[tokens.codes]
+    first = tokens.bytes_at([each.half[0] for each in plans])
+    dotted = tokens.bytes_at([each.half[1] if each.half != NOWHERE else _NONE for each in plans])
+    later = [each.half[1] + 1 if each.half != NOWHERE else _NONE for each in plans]
+    last = np.where(dotted == ord("."), tokens.bytes_at(later), dotted)
+    afternoon = np.isin(first, list(_PM))
+    known = (afternoon | np.isin(first, list(_AM))) & np.isin(last, list(_M))
+    known &= (hour > 0) & (hour <= _HALF)
+    return np.where(halved, hour % _HALF + _HALF * afternoon, hour), known | ~halved
 
 
-def _plan(shape: str, order: DateOrder | None) -> list[list[int]]:
-    """Return where the digits of each part stand in strings of a shape, last ones last."""
-    runs = [range(*each.span()) for each in _DIGITS.finditer(shape)]
-    first, second, third = runs[:3]
-    if len(first) == _WIDTHS[0]:
-        parts: Sequence[range] = (first, second, third)
-    else:
-        parts = (third, second, first) if order is DateOrder.DAY_FIRST else (third, first, second)
-    parts = (*parts, *runs[3:])
-    parts = (*parts, *[range(0)] * (len(_WIDTHS) - len(parts)))
-    return [
-        [_NONE] * (width - len(run)) + list(run) for width, run in zip(_WIDTHS, parts, strict=True)
-    ]
+def _in_bytes(parts: DateParts, shape: str) -> DateParts:
+    """Return where the parts stand among the bytes of a shape, of which letters may take more."""
+    if shape.isascii():
+        return parts
+
+    def span(each: Span) -> Span:
+        start, stop = (len(shape[: max(end, 0)].encode()) for end in each)
+        return each if each == NOWHERE else (start, stop)
+
+    hour, minute, second, decimals = map(span, parts.clock)
+    return DateParts(
+        span(parts.year), span(parts.month), span(parts.day), parts.named,
+        (hour, minute, second, decimals), span(parts.half),
+    )  # fmt: skip
+
+
+def _places(span: Span, width: int, after: bool) -> list[int]:
+    """Return where so many digits of a part stand; zeros stand before them, or after them."""
+    there = list(range(*span)) if span != NOWHERE else []
+    none = [_NONE] * (width - len(there))
+    return there + none if after else none + there

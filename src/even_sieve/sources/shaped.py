@@ -7,7 +7,7 @@ import numpy as np
 import pyarrow.compute as pc
 
 from even_sieve.core.table.lanes import Array
-from even_sieve.sources.arrow_buffers import Bytes, fitting, stored, strings_of, take
+from even_sieve.sources.arrow_buffers import Bytes, fitting, stored, strings_of, take, take_any
 from even_sieve.sources.side_by_side import side_by_side
 
 #: Digits are 1 in a shape, but for a zero before all others; letters are a, but for those of
@@ -22,6 +22,10 @@ _AS_SHAPE = bytes(
     else each
     for each in range(128)
 ) + bytes(range(128, 256))
+#: The same, letters as they are.
+_AS_DIGITS = bytes(ord("1") if chr(each).isdigit() else each for each in range(128)) + bytes(
+    range(128, 256)
+)
 #: So many bytes, signs and the like, may stand before the first digit of a number.
 _BEFORE = 8
 _SAMPLE, _LOOKED_AT, _MOST_OF_THEM, _MOST = 64, 4096, 1024, 1 << 14
@@ -39,6 +43,17 @@ class Shaped:
     def __init__(self, strings: Any, coded: tuple[list[str], Array] | None = None) -> None:
         self.strings = strings
         self._kept, self._told = coded, coded is not None
+
+    @classmethod
+    def but_for_digits(cls, strings: Any) -> "Shaped":
+        """Return the strings with shapes that keep all letters, however many these are.
+
+        >>> from even_sieve.sources.arrow_buffers import strings_of
+        >>> Shaped.but_for_digits(strings_of(["12.5 kr", "10.0 kr", "Quay 07"])).shapes
+        ['11.1 kr', 'Quay 01']
+        """
+        coded = _shapes_of(strings, _AS_DIGITS).dictionary_encode()
+        return cls(strings, (coded.dictionary.to_pylist(), stored(coded.indices, np.int32)))
 
     @property
     def _coded(self) -> tuple[list[str], Array] | None:
@@ -130,6 +145,10 @@ class Shaped:
         places[order] = np.arange(len(order))
         return Shaped(strings, ([self.shapes[each] for each in order], places[codes]))
 
+    def at(self, rows: Array) -> "Shaped":
+        """Return the strings at these places, in any order, with the shapes of all."""
+        return Shaped(take_any(self.strings, rows), (self.shapes or [], self.codes[rows]))
+
     def numbers(self, places: Sequence[Sequence[int]]) -> Array:
         """Return the number that some digits of each string make, int64, shape (n,).
 
@@ -148,6 +167,19 @@ class Shaped:
             found += data[at] - np.uint8(ord("0"))
         return found
 
+    def bytes_at(self, places: Sequence[int]) -> Array:
+        """Return one byte of each string, uint8, shape (n,): 0 where it has none there.
+
+        `places` tell for each shape where it stands, -1 that it is nowhere.
+        """
+        text = Bytes.of(self.strings)
+        data = np.append(text.used, np.uint8(0))
+        own = np.array(places)[self.codes]
+        at = text.offsets[:-1] - text.offsets[0] + own
+        none = (own == -1) | (at >= text.offsets[1:] - text.offsets[0])
+        found: Array = data[np.where(none, len(data) - 1, at)]
+        return found
+
     def without(self, needless: bytes, other: bytes = b"", instead: bytes = b"") -> Any:
         """Return the strings without some bytes, and others put in place of one another."""
         table, text = bytes.maketrans(other, instead), Bytes.of(self.strings)
@@ -158,17 +190,21 @@ class Shaped:
         return Bytes(data, offsets).strings()
 
 
-def _shapes_of(strings: Any) -> Any:
+def _shapes_of(strings: Any, signs: bytes = _AS_SHAPE) -> Any:
     """Return the shape of each string, an Arrow array of its type."""
     text = Bytes.of(strings)
     used = text.used
     offsets = text.offsets - text.offsets[0]
-    made = np.frombuffer(bytearray(used).translate(_AS_SHAPE), dtype=np.uint8)
+    made = np.frombuffer(bytearray(used).translate(signs), dtype=np.uint8)
     at = offsets[:-1].copy()
     left = np.flatnonzero(at < offsets[1:])
     for _ in range(_BEFORE):
         left = left[made[at[left]] != _DIGIT]
         at[left] += 1
+        left = left[at[left] < offsets[left + 1]]
+    if len(left):
+        digits = np.append(np.flatnonzero(made == _DIGIT), len(made))
+        at[left] = digits[np.searchsorted(digits, at[left])]
         left = left[at[left] < offsets[left + 1]]
     at = at[at < offsets[1:]]
     made[at[used[at] == _ZERO]] = _ZERO

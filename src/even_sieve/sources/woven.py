@@ -1,6 +1,7 @@
 """Columns of some rows alone put among others."""
 
 from collections.abc import Iterable
+from dataclasses import replace
 
 import numpy as np
 
@@ -8,6 +9,8 @@ from even_sieve.core.cells import Kind
 from even_sieve.core.notices import Notice
 from even_sieve.core.table import Column
 from even_sieve.core.table.build import assemble
+from even_sieve.core.table.growing import join_columns
+from even_sieve.core.table.joined import blanks
 from even_sieve.core.table.lanes import Array, Lane, changed
 
 
@@ -38,3 +41,26 @@ def woven(name: str, length: int, parts: Iterable[tuple[Array, Column]]) -> Colu
         states[rows] = column.only_kind if column.states is None else column.states
         notices += column.notices
     return assemble(name, length, lanes, states, tuple(notices))
+
+
+def in_order(name: str, length: int, parts: Iterable[tuple[Array, Column]]) -> Column:
+    """Return the column of so many rows, with the cells of each part at its rows, else blanks.
+
+    Its notices are new ones alone.
+
+    >>> from even_sieve.core.table import column_from_cells
+    >>> some = (np.array([2]), column_from_cells("dues", [12.5]))
+    >>> list(in_order("dues", 3, [some]).cells())
+    [None, None, 12.5]
+    """
+    parts = [(rows, replace(column, notices=())) for rows, column in parts if column.length]
+    apart = woven(name, length, parts)
+    if apart is not None:
+        return apart
+    blank = np.ones(length, dtype=bool)
+    for rows, _ in parts:
+        blank[rows] = False
+    parts.append((np.flatnonzero(blank), blanks(name, int(np.count_nonzero(blank)))))
+    order = np.empty(length, dtype=np.int64)
+    order[np.concatenate([rows for rows, _ in parts])] = np.arange(length)
+    return join_columns(name, [column for _, column in parts]).take(order)

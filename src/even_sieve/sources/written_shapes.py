@@ -15,6 +15,7 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
+import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.cells import Cell, Kind, fold
@@ -23,7 +24,17 @@ from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import Array, FixedLane, Lane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE
-from even_sieve.sources.arrow_buffers import Bytes, mask_of, scalar_of, strings_of, take
+from even_sieve.sources.arrow_buffers import (
+    Bytes,
+    array_of,
+    fitting,
+    is_ascii,
+    mask_of,
+    scalar_of,
+    stored,
+    strings_of,
+    take,
+)
 from even_sieve.sources.bulk_strings import all_but
 from even_sieve.sources.byte_shapes import POWERS
 from even_sieve.sources.currencies import currency_signs, mixed_currencies
@@ -41,19 +52,21 @@ _SAMPLE = 64
 _SEPARATORS = (" ", "\u00a0", "\u202f", "'", "’")
 #: For each decimal mark: the bytes that numbers do without, others, and what stands for them.
 _BESIDE_DIGITS = bytes(range(128, 256)) + b"$) '"
-_NEEDLESS = {".": (_BESIDE_DIGITS + b",", b"(", b"-"), ",": (_BESIDE_DIGITS + b".", b"(,", b"-.")}
+NEEDLESS = {".": (_BESIDE_DIGITS + b",", b"(", b"-"), ",": (_BESIDE_DIGITS + b".", b"(,", b"-.")}
 _PERCENT = r"^[+-]?(?:0|[1-9]\d*)(?:\.\d*)?(?: ?%)?$"
 #: Whole numbers below this can be taken a hundred times.
 _HUNDREDTH = 2**63 // 100
-_BYTES_A_LETTER = 3
-#: What no way of writing makes a number or a date of another form: words, errors, digits with
-#: letters that no number and no date has, ISO dates.
+#: So many bytes a letter may have before it is folded, with its marks apart.
+_BYTES_A_LETTER = 8
+#: What no way of writing makes a number or a date of another form: words, errors, what has no
+#: digit, or letters that no number and no date has, ISO dates. Letters of a half of the day are
+#: among these.
 ASIDE = (
-    r"(?s)^(?:[\p{L}#].*|\d.*[a-dfgi-su-yA-DF-SU-Y].*"
-    r"|\d{4}-\d\d-\d\d(?:[T ]\d\d:\d\d(?::\d\d)?)?)?$"
+    r"(?s)^(?:[\p{L}#].*|.*[a-dfgi-su-yA-DF-SU-Y\p{Lo}].*|[^0-9]*"
+    r"|\d{4}-\d\d-\d\d(?:[T ]\d\d:\d\d(?::\d\d)?)?)$"
 )
 #: The first bytes of words and errors.
-_BEGINS_WORD = np.isin(np.arange(256), list(b"#" + string.ascii_letters.encode()))
+BEGINS_WORD = np.isin(np.arange(256), list(b"#" + string.ascii_letters.encode()))
 _PLAIN = r"^[+-]?\d+(?:\.\d*)?$"
 
 
@@ -63,8 +76,6 @@ def read_in_shape(name: str, strings: Any, options: SourceOptions) -> Column | N
     The strings are an Arrow array without nulls; empty ones are blanks.
     """
     strings = without_blanks(strings, options.blank_as)
-    if strings is None:
-        return None
     filled = np.flatnonzero(Bytes.of(strings).lengths)
     if not len(filled):
         return None
@@ -81,20 +92,43 @@ def read_in_shape(name: str, strings: Any, options: SourceOptions) -> Column | N
 
 
 def without_blanks(strings: Any, blank_as: tuple[str, ...]) -> Any:
-    """Return the strings with empty ones for blanks; None where a pattern cannot tell them."""
-    if not blank_as:
-        return strings
+    """Return the strings, trimmed ones, with empty ones for blanks.
+
+    >>> without_blanks(strings_of(["N/A", "–", "12"]), ("n/a", "–")).to_pylist()
+    ['', '', '12']
+    """
     blanks = {fold(token.strip()) for token in blank_as}
-    if not all(map(str.isascii, blanks)):
-        return None
-    short = pc.less_equal(
-        pc.binary_length(strings), scalar_of(_BYTES_A_LETTER * max(map(len, blanks)))
+    if not blanks:
+        return strings
+    plain = [each for each in blanks if each.isascii()]
+    if plain:
+        pattern = "^(?:" + "|".join(map(re.escape, plain)) + ")$"
+        own = is_ascii(strings)
+        found = fitting(strings, f"(?i){pattern}")
+        if not own:  # a pattern brings other letters together than folding does
+            found &= mask_of(pc.string_is_ascii(strings))
+    else:
+        own, found = False, np.zeros(len(strings), dtype=bool)
+    if not own:
+        found[_folded_among(strings, blanks)] = True
+    if not found.any():
+        return strings
+    return pc.if_else(array_of(found, pa.bool_()), scalar_of("", strings.type), strings)
+
+
+def _folded_among(strings: Any, blanks: set[str]) -> Array:
+    """Return the places of strings with letters outside ASCII that are one of these when folded."""
+    most = scalar_of(_BYTES_A_LETTER * max(map(len, blanks)))
+    odd = pc.and_(
+        pc.less_equal(pc.binary_length(strings), most), pc.invert(pc.string_is_ascii(strings))
     )
-    odd = pc.and_(short, pc.invert(pc.string_is_ascii(strings)))
-    if any(fold(each) in blanks for each in strings.filter(odd).unique().to_pylist()):
-        return None  # folding brings more letters together than a pattern does
-    pattern = "(?i)^(?:" + "|".join(map(re.escape, blanks)) + ")$"
-    return pc.replace_substring_regex(strings, pattern, "")
+    places = np.flatnonzero(mask_of(odd))
+    if not any(map(str.isdigit, "".join(blanks))):
+        places = places[~fitting(take(strings, places), "[0-9]")]
+    coded = take(strings, places).dictionary_encode()
+    among = np.array([fold(each) in blanks for each in coded.dictionary.to_pylist()], dtype=bool)
+    found: Array = places[among[stored(coded.indices, np.int32)]]
+    return found
 
 
 def _forms(decimal: str) -> tuple[str, str]:
@@ -125,7 +159,7 @@ def _numbers(name: str, tokens: Shaped, options: SourceOptions) -> Column | None
     """Return numbers of these forms: without separators and signs, with a decimal point."""
     if tokens.shapes is None:
         return None
-    needless, other, instead = _NEEDLESS[options.decimal_mark]
+    needless, other, instead = NEEDLESS[options.decimal_mark]
     lane = fixed_of(tokens, options.decimal_mark)
     if lane is not None:
         column = Column(name, len(lane.values), {Kind.NUMBER: lane}, None)
@@ -166,7 +200,7 @@ def _among_words(name: str, tokens: Shaped, options: SourceOptions) -> Column | 
     if not (ordered or comma or exponents):
         return None
     first, _ = Bytes.of(tokens.strings).ends()
-    rest = np.flatnonzero(~_BEGINS_WORD[first])
+    rest = np.flatnonzero(~BEGINS_WORD[first])
     some = tokens.take(rest)
 
     def beside(fits: Array, read: Callable[[Shaped], Column | None]) -> Column | None:
@@ -175,7 +209,8 @@ def _among_words(name: str, tokens: Shaped, options: SourceOptions) -> Column | 
         column = read(some.take(np.flatnonzero(fits)))
         return None if column is None else _with_words(name, tokens, rest[fits], column)
 
-    aside = some.fit(ASIDE)
+    days = some.fit(ORDERED_DATE) if ordered else np.zeros(len(rest), dtype=bool)
+    aside = some.fit(ASIDE) & ~days  # letters of a half of the day may end a date
     if comma or exponents:
         forms = _forms(",") if comma else (EXPONENT,)
         numbers = np.logical_or.reduce([some.fit(form) for form in forms])
@@ -185,7 +220,7 @@ def _among_words(name: str, tokens: Shaped, options: SourceOptions) -> Column | 
             return beside(numbers, lambda found: with_exponents(name, found.strings))
     if not ordered:
         return None
-    days = some.fit(ORDERED_DATE) | some.fit(ISO_DATE)
+    days |= some.fit(ISO_DATE)
     if not comma:
         aside |= some.fit(_PLAIN)
     if not (aside | days).all():
@@ -255,6 +290,6 @@ def _dates(name: str, tokens: Shaped, options: SourceOptions) -> Column | None:
 def is_of_shape(strings: Any, options: SourceOptions) -> bool:
     """Tell whether the first strings have a written shape and are not all plain numbers."""
     some = without_blanks(strings[: _SAMPLE * 4], options.blank_as)
-    if some is None or pc.all(pc.match_substring_regex(some, rf"{_PLAIN}|^$")).as_py():
+    if pc.all(pc.match_substring_regex(some, rf"{_PLAIN}|^$")).as_py():
         return False
     return read_in_shape("", some, replace(options, blank_as=())) is not None

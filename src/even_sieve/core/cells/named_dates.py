@@ -1,7 +1,9 @@
 """Dates with the name of a month, and others that people and programs write out."""
 
 import re
-from datetime import date, datetime, timedelta
+from datetime import date
+
+from even_sieve.core.cells.date_parts import NOWHERE, SPACES, DateParts
 
 _ENGLISH = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 #: How names of months begin, in English and in some other languages.
@@ -22,7 +24,8 @@ _DAY_OF = rf"(?:(?i:{'|'.join(_WEEKDAYS)})[a-z]{{0,6}}\.?,? )?"
 #: What follows a day: a time, maybe of one half of the day, and where it holds.
 CLOCK = (
     r"(?:[T ,]+(?:(?:kl\.?|à|um|at) )?\d{1,2}(?:h|[:.h]\d{2}(?:[:.]\d{2}(?:[.,]\d+)?)?)"
-    r"(?: ?[AaPp]\.?[Mm]\.?)?(?: ?(?:[A-Z]{3,4}|Uhr|Z|[+-]\d{2}:?\d{2}))?)?"
+    rf"(?:[{SPACES}]?[AaPp]\.?[Mm]\.?)?"
+    r"(?: ?(?:[A-Z]{3,4}|Uhr|Z|[+-]\d{2}:?\d{2}))?)?"
 )
 #: Days with the name of a month, and years and months alone that begin with one.
 NAMED = (
@@ -40,10 +43,6 @@ _MONTH_FIRST = re.compile(
 )
 _MONTH_ALONE = re.compile(rf"(?P<month>{_WORD})[-/ ](?P<year>\d{{4}})\Z", re.ASCII)
 _CHINESE = re.compile(r"(?P<year>\d{4})年(?P<month>\d{1,2})月(?P<day>\d{1,2})日(?P<rest>.*)\Z")
-_TIME = re.compile(
-    r"[T ,]+(\d{1,2}):(\d{2})(?::(\d{2})(?:[.,](\d{1,6}))?)?(?: ?([AaPp])\.?[Mm]\.?)?"
-    r"(?: ?(?:UTC|GMT|Z))?\Z"
-)
 _FULL = (
     "january", "february", "march", "april", "may", "june", "july", "august", "september", "sept",
     "october", "november", "december",
@@ -60,17 +59,24 @@ def read_named_date(text: str) -> date | None:
     >>> str(read_named_date("Mon, 5 May 2031 02:30 PM")), read_named_date("31-Jun-2031")
     ('2031-05-05 14:30:00', None)
     """
+    parts = named_parts(text)
+    return None if parts is None else parts.read(text)
+
+
+def named_parts(text: str) -> DateParts | None:
+    """Return where the parts of such a date stand in a text, to which all digits are alike."""
     found = _DAY_FIRST.match(text) or _MONTH_FIRST.match(text) or _CHINESE.match(text)
     if found is None:
         return None
-    name = found["month"].lower()
+    name, month, named = found["month"].lower(), NOWHERE, 0
     if name.isdecimal():
-        month = int(name)
+        month = found.span("month")
     elif name in _ENGLISH or name in _FULL:
-        month = _ENGLISH.index(name[:3]) + 1
+        named = _ENGLISH.index(name[:3]) + 1
     else:
         return None
-    return with_clock((int(found["year"]), month, int(found["day"])), found["rest"])
+    parts = DateParts(found.span("year"), month, found.span("day"), named)
+    return parts.with_clock(text, found.start("rest"), in_utc=True)
 
 
 def read_named_month(text: str) -> str:
@@ -83,24 +89,3 @@ def read_named_month(text: str) -> str:
     if found is None:
         return ""
     return f"{found['year']}-{_ENGLISH.index(found['month'][:3].lower()) + 1:02d}"
-
-
-def with_clock(parts: tuple[int, int, int], rest: str) -> date | None:
-    """Return the day of year, month and day, with the time that follows it; None where none is."""
-    try:
-        day = date(*parts)
-        if not rest:
-            return day
-        found = _TIME.match(rest)
-        if found is None:
-            return None
-        hours, minutes, seconds, decimals, half = found.groups()
-        hour = int(hours)
-        if half is not None and not 1 <= hour <= 12:
-            return None
-        if half is not None:
-            hour = hour % 12 + 12 * (half in "pP")
-        micros = timedelta(microseconds=int(f"{decimals or '':0<6}"))
-        return datetime(*parts, hour, int(minutes), int(seconds or 0)) + micros
-    except (ValueError, OverflowError):
-        return None

@@ -6,6 +6,7 @@ from datetime import date
 from decimal import Decimal
 
 from even_sieve.core.cells.cell import Cell, CellError
+from even_sieve.core.cells.date_parts import DateParts
 from even_sieve.core.cells.dates import (
     DAY,
     date_from_days,
@@ -13,14 +14,15 @@ from even_sieve.core.cells.dates import (
     format_date,
     read_date,
 )
-from even_sieve.core.cells.named_dates import read_named_date, with_clock
+from even_sieve.core.cells.named_dates import named_parts
 from even_sieve.core.cells.text import currency_of
-from even_sieve.core.cells.written import DateOrder, read_ordered_date, read_written_number
+from even_sieve.core.cells.written import DateOrder, parts_in_order, read_written_number
 
 #: A date in eight digits, as a number.
 _FIRST, _LAST = 1000_01_01, 9999_12_31
 _MOST_WHOLE = 2**63
 _UTC = re.compile(r"(?<=[0-9]) ?(?:UTC|GMT)\Z")
+_ISO_DAY = re.compile(r"([0-9]{4})-([0-9]{2})-([0-9]{2})")
 #: A dash for decimals that are none, which is no minus: `5.-`, `5,--`.
 _NO_CENTS = {
     mark: re.compile(rf"(?<=[0-9])[{mark}] ?(?:-{{1,2}}|\u2014)(?![0-9-])") for mark in ".,"
@@ -84,28 +86,47 @@ def date_said(cell: Cell, order: DateOrder | None = None) -> Cell:
     if isinstance(cell, int | float | Decimal):
         text = str(int(cell)) if cell == int(cell) and _FIRST <= cell <= _LAST else ""
     else:
-        text = _UTC.sub("", cell.strip())
-    if len(text) == len("20310105") and text.isdecimal():
-        text = f"{text[:4]}-{text[4:6]}-{text[6:]}"
+        text = without_utc(cell.strip())
     moment = read_date(text)
     if moment is not None:
         if moment.has_time:
             return datetime_from_micros(moment.micros)
         return date_from_days(moment.micros // DAY)
-    found = (None if order is None else read_ordered_date(text, order)) or read_named_date(text)
-    found = found or _with_half(text, order)
-    return cell if found is None else found
+    tried = (each.read(text) for each in ways_to_part(text, order))
+    return next((found for found in tried if found is not None), cell)
 
 
-def _with_half(text: str, order: DateOrder | None) -> date | None:
-    """Return a date that is followed by a time of twelve hours, or by `UTC`; None for another."""
-    head = re.split("[T ,]", text, maxsplit=1)[0]
-    moment = read_date(head)
-    day = None if moment is None else date_from_days(moment.micros // DAY)
-    day = day or (None if order is None else read_ordered_date(head, order))
-    if day is None or (moment is not None and moment.has_time):
+def without_utc(text: str) -> str:
+    """Return a text without the `UTC` that it may end in, behind a digit.
+
+    >>> without_utc("2031-01-05 14:30 UTC")
+    '2031-01-05 14:30'
+    """
+    return _UTC.sub("", text)
+
+
+def ways_to_part(text: str, order: DateOrder | None) -> list[DateParts]:
+    """Return where the parts of a date stand in a text that is no ISO date, as it may be read.
+
+    The first way that makes a date holds; all digits are alike to it.
+    """
+    if len(text) == len("20310105") and text.isdecimal():
+        return [DateParts((0, 4), (4, 6), (6, 8))]
+    ways = [
+        None if order is None else parts_in_order(text, order, in_utc=True),
+        named_parts(text),
+        _iso_with_half(text),
+    ]
+    return [each for each in ways if each is not None]
+
+
+def _iso_with_half(text: str) -> DateParts | None:
+    """Return the parts of an ISO day that is followed by a time of twelve hours, or by `UTC`."""
+    found = _ISO_DAY.match(text)
+    if found is None:
         return None
-    return with_clock((day.year, day.month, day.day), text[len(head) :])
+    year, month, day = (found.span(part) for part in range(1, 4))
+    return DateParts(year, month, day).with_clock(text, found.end(), in_utc=True)
 
 
 def as_text(cell: Cell) -> str:

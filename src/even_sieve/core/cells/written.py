@@ -8,21 +8,18 @@ import re
 import unicodedata
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date
 from decimal import Context, Decimal
 from enum import StrEnum
 
 from even_sieve.core.cells.cell import Cell
+from even_sieve.core.cells.date_parts import SPACES, DateParts
 from even_sieve.core.cells.text import read_number
 
 #: Rounds nothing that a person writes, whatever the decimal context of the caller.
 _EXACT = Context(prec=10_000)
-_SPACES = " \u00a0\u202f"
-_DATE = re.compile(
-    r"(\d{1,4})([./-])(\d{1,2})\2(\d{1,4})"
-    r"(?:[ T]+(\d{1,2})[:h.](\d{2})(?:[:.](\d{2}))?)?\Z",
-    re.ASCII,
-)
+_DATE = re.compile(r"(\d{1,4})([./-])(\d{1,2})\2(\d{1,4})(?!\d)", re.ASCII)
+_YEAR = 4
 
 
 class DateOrder(StrEnum):
@@ -100,7 +97,7 @@ def _without_currency(body: str) -> str:
 def _plain_digits(body: str, decimal: str) -> str | None:
     """Return the digits with a point and without separators; None if the groups are off."""
     whole, point, decimals = body.partition(decimal)
-    separators = "'’" + _SPACES + ("," if decimal == "." else ".")
+    separators = "'’" + SPACES + ("," if decimal == "." else ".")
     used = {char for char in whole if char in separators}
     if len(used) > 1:
         return None
@@ -116,24 +113,31 @@ def _plain_digits(body: str, decimal: str) -> str | None:
 def read_ordered_date(text: str, order: DateOrder) -> date | None:
     """Return the date whose parts stand in this order, or None; the year has four digits.
 
+    A time may follow, of twelve hours too.
+
     >>> read_ordered_date("03/04/2031", DateOrder.DAY_FIRST)
     datetime.date(2031, 4, 3)
+    >>> str(read_ordered_date("3/4/2031 2:30 PM", DateOrder.MONTH_FIRST))
+    '2031-03-04 14:30:00'
+    """
+    parts = parts_in_order(text, order)
+    return None if parts is None else parts.read(text)
+
+
+def parts_in_order(text: str, order: DateOrder, in_utc: bool = False) -> DateParts | None:
+    """Return where the parts of such a date stand in a text, to which all digits are alike.
+
+    A time may end in `UTC` where that is so.
     """
     found = _DATE.match(text)
     if found is None:
         return None
-    parts = [found[1], found[3], found[4]]
+    spans = [found.span(1), found.span(3), found.span(4)]
     places = {DateOrder.DAY_FIRST: (2, 1, 0), DateOrder.MONTH_FIRST: (2, 0, 1)}
-    year, month, day = (parts[i] for i in places.get(order, (0, 1, 2)))
-    if len(year) != 4:
+    year, month, day = (spans[place] for place in places.get(order, (0, 1, 2)))
+    if year[1] - year[0] != _YEAR:
         return None
-    try:
-        if found[5] is None:
-            return date(int(year), int(month), int(day))
-        clock = int(found[5]), int(found[6]), int(found[7] or 0)
-        return datetime(int(year), int(month), int(day), *clock)
-    except ValueError:
-        return None
+    return DateParts(year, month, day).with_clock(text, found.end(), in_utc)
 
 
 def where_all_agree(

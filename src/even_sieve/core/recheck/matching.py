@@ -21,7 +21,7 @@ from even_sieve.core.criteria.operands import (
     YesNo,
 )
 from even_sieve.core.recheck.plain_cells import Plain, PlainColumn, When, plain, same
-from even_sieve.core.recheck.reading import day_as_written, number_as_written
+from even_sieve.core.recheck.reading import day_as_written, has_clock, number_as_written
 
 _DAY = 86_400_000_000
 _ISO_DATE = re.compile(r"\d{4}-\d{2}-\d{2}([T ].*)?\Z", re.DOTALL)
@@ -114,7 +114,7 @@ def _as_written(operand: Operand, column: PlainColumn) -> Operand:
         day = day_as_written(operand.text, column.date_order)
         if day is not None:
             start = plain(day)
-            wide = 1 if ":" in operand.text else _DAY
+            wide = 1 if has_clock(operand.text) else _DAY
             return Period(start.at, start.at + wide, operand.text)  # type: ignore[union-attr]
     return operand
 

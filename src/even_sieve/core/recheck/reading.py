@@ -9,6 +9,12 @@ from datetime import datetime, timedelta
 from decimal import Context, Decimal
 
 _MARKS = "'’ \u00a0\u202f.,"
+_DIGITS = frozenset("0123456789")
+#: What may stand before the letters of a half of the day, and whether these are of the second.
+_BEFORE_HALF = (" ", "\u00a0", "\u202f")
+_HALVES = {
+    f"{half}{dot}m{end}": half == "p" for half in "ap" for dot in ("", ".") for end in ("", ".")
+}
 
 
 def number_as_written(text: str, decimal: str) -> Decimal | None:
@@ -66,18 +72,57 @@ def day_as_written(text: str, order: str) -> datetime | None:
     >>> day_as_written("05.01.2031", "day-month-year")
     datetime.datetime(2031, 1, 5, 0, 0)
     """
-    day, _, clock = text.replace("T", " ").partition(" ")
+    day, clock = _parted(text)
     mark = next((char for char in "./-" if char in day), None)
     parts = day.split(mark) if mark else []
     named = dict(zip(order.split("-"), parts, strict=False))
-    if len(parts) != 3 or not all(p.isdigit() for p in parts) or len(named["year"]) != 4:
+    if len(parts) != 3 or not all(p.isascii() and p.isdigit() for p in parts):
         return None
+    if len(named["year"]) != 4 or max(len(named["month"]), len(named["day"])) > 2:
+        return None
+    after = _since_midnight(clock) if clock else timedelta()
     try:
         first = datetime(int(named["year"]), int(named["month"]), int(named["day"]))
-        hours = [int(part) for part in clock.split(":")] if clock.strip() else []
-        if any(part >= most for part, most in zip(hours, (24, 60, 60), strict=False)):
-            return None
-        units = zip(("hours", "minutes", "seconds"), hours, strict=False)
-        return first + timedelta(**dict(units))
     except ValueError:
         return None
+    return None if after is None else first + after
+
+
+def has_clock(text: str) -> bool:
+    """Tell whether a time follows the day in such a date."""
+    return bool(_parted(text)[1])
+
+
+def _parted(text: str) -> tuple[str, str]:
+    length = next((at for at, char in enumerate(text) if char in "T ,"), len(text))
+    return text[:length], text[length:]
+
+
+def _since_midnight(clock: str) -> timedelta | None:
+    """Return how long after midnight a time is, as it follows a day; None for what is no time.
+
+    >>> _since_midnight(" 2:30 PM"), _since_midnight(", 14h05"), _since_midnight(" 14:5")
+    (datetime.timedelta(seconds=52200), datetime.timedelta(seconds=50700), None)
+    """
+    body = clock.lstrip("T ,")
+    last = max((at for at, char in enumerate(body) if char in _DIGITS), default=-1)
+    body, letters = body[: last + 1], body[last + 1 :]
+    half = letters[1:] if letters[:1] in _BEFORE_HALF else letters
+    afternoon = _HALVES.get(half.lower())
+    groups = "".join(char if char in _DIGITS else " " for char in body).split(" ")
+    marks = "".join(char for char in body if char not in _DIGITS)
+    forms = zip(marks, (":h.", ":.", ".,"), strict=False)
+    if not 1 <= len(marks) <= 3 or not all(mark in form for mark, form in forms):
+        return None
+    widths = zip(map(len, groups), ((1, 2), (2, 2), (2, 2), (1, 6)), strict=False)
+    if not all(least <= width <= most for width, (least, most) in widths):
+        return None
+    if letters and (afternoon is None or not 1 <= int(groups[0]) <= 12):
+        return None
+    numbers = [*map(int, groups[:3]), 0]
+    if letters:
+        numbers[0] = numbers[0] % 12 + 12 * bool(afternoon)
+    if any(number >= most for number, most in zip(numbers, (24, 60, 60), strict=False)):
+        return None
+    micros = int(groups[3].ljust(6, "0")) if len(groups) > 3 else 0
+    return timedelta(hours=numbers[0], minutes=numbers[1], seconds=numbers[2], microseconds=micros)

@@ -4,6 +4,7 @@ from collections.abc import Iterable, Set
 from datetime import datetime, timedelta
 
 from even_sieve.core.cells import read_date
+from even_sieve.core.cells.said import without_utc
 from even_sieve.core.notices import Code, Notice
 
 _MINUTE = timedelta(minutes=1)
@@ -69,14 +70,20 @@ def offset_words(minutes: int | None) -> str:
 
 
 def offsets_in(cells: Iterable[object]) -> set[int | None]:
-    """Return the offsets of the times among some cells, of texts that are ISO times too."""
+    """Return the offsets of the times among some cells, of texts that are ISO times too.
+
+    >>> offsets_in(["2031-01-05T14:30+01:00", "2031-01-05 14:30 UTC", "soon"]) == {0, 60}
+    True
+    """
     found: set[int | None] = set()
     for cell in cells:
         if isinstance(cell, datetime) and cell == cell:  # a missing one is unlike itself
             east = cell.utcoffset()
             found.add(None if east is None else east // _MINUTE)
         elif isinstance(cell, str) and cell[:1].isdecimal():
-            moment = read_date(cell.strip())
+            text = cell.strip()
+            moment = read_date(without_utc(text))
             if moment is not None and moment.has_time:
-                found.add(moment.offset)
+                in_utc = moment.offset is None and text != without_utc(text)
+                found.add(0 if in_utc else moment.offset)
     return found
