@@ -1,5 +1,6 @@
 """Columns whose texts are numbers or dates because somebody says so."""
 
+import random
 from datetime import date, datetime, time
 
 import openpyxl
@@ -8,7 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from even_sieve import CallError, UnknownColumn, read_table
-from even_sieve.core.table import table_from_columns
+from even_sieve.core.cells.said import date_said, number_said
+from even_sieve.core.table import column_from_cells, table_from_columns
 from even_sieve.sources.as_said import as_said
 from even_sieve.sources.source_options import SourceOptions
 
@@ -105,3 +107,42 @@ def test_texts_that_became_dates_are_told_to_look_like_some_no_longer(tmp_path):
     after = read_table(tmp_path / "calls.csv", as_date="arrived", **order).core.columns[0].notices
     assert [each.code for each in before] == ["text-that-looks-like-dates"]
     assert [each.code for each in after] == ["read-as-said"]
+
+
+_SAID = {
+    "numbers": (
+        number_said,
+        ["{n:,}.{c:02} EUR", "kr {n}", "{n}.{c}-", "({n})", "{n} %", "{n:07}", "1,0{c},000", "{n} t", "Quay {n}",
+         "{n}e3", "٤{c}", "{n}.{c}{n}{n}", "€          0{n}.5", "-{c}.{n}", "{n}.—", "true", "waived"],
+    ),
+    "dates": (
+        date_said,
+        ["{d}-Aug-{y}", "{d}/{m}/{y} {h}:{c:02} PM", "{y}{m:02}{d:02}", "{y}-{m:02}-{d:02} {h}:{c:02} am",
+         "{y}-{m:02}-{d:02}T{h:02}:{c:02}:09 UTC", "{y}-{m:02}-{d:02} UTC", "August {d}, {y} {h}:{c:02}",
+         "{y}年{m}月{d}日 {h}:{c:02}", "{d}.{m}.{y}, {h}.{c:02}", "{y}-{m:02}-{d:02}T{h:02}{c:02}+02:00", "soon",
+         "{n}", "{d} Maj {y}", "٤{c}", "{d}/{m}/{y} {h}:{c:02}:05.25\u202fpm", "{y}-{m:02}-{d:02}T24:00"],
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("order", ["day-month-year", "month-day-year", "year-month-day", None])
+@pytest.mark.parametrize("what", _SAID)
+def test_many_texts_are_read_as_each_is_by_itself(what, order):
+    read, forms = _SAID[what]
+    rng = random.Random(seed := random.randrange(10**9))
+    some = rng.choices(rng.sample(forms, rng.choice([1, 4, len(forms)])), k=4000)
+    ends = {"n": 10**7, "c": 75, "d": 33, "m": 14, "y": 2100, "h": 27}
+    texts = [each.format(**{k: rng.randrange(end) for k, end in ends.items()}) for each in some]
+    mark = "," if order == "day-month-year" else "."
+    texts = list(dict.fromkeys(each.strip() for each in texts)) + [None, "12"] * rng.randrange(2)
+    how = {"as_number": "x", "decimal": mark} if what == "numbers" else {"as_date": "x"}
+    table = table_from_columns({"x": texts})
+    made = as_said(table, SourceOptions.of(**how, **({"date_order": order} if order else {})))
+    by = mark if what == "numbers" else order
+    wanted = [each if each is None else read(each, by) for each in texts]
+    found = list(made.columns[0].cells())
+    assert found == list(column_from_cells("x", wanted).cells()), seed
+    (told,) = [each for each in made.columns[0].notices if each.code == "read-as-said"]
+    turned = [each for each, cell in zip(texts, wanted, strict=True) if each is not cell]
+    kept = [each for each, cell in zip(texts, wanted, strict=True) if cell is each and each]
+    assert told.counts == {"turned": len(turned), "left": len(kept)}

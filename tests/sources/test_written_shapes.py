@@ -157,6 +157,23 @@ SHAPES = {
         lambda r: f"{r.randrange(1, 13):02}/{r.randrange(1, 29):02}/{r.randrange(1000, 9999)}",
         {"date_order": "month-day-year"},
     ),
+    "halves of a day": (
+        lambda r: (
+            f"{r.randrange(1, 14)}/{r.randrange(1, 29):02}/2031{r.choice([' ', ', '])}"
+            f"{r.randrange(14)}:{r.randrange(60):02}{r.choice(['', ':05', ':05.250'])}"
+            f"{r.choice([' PM', ' AM', 'pm', ' a.m.', chr(0x202F) + 'PM', ' XM', ''])}"
+        ),
+        {"date_order": "month-day-year"},
+    ),
+    "years first": (
+        lambda r: (
+            f"2031{r.choice('/.-')}{r.randrange(1, 13)}/{r.randrange(1, 29)}".replace(
+                "/", mark := r.choice("/.-")
+            ).replace(".", mark)
+            + r.choice(["", "", " 14:30", " 2:30 pm", "T10:00Z", " 10:00+02:00"])
+        ),
+        {"date_order": "year-month-day"},
+    ),
     "no such day": (
         lambda r: f"{r.randrange(1, 33)}-{r.randrange(1, 14)}-2031",
         {"date_order": "day-month-year"},
@@ -205,6 +222,7 @@ STRAYS = [
     "#N/A", "waived", "1,2", "12 (p)", "2031-02-30", "31.04.2031", "05.04.2031 10:00", "yes", "1e400",
     "1e-320", "9" * 20, "1,234,567,890,123,456,789", "12.5-", "—", "2031-01-05T10:00+02:00", "٣", "€",
     "5%", "(7", "1_000", "007", "$5", "€ 1e5", "1e5%", "12,5 €", "£1,234.50", "1’000", "(5 %)", ".5",
+    "3/4/2031 2:30 PM", "(-5)", "2031/5/6", "4a", "1,5e3",
 ]  # fmt: skip
 
 
@@ -217,6 +235,45 @@ def test_one_odd_cell_among_many_is_read_as_one_by_one(shape, how):
     for stray in rng.sample(STRAYS, rng.choice([1, 1, 2])):
         found[rng.randrange(len(found))] = stray
     compare_with_one_by_one(found, SourceOptions.of(**{**own, **how}))
+
+
+HOW = {
+    "date_order": [None, None, "day-month-year", "month-day-year", "year-month-day"],
+    "decimal": [None, ".", ","], "blank_as": [[], [], ["–", "N/A"], ["ß"], ["-"], ["999", "k. A."]],
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("turn", range(24))
+def test_shapes_beside_one_another_are_read_as_one_by_one_whatever_is_said(turn):
+    seed = random.randrange(10**9)
+    rng = random.Random(seed)
+    makes = [SHAPES[name][0] for name in rng.sample(list(SHAPES), rng.randrange(1, 4))]
+    makes.append(lambda r: r.choice([*WORDS, *ODD, *STRAYS, "–", "SS", "K. A.", "999"]))
+    shares = rng.choices([1, 20, 200], k=len(makes))
+    found = [make(rng) for make in rng.choices(makes, shares, k=4500)]
+    compare_with_one_by_one(found, SourceOptions.of(**{k: rng.choice(v) for k, v in HOW.items()}))
+
+
+@pytest.mark.parametrize("how", [
+    {"decimal": ","}, {"date_order": "day-month-year"}, {"date_order": "year-month-day"},
+    {"blank_as": ["–"]}, {"decimal": ",", "date_order": "month-day-year", "blank_as": ["999"]},
+])  # fmt: skip
+@pytest.mark.parametrize("shape", SHAPES)
+def test_no_column_is_read_one_by_one_because_of_what_is_said(shape, how, monkeypatch):
+    def one_by_one(*given):
+        raise AssertionError("read one by one")
+
+    monkeypatch.setattr(string_columns, "column_of_tokens", one_by_one)
+    make, own = SHAPES[shape]
+    rng = random.Random(f"{shape}{how}")
+    found = [make(rng) for _ in range(5000)]
+    for cell in ["waived", "#N/A", "", "2031-02-30", "5,5", "007"] * rng.randrange(2):
+        found[rng.randrange(5000)] = cell
+    if len(set(found)) > 2000:  # of others each different one is read
+        column = string_columns.column_from_strings(
+            "x", pa.array(found), SourceOptions.of(**{**own, **how})
+        )
+        assert column.length == len(found)
 
 
 @pytest.mark.parametrize(

@@ -18,6 +18,7 @@ from even_sieve.core.table.build import assemble
 from even_sieve.core.table.growing import join_columns
 from even_sieve.core.table.lanes import Array, TextLane
 from even_sieve.core.table.offsets import offset_notices
+from even_sieve.sources.arrow_buffers import strings_of
 from even_sieve.sources.arrow_strings import Strings
 from even_sieve.sources.currencies import told_as_mixed
 from even_sieve.sources.said_in_bulk import Said, dates_said, numbers_said, one_by_one
@@ -56,8 +57,9 @@ class _Numbers:
         return cls(options.decimal or column.conventions.decimal)
 
     def read(self, cells: Sequence[Cell]) -> Said:
-        if isinstance(cells, Strings) and len(cells) > _FEW:
-            return numbers_said(cells, self.decimal)
+        texts = _many_texts(cells)
+        if texts is not None:
+            return numbers_said(texts, self.decimal)
         return one_by_one(cells, lambda cell: number_said(cell, self.decimal))
 
 
@@ -76,9 +78,21 @@ class _Dates:
         return cls(None if said is None else DateOrder(said))
 
     def read(self, cells: Sequence[Cell]) -> Said:
-        if isinstance(cells, Strings) and len(cells) > _FEW:
-            return dates_said(cells, self.order)
+        texts = _many_texts(cells)
+        if texts is not None:
+            return dates_said(texts, self.order)
         return one_by_one(cells, lambda cell: date_said(cell, self.order))
+
+
+def _many_texts(cells: Sequence[Cell]) -> Strings | None:
+    """Return cells as an array of strings if they are many, all of them such; else None."""
+    if len(cells) <= _FEW or isinstance(cells, Strings):
+        return cells if isinstance(cells, Strings) and len(cells) > _FEW else None
+    texts = [cell for cell in cells if isinstance(cell, str)]
+    try:
+        return Strings(strings_of(texts)) if len(texts) == len(cells) else None
+    except UnicodeEncodeError:  # no file can hold it
+        return None
 
 
 def _read(column: Column, how: _Numbers | _Dates) -> Column:
