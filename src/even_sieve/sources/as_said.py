@@ -2,7 +2,6 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
-from itertools import accumulate
 from unicodedata import category
 
 import numpy as np
@@ -13,9 +12,7 @@ from even_sieve.core.cells.text import currency_of
 from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.table import Column, Table
-from even_sieve.core.table.arrays import spans, zeros
-from even_sieve.core.table.build import assemble
-from even_sieve.core.table.growing import join_columns
+from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import Array, TextLane
 from even_sieve.core.table.offsets import offset_notices
 from even_sieve.sources.arrow_buffers import strings_of
@@ -23,6 +20,7 @@ from even_sieve.sources.arrow_strings import Strings
 from even_sieve.sources.currencies import told_as_mixed
 from even_sieve.sources.said_in_bulk import Said, dates_said, numbers_said, one_by_one
 from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.woven import with_values
 
 #: Up to so many different texts are read one by one.
 _FEW = 1 << 10
@@ -115,7 +113,7 @@ def _read(column: Column, how: _Numbers | _Dates) -> Column:
     offsets = {each for *_, said in pieces for each in said.offsets}
     left = notice.counts["left"]
     known = [each for each in column.notices if left or each.code not in how.no_longer]
-    made = _put_in(column, [(kind, codes, said.column) for kind, _, codes, said in pieces])
+    made = with_values(column, [(kind, codes, said.column) for kind, _, codes, said in pieces])
     told = (*known, notice, *mixed, *offset_notices(column.name, offsets), *made.notices)
     return replace(
         made, name=column.name, notices=each_once(told), conventions=column.conventions,
@@ -153,34 +151,6 @@ def _told(
         shown += f" and {counted(more, 'more text')}" if more > 0 else ""
         text += f"; {counted(left, 'cell')} cannot be read and stayed text: {shown}"
     return Notice(Code.READ_AS_SAID, text, {"turned": turned, "left": left})
-
-
-def _put_in(column: Column, pieces: list[tuple[Kind, Array, Column]]) -> Column:
-    """Return the column with other cells for those of some kinds, given once for each value."""
-    if not pieces:
-        return replace(column, notices=())
-    if len(pieces) == 1 and column.states is None:
-        _, codes, values = pieces[0]
-        return replace(values.take(codes), notices=values.notices)
-    read = [kind for kind, _, _ in pieces]
-    states = zeros(column.length, np.uint8)
-    order = zeros(column.length, np.int64)
-    begins = [
-        column.length,
-        *accumulate((len_of for len_of in (v.length for _, _, v in pieces)), initial=column.length),
-    ][1:]
-    for rows in spans(column.length):
-        own = column.only_kind if column.states is None else column.states[rows]
-        states[rows] = own
-        order[rows] = np.arange(rows.start, rows.stop)
-        for begin, (kind, codes, _) in zip(begins, pieces, strict=False):
-            there = states[rows] == kind
-            order[rows][there] = codes[rows][there].astype(np.int64) + begin
-            states[rows][there] = Kind.BLANK
-    lanes = {kind: lane for kind, lane in column.lanes.items() if kind not in read}
-    rest = assemble(column.name, column.length, lanes, states)
-    joined = join_columns(column.name, [rest, *(values for *_, values in pieces)])
-    return replace(joined.take(order), notices=joined.notices)
 
 
 def _mixed(name: str, amounts: Iterable[Cell]) -> tuple[Notice, ...]:

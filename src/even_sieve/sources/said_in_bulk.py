@@ -126,16 +126,17 @@ def _together(
         turned[rows] = True
     shown: list[Cell] = [tokens.strings[int(at)].as_py() for at in _firsts(tokens, turned)]
     offsets: set[int | None] = set()
-    texts = np.flatnonzero(kept)
-    if len(texts):
-        lane = text_lane_of(take(tokens.strings, texts))
-        parts.append((texts, Column("", len(texts), {Kind.TEXT: lane}, None)))
     others = np.flatnonzero(~(turned | kept))
     if len(others):
         said = one_by_one(take(tokens.strings, others).to_pylist(), read)
-        parts.append((others, said.column))
+        own = np.flatnonzero(said.turned)
+        parts.append((others[own], said.column.take(own)))
         turned[others] = said.turned
         shown, offsets = [*shown, *said.shown], said.offsets
+    texts = np.flatnonzero(~turned)
+    if len(texts):
+        lane = text_lane_of(take(tokens.strings, texts))
+        parts.append((texts, Column("", len(texts), {Kind.TEXT: lane}, None)))
     return Said(in_order("", len(turned), parts), turned, shown, offsets)
 
 
