@@ -26,6 +26,7 @@ from even_sieve.sources import (
 from even_sieve.sources.csv import read
 from even_sieve.sources.dialect import Dialect
 from even_sieve.sources.source_options import Limits, SourceOptions
+from even_sieve.sources.written_shapes import without_blanks
 
 NOT_FOUND = CellError("#N/A", "no value is available, as when a lookup key is not found")
 ZERO = CellError("#DIV/0!", "division by zero")
@@ -161,7 +162,7 @@ def _compare_with_one_by_one(pa, found):
     tokens, codes = coded.dictionary.to_pylist(), coded.indices.to_numpy()
     slow = string_columns.column_of_tokens("x", tokens, codes, SourceOptions(blank_as=("NA",)))
     trimmed, count = bulk_strings.trim(array)
-    column = growing_cells.read_in_bulk("x", trimmed, ("NA",))
+    column = growing_cells.read_in_bulk("x", without_blanks(trimmed, ("NA",)))
     if column is None or string_columns.is_written(column):
         column = slow
     assert list(column.cells()) == list(slow.cells())

@@ -23,10 +23,10 @@ def test_pieces_are_one_column(pieces, many, waiting):
         patch.setattr(growing_texts, "_WAITING", waiting)
         grown = Growing("zone", len(whole) + 2, growing_texts.GrowingTexts)
         for number, piece in enumerate(pieces):
-            by_arrow = read_in_bulk("zone", strings_of(piece), ("",))
+            by_arrow = read_in_bulk("zone", strings_of(piece))
             grown.add(by_arrow if number % 2 else column_from("zone", list(by_arrow.cells())))
         found = grown.column()
-    wanted = read_in_bulk("zone", strings_of(whole), ("",))
+    wanted = read_in_bulk("zone", strings_of(whole))
     assert list(found.cells()) == list(wanted.cells())
     own, other = (column.lanes.get(Kind.TEXT) for column in (found, wanted))
     if other is not None:

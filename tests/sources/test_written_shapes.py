@@ -256,7 +256,7 @@ def test_shapes_beside_one_another_are_read_as_one_by_one_whatever_is_said(turn)
 
 @pytest.mark.parametrize("how", [
     {"decimal": ","}, {"date_order": "day-month-year"}, {"date_order": "year-month-day"},
-    {"blank_as": ["–"]}, {"decimal": ",", "date_order": "month-day-year", "blank_as": ["999"]},
+    {"blank_as": ["–", "0"]}, {"decimal": ",", "date_order": "month-day-year", "blank_as": ["999"]},
 ])  # fmt: skip
 @pytest.mark.parametrize("shape", SHAPES)
 def test_no_column_is_read_one_by_one_because_of_what_is_said(shape, how, monkeypatch):

@@ -12,7 +12,7 @@ from even_sieve.core.cells.text import currency_of
 from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.table import Column, Table
-from even_sieve.core.table.arrays import spans
+from even_sieve.core.table.arrays import BLOCK, spans
 from even_sieve.core.table.lanes import Array, TextLane
 from even_sieve.core.table.offsets import offset_notices
 from even_sieve.sources.arrow_buffers import strings_of
@@ -130,7 +130,7 @@ def _values_of(column: Column, kind: Kind) -> tuple[Sequence[Cell], Array]:
 def _counts(column: Column, kind: Kind, codes: Array, length: int) -> Array:
     """Return how many rows have each of the values of a kind."""
     found = np.zeros(length, dtype=np.int64)
-    for rows in spans(column.length):
+    for rows in spans(column.length, max(BLOCK, length)):
         own = codes[rows]
         if column.states is not None:
             own = own[column.states[rows] == kind]

@@ -31,7 +31,6 @@ from even_sieve.sources.written_shapes import (
     ASIDE,
     BEGINS_WORD,
     NEEDLESS,
-    without_blanks,
     written_notice,
 )
 
@@ -43,9 +42,9 @@ def read_by_shape(
 ) -> Column | None:
     """Return the column of trimmed strings, read as each alone would be; None where it cannot.
 
-    `bulk` reads them in bulk, where they can be: what they are where not all texts agree.
+    Empty ones are blanks, whatever others the options name. `bulk` reads them in bulk, where they
+    can be: what they are where not all texts agree.
     """
-    strings = without_blanks(strings, options.blank_as)
     filled = np.flatnonzero(Bytes.of(strings).lengths)
     tokens = take(strings, filled)
     mark = options.decimal_mark
@@ -158,7 +157,7 @@ class _Numbers:
         long = self.tokens.take(rows[~fixed])
         if any("%" in shape or ("(" in shape and "-" in shape) for shape in long.shapes or ()):
             return None
-        column = read_in_bulk(name, long.without(*NEEDLESS[self.mark]), ())
+        column = read_in_bulk(name, long.without(*NEEDLESS[self.mark]))
         if not {*column.counts} <= {Kind.NUMBER, Kind.ERROR}:
             return None
         parts.append((np.flatnonzero(~fixed), column))
@@ -212,7 +211,7 @@ class _Others:
 
 def _in_bulk(name: str, strings: Any) -> tuple[Column, Array]:
     """Return the column of strings read in bulk, its texts as blanks, and where these stand."""
-    piece, reader = read_apart(strings, ())
+    piece, reader = read_apart(strings)
     lanes, states = piece.but_for_texts()
     words = states == Kind.TEXT
     states = np.where(words, np.uint8(Kind.BLANK), states)

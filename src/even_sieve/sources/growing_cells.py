@@ -80,29 +80,29 @@ class Cells:
         return column_of_piece(name, self._piece(), self._reader.notices(name))
 
 
-def read_in_bulk(name: str, strings: Any, blank_as: tuple[str, ...]) -> Column:
+def read_in_bulk(name: str, strings: Any) -> Column:
     """Return the column of strings, an Arrow array without nulls and without outer white space."""
-    piece, reader = read_apart(strings, blank_as)
+    piece, reader = read_apart(strings)
     return column_of_piece(name, piece, reader.notices(name))
 
 
-def read_apart(strings: Any, blank_as: tuple[str, ...]) -> tuple[Piece, TokenReader]:
+def read_apart(strings: Any) -> tuple[Piece, TokenReader]:
     """Return the cells of such strings, its texts as they are, and what read them.
 
     >>> from even_sieve.sources.arrow_buffers import strings_of
-    >>> piece, _ = read_apart(strings_of(["12", "Quay"]), ())
+    >>> piece, _ = read_apart(strings_of(["12", "Quay"]))
     >>> piece.words.to_pylist(), piece.states.tolist()
     (['Quay'], [0, 2])
     """
 
     def read(rows: slice) -> tuple[Piece, TokenReader]:
-        reader = TokenReader(blank_as)
-        return read_piece(strings[rows], blank_as, reader), reader
+        reader = TokenReader()
+        return read_piece(strings[rows], (), reader), reader
 
     stretches = side_by_side(read, len(strings))
     if len(stretches) == 1:
         return stretches[0]
-    cells = Cells(len(strings), blank_as)
+    cells = Cells(len(strings))
     for piece, reader in stretches:
         cells.take(piece, reader)
     return cells.apart()

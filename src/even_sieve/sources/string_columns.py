@@ -36,7 +36,7 @@ from even_sieve.sources.growing_cells import read_in_bulk
 from even_sieve.sources.shown_by_source import shown_in_texts
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
-from even_sieve.sources.written_shapes import read_in_shape, written_notice
+from even_sieve.sources.written_shapes import read_in_shape, without_blanks, written_notice
 
 _SAMPLE, _SHOWN = 4096, 128
 _MANY = 0.25
@@ -75,6 +75,8 @@ def _numbered(texts: list[str]) -> tuple[list[str], Array]:
 
 def _read_together(name: str, trimmed: Any, options: SourceOptions) -> Column | None:
     """Return the column of strings without outer space, read in bulk; None where that cannot be."""
+    trimmed = without_blanks(trimmed, options.blank_as)
+    options = replace(options, blank_as=())
     column = read_in_shape(name, trimmed, options)
     if column is not None:
         return column
@@ -83,7 +85,7 @@ def _read_together(name: str, trimmed: Any, options: SourceOptions) -> Column | 
 
     @cache
     def bulk() -> Column:
-        return read_in_bulk(name, trimmed, options.blank_as)
+        return read_in_bulk(name, trimmed)
 
     if _mostly_written(trimmed):  # in bulk they would be put in order as texts
         column = read_by_shape(name, trimmed, options, bulk)

@@ -75,7 +75,6 @@ def read_in_shape(name: str, strings: Any, options: SourceOptions) -> Column | N
 
     The strings are an Arrow array without nulls; empty ones are blanks.
     """
-    strings = without_blanks(strings, options.blank_as)
     filled = np.flatnonzero(Bytes.of(strings).lengths)
     if not len(filled):
         return None
@@ -100,16 +99,14 @@ def without_blanks(strings: Any, blank_as: tuple[str, ...]) -> Any:
     blanks = {fold(token.strip()) for token in blank_as}
     if not blanks:
         return strings
+    found = np.zeros(len(strings), dtype=bool)
     plain = [each for each in blanks if each.isascii()]
-    if plain:
-        pattern = "^(?:" + "|".join(map(re.escape, plain)) + ")$"
-        own = is_ascii(strings)
-        found = fitting(strings, f"(?i){pattern}")
-        if not own:  # a pattern brings other letters together than folding does
-            found &= mask_of(pc.string_is_ascii(strings))
-    else:
-        own, found = False, np.zeros(len(strings), dtype=bool)
-    if not own:
+    places = np.flatnonzero(np.isin(Bytes.of(strings).lengths, list(map(len, plain))))
+    some = take(strings, places)
+    fits = fitting(some, "(?i)^(?:" + "|".join(map(re.escape, plain)) + ")$")
+    # A pattern brings other letters together than folding does.
+    found[places] = fits & mask_of(pc.string_is_ascii(some))
+    if not is_ascii(strings):
         found[_folded_among(strings, blanks)] = True
     if not found.any():
         return strings
@@ -164,7 +161,7 @@ def _numbers(name: str, tokens: Shaped, options: SourceOptions) -> Column | None
     if lane is not None:
         column = Column(name, len(lane.values), {Kind.NUMBER: lane}, None)
     else:
-        column = read_in_bulk(name, tokens.without(needless, other, instead), ())
+        column = read_in_bulk(name, tokens.without(needless, other, instead))
     if set(column.counts) != {Kind.NUMBER}:
         return None
     told = _as_written(name, tokens, frozenset(needless + other), options)
@@ -205,7 +202,7 @@ def _among_words(name: str, tokens: Shaped, options: SourceOptions) -> Column | 
 
     def beside(fits: Array, read: Callable[[Shaped], Column | None]) -> Column | None:
         if not fits.any():
-            return read_in_bulk(name, tokens.strings, ())
+            return read_in_bulk(name, tokens.strings)
         column = read(some.take(np.flatnonzero(fits)))
         return None if column is None else _with_words(name, tokens, rest[fits], column)
 
@@ -234,7 +231,7 @@ def _with_words(name: str, tokens: Shaped, rows: Array, found: Column) -> Column
     left = all_but(rows, length)
     parts = [(rows, found)]
     if len(left):
-        parts.append((left, read_in_bulk(name, take(tokens.strings, left), ())))
+        parts.append((left, read_in_bulk(name, take(tokens.strings, left))))
     both = woven(name, length, parts)
     return None if both is None else replace(both, shown=found.shown)
 
