@@ -2,9 +2,11 @@
 
 Prints seconds a million cells, of Even Sieve and of pandas reading to its default types, and the
 ratio; from CSV, and from Parquet. Each shape comes plain, and with 2 % words, 2 % blanks and 1 %
-error tokens among its cells. The cells are made at random: another seed makes others.
+error tokens among its cells. The cells are made at random: another seed makes others. What is
+said of a file for the sake of another column is said of every shape by the last three options.
 
     python bench/shapes.py [--seed N] [--rows N] [--only WORD IN THE NAME OF A SHAPE]
+        [--decimal MARK] [--date-order ORDER] [--blank-as TOKEN]
 """
 
 import argparse
@@ -165,8 +167,11 @@ def seconds(work: Callable[[], object]) -> float:
     return min(found)
 
 
-def measure(name: str, text: str, how: dict[str, Any], rows: int) -> None:
-    content, options = text.encode(), SourceOptions.of(**how)
+def measure(
+    name: str, text: str, how: dict[str, Any], rows: int, said: dict[str, Any] | None = None
+) -> None:
+    said = said or {}
+    content, options = text.encode(), SourceOptions.of(**{"delimiter": ",", **how, **said})
     sep = how.get("delimiter", ",")
     own = seconds(lambda: csv.read(content, "dues.csv", options)) / rows * 1e6
     mark = how.get("decimal", ".")
@@ -177,12 +182,12 @@ def measure(name: str, text: str, how: dict[str, Any], rows: int) -> None:
         out = io.BytesIO()
         parquet.write_table(arrow_csv.read_csv(io.BytesIO(content), parse_options=_LINES), out)
         packed = out.getvalue()
-        spent = seconds(lambda: own_parquet.read(packed, "dues.parquet", SourceOptions()))
+        spent = seconds(lambda: own_parquet.read(packed, "dues.parquet", SourceOptions.of(**said)))
         typed = f"{spent / rows * 1e6:9.2f}"
     print(f"{name:38s} {own:7.2f} {other:7.2f} {own / other:6.1f} {typed}", flush=True)
 
 
-def main(seed: int, rows: int, only: str) -> None:
+def main(seed: int, rows: int, only: str, said: dict[str, Any]) -> None:
     chance = random.Random(seed)
     print(f"{'s a million cells':38s} {'own':>7s} {'pandas':>7s} {'ratio':>6s} {'Parquet':>9s}")
     for name, (write, how) in SHAPES.items():
@@ -192,11 +197,11 @@ def main(seed: int, rows: int, only: str) -> None:
         for label, shape in ((f"{name}{kind}", each) for kind, each in kinds.items()):
             sep = how.get("delimiter", ",")
             lines = "".join(f"{i}{sep}{shape(chance)}\n" for i in range(rows))
-            measure(label, f"n{sep}dues\n{lines}", how, rows)
+            measure(label, f"n{sep}dues\n{lines}", how, rows, said)
     for name, change in ENDINGS.items():
         if only in name:
             lines = "".join(f"{i},{money(chance)}\n" for i in range(rows))
-            measure(name, change(f"n,dues\n{lines}"), {}, rows)
+            measure(name, change(f"n,dues\n{lines}"), {}, rows, said)
 
 
 if __name__ == "__main__":
@@ -204,7 +209,11 @@ if __name__ == "__main__":
     parser.add_argument("--seed", type=int, default=random.SystemRandom().randrange(10**9))
     parser.add_argument("--rows", type=int, default=300_000)
     parser.add_argument("--only", default="", help="a word in the name of a shape")
+    for option in ("--decimal", "--date-order", "--blank-as"):
+        parser.add_argument(option, default=argparse.SUPPRESS)
     asked = parser.parse_args()
+    named = {"decimal", "date_order", "blank_as"}
+    said = {key: value for key, value in vars(asked).items() if key in named}
     warnings.simplefilter("ignore", pd.errors.DtypeWarning)
     print(f"seed {asked.seed}")
-    main(asked.seed, asked.rows, asked.only)
+    main(asked.seed, asked.rows, asked.only, said)

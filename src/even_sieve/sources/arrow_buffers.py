@@ -93,6 +93,23 @@ class Bytes:
             np.equal(at[1:], at[:-1], out=found[rows])
         return found
 
+    def marks(self, table: Array) -> Array:
+        """Return what a table (uint8, a mark a bit) has for the bytes of each string, shape (n,).
+
+        None of the strings is empty.
+
+        >>> table = np.zeros(256, dtype=np.uint8)
+        >>> table[list(b"-x")] = 1, 2
+        >>> Bytes.of(strings_of(["12", "-5", "x-", "x"])).marks(table).tolist()
+        [0, 1, 3, 2]
+        """
+        found = np.empty(len(self.offsets) - 1, dtype=np.uint8)
+        for rows in spans(len(found), _COUNTED):
+            begin, end = self.offsets[rows.start], self.offsets[rows.stop]
+            own = self.offsets[rows] - begin
+            found[rows] = np.bitwise_or.reduceat(table[self.data[begin:end]], own)
+        return found
+
     def is_plain(self) -> bool:
         """Tell whether they are all digits, points and signs, of plain numbers and ISO days."""
         used = self.used

@@ -22,17 +22,13 @@ from even_sieve.sources.column_piece import Piece, column_of_piece
 from even_sieve.sources.currencies import currency_signs, mixed_currencies
 from even_sieve.sources.growing_cells import read_apart, read_in_bulk
 from even_sieve.sources.ordered_dates import ORDERS, date_form, known_dates
+from even_sieve.sources.set_aside import ASIDE, are_words
 from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.shaped_numbers import Form, fitting_together, fixed_by
 from even_sieve.sources.shown_by_source import shown_in_text
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.woven import in_order
-from even_sieve.sources.written_shapes import (
-    ASIDE,
-    BEGINS_WORD,
-    NEEDLESS,
-    written_notice,
-)
+from even_sieve.sources.written_shapes import NEEDLESS, written_notice
 
 _PLAIN = "1"
 
@@ -95,8 +91,7 @@ def _no_words(tokens: Any, options: SourceOptions) -> tuple[Array, Shaped]:
     every = Shaped(tokens)
     if _is_plain(options) or every.shapes is not None:
         return np.arange(len(tokens)), every
-    first, _ = Bytes.of(tokens).ends()
-    rows = np.flatnonzero(~BEGINS_WORD[first])
+    rows = np.flatnonzero(~are_words(tokens))
     some = Shaped(take(tokens, rows))
     if some.shapes is None:
         left = np.flatnonzero(~some.fit(ASIDE) | some.fit(date_form(options.date_order)))

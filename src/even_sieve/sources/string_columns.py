@@ -33,10 +33,11 @@ from even_sieve.sources.bulk_strings import trim
 from even_sieve.sources.by_shape import read_by_shape
 from even_sieve.sources.currencies import mixed_currencies
 from even_sieve.sources.growing_cells import read_in_bulk
+from even_sieve.sources.set_aside import without_blanks
 from even_sieve.sources.shown_by_source import shown_in_texts
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
-from even_sieve.sources.written_shapes import read_in_shape, without_blanks, written_notice
+from even_sieve.sources.written_shapes import read_in_shape, written_notice
 
 _SAMPLE, _SHOWN = 4096, 128
 _MANY = 0.25

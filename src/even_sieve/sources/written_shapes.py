@@ -9,16 +9,14 @@ same cells.
 """
 
 import re
-import string
 from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
 import pyarrow.compute as pc
 
-from even_sieve.core.cells import Cell, Kind, fold
+from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.cells.written import Conventions, read_written_number
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Column
@@ -26,12 +24,7 @@ from even_sieve.core.table.lanes import Array, FixedLane, Lane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE
 from even_sieve.sources.arrow_buffers import (
     Bytes,
-    array_of,
-    fitting,
-    is_ascii,
     mask_of,
-    scalar_of,
-    stored,
     strings_of,
     take,
 )
@@ -41,6 +34,7 @@ from even_sieve.sources.currencies import currency_signs, mixed_currencies
 from even_sieve.sources.exponents import EXPONENT, any_exponent, with_exponents
 from even_sieve.sources.growing_cells import read_in_bulk
 from even_sieve.sources.ordered_dates import ISO_DATE, ORDERED_DATE, ORDERS, dates_of
+from even_sieve.sources.set_aside import ASIDE, are_words, without_blanks
 from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.shaped_numbers import fixed_of, without_zeros
 from even_sieve.sources.shown_by_source import PERCENT, shown_in_text
@@ -56,17 +50,6 @@ NEEDLESS = {".": (_BESIDE_DIGITS + b",", b"(", b"-"), ",": (_BESIDE_DIGITS + b".
 _PERCENT = r"^[+-]?(?:0|[1-9]\d*)(?:\.\d*)?(?: ?%)?$"
 #: Whole numbers below this can be taken a hundred times.
 _HUNDREDTH = 2**63 // 100
-#: So many bytes a letter may have before it is folded, with its marks apart.
-_BYTES_A_LETTER = 8
-#: What no way of writing makes a number or a date of another form: words, errors, what has no
-#: digit, or letters that no number and no date has, ISO dates. Letters of a half of the day are
-#: among these.
-ASIDE = (
-    r"(?s)^(?:[\p{L}#].*|.*[a-dfgi-su-yA-DF-SU-Y\p{Lo}].*|[^0-9]*"
-    r"|\d{4}-\d\d-\d\d(?:[T ]\d\d:\d\d(?::\d\d)?)?)$"
-)
-#: The first bytes of words and errors.
-BEGINS_WORD = np.isin(np.arange(256), list(b"#" + string.ascii_letters.encode()))
 _PLAIN = r"^[+-]?\d+(?:\.\d*)?$"
 
 
@@ -88,44 +71,6 @@ def read_in_shape(name: str, strings: Any, options: SourceOptions) -> Column | N
     as_written = written or options.decimal_mark != "."
     conventions = Conventions(options.decimal_mark, options.date_order, as_written)
     return replace(whole, conventions=conventions, shown=found.shown)
-
-
-def without_blanks(strings: Any, blank_as: tuple[str, ...]) -> Any:
-    """Return the strings, trimmed ones, with empty ones for blanks.
-
-    >>> without_blanks(strings_of(["N/A", "–", "12"]), ("n/a", "–")).to_pylist()
-    ['', '', '12']
-    """
-    blanks = {fold(token.strip()) for token in blank_as}
-    if not blanks:
-        return strings
-    found = np.zeros(len(strings), dtype=bool)
-    plain = [each for each in blanks if each.isascii()]
-    places = np.flatnonzero(np.isin(Bytes.of(strings).lengths, list(map(len, plain))))
-    some = take(strings, places)
-    fits = fitting(some, "(?i)^(?:" + "|".join(map(re.escape, plain)) + ")$")
-    # A pattern brings other letters together than folding does.
-    found[places] = fits & mask_of(pc.string_is_ascii(some))
-    if not is_ascii(strings):
-        found[_folded_among(strings, blanks)] = True
-    if not found.any():
-        return strings
-    return pc.if_else(array_of(found, pa.bool_()), scalar_of("", strings.type), strings)
-
-
-def _folded_among(strings: Any, blanks: set[str]) -> Array:
-    """Return the places of strings with letters outside ASCII that are one of these when folded."""
-    most = scalar_of(_BYTES_A_LETTER * max(map(len, blanks)))
-    odd = pc.and_(
-        pc.less_equal(pc.binary_length(strings), most), pc.invert(pc.string_is_ascii(strings))
-    )
-    places = np.flatnonzero(mask_of(odd))
-    if not any(map(str.isdigit, "".join(blanks))):
-        places = places[~fitting(take(strings, places), "[0-9]")]
-    coded = take(strings, places).dictionary_encode()
-    among = np.array([fold(each) in blanks for each in coded.dictionary.to_pylist()], dtype=bool)
-    found: Array = places[among[stored(coded.indices, np.int32)]]
-    return found
 
 
 def _forms(decimal: str) -> tuple[str, str]:
@@ -154,10 +99,11 @@ def _number(name: str, tokens: Shaped, options: SourceOptions) -> Column | None:
 
 def _numbers(name: str, tokens: Shaped, options: SourceOptions) -> Column | None:
     """Return numbers of these forms: without separators and signs, with a decimal point."""
-    if tokens.shapes is None:
+    mark = options.decimal_mark
+    if tokens.shapes is None or any(read_written_number(e, mark) is None for e in tokens.shapes):
         return None
-    needless, other, instead = NEEDLESS[options.decimal_mark]
-    lane = fixed_of(tokens, options.decimal_mark)
+    needless, other, instead = NEEDLESS[mark]
+    lane = fixed_of(tokens, mark)
     if lane is not None:
         column = Column(name, len(lane.values), {Kind.NUMBER: lane}, None)
     else:
@@ -196,8 +142,7 @@ def _among_words(name: str, tokens: Shaped, options: SourceOptions) -> Column | 
     exponents = not comma and _may_be_exponents(tokens.strings) and any_exponent(tokens.strings)
     if not (ordered or comma or exponents):
         return None
-    first, _ = Bytes.of(tokens.strings).ends()
-    rest = np.flatnonzero(~BEGINS_WORD[first])
+    rest = np.flatnonzero(~are_words(tokens.strings))
     some = tokens.take(rest)
 
     def beside(fits: Array, read: Callable[[Shaped], Column | None]) -> Column | None:

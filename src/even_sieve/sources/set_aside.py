@@ -1,0 +1,94 @@
+"""Strings set aside before others are told apart: words, and what stands for a blank."""
+
+import re
+import string
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from even_sieve.core.cells import fold
+from even_sieve.core.table.lanes import Array
+from even_sieve.sources.arrow_buffers import (
+    Bytes,
+    array_of,
+    fitting,
+    is_ascii,
+    mask_of,
+    scalar_of,
+    stored,
+    take,
+)
+
+#: So many bytes a letter may have before it is folded, with its marks apart.
+_BYTES_A_LETTER = 8
+#: What no way of writing makes a number or a date of another form: words, errors, what has no
+#: digit, or letters that no number and no date has, ISO dates. Letters of a half of the day are
+#: among these.
+ASIDE = (
+    r"(?s)^(?:[\p{L}#].*|.*[a-dfgi-su-yA-DF-SU-Y\p{Lo}].*|[^0-9]*"
+    r"|\d{4}-\d\d-\d\d(?:[T ]\d\d:\d\d(?::\d\d)?)?)$"
+)
+_BYTES = np.arange(256)
+#: The first bytes of words and errors, those of digits, and the last ones of halves of a day.
+_BEGINS_WORD = np.isin(_BYTES, list(b"#" + string.ascii_letters.encode()))
+_IS_DIGIT, _ENDS_HALF = np.isin(_BYTES, list(b"0123456789")), np.isin(_BYTES, list(b"mM."))
+#: What tells that a string has a digit, and a letter that no number and no date has.
+_DIGIT, _LETTER = 1, 2
+_MARKS = _IS_DIGIT.astype(np.uint8) * _DIGIT
+_MARKS[list(b"abcdfgijklmnopqrsuvwxyABCDFGIJKLMNOPQRSUVWXY")] = _LETTER
+
+
+def are_words(strings: Any) -> Array:
+    """Tell which strings, none of them empty, are certain to be no numbers and no dates, bool.
+
+    >>> from even_sieve.sources.arrow_buffers import strings_of
+    >>> are_words(strings_of(["Quay 7", "12a", "€", "7", "1/2/2031 2:30 PM", "٣"])).tolist()
+    [True, True, True, False, False, True]
+    """
+    text = Bytes.of(strings)
+    first, last = text.ends()
+    marks = text.marks(_MARKS)
+    half = _IS_DIGIT[first] & _ENDS_HALF[last]
+    found: Array = _BEGINS_WORD[first] | (marks & _DIGIT == 0) | ((marks & _LETTER != 0) & ~half)
+    return found
+
+
+def without_blanks(strings: Any, blank_as: tuple[str, ...]) -> Any:
+    """Return the strings, trimmed ones, with empty ones for blanks.
+
+    >>> from even_sieve.sources.arrow_buffers import strings_of
+    >>> without_blanks(strings_of(["N/A", "–", "12"]), ("n/a", "–")).to_pylist()
+    ['', '', '12']
+    """
+    blanks = {fold(token.strip()) for token in blank_as}
+    if not blanks:
+        return strings
+    found = np.zeros(len(strings), dtype=bool)
+    plain = [each for each in blanks if each.isascii()]
+    places = np.flatnonzero(np.isin(Bytes.of(strings).lengths, list(map(len, plain))))
+    some = take(strings, places)
+    fits = fitting(some, "(?i)^(?:" + "|".join(map(re.escape, plain)) + ")$")
+    # A pattern brings other letters together than folding does.
+    found[places] = fits & mask_of(pc.string_is_ascii(some))
+    if not is_ascii(strings):
+        found[_folded_among(strings, blanks)] = True
+    if not found.any():
+        return strings
+    return pc.if_else(array_of(found, pa.bool_()), scalar_of("", strings.type), strings)
+
+
+def _folded_among(strings: Any, blanks: set[str]) -> Array:
+    """Return the places of strings with letters outside ASCII that are one of these when folded."""
+    most = scalar_of(_BYTES_A_LETTER * max(map(len, blanks)))
+    odd = pc.and_(
+        pc.less_equal(pc.binary_length(strings), most), pc.invert(pc.string_is_ascii(strings))
+    )
+    places = np.flatnonzero(mask_of(odd))
+    if not any(map(str.isdigit, "".join(blanks))):
+        places = places[~fitting(take(strings, places), "[0-9]")]
+    coded = take(strings, places).dictionary_encode()
+    among = np.array([fold(each) in blanks for each in coded.dictionary.to_pylist()], dtype=bool)
+    found: Array = places[among[stored(coded.indices, np.int32)]]
+    return found
