@@ -1,12 +1,9 @@
 """CSV (RFC 4180), read through pyarrow; every cell keeps its own kind."""
 
-import csv
 from collections.abc import Sequence
 from dataclasses import replace
-from io import StringIO
 from typing import Any
 
-import numpy as np
 import pyarrow as pa
 from pyarrow import csv as arrow_csv
 
@@ -14,19 +11,17 @@ from even_sieve.core.errors import CallError, NoRows, SourceError
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Table
 from even_sieve.sources.apostrophes import name_without_apostrophe
-from even_sieve.sources.arrow_buffers import strings_of
+from even_sieve.sources.csv_grid import of_grid
 from even_sieve.sources.csv_lines import row_numbers
+from even_sieve.sources.csv_parsing import BLOCK, LONGEST_HEADER, parsing
 from even_sieve.sources.csv_records import header_of, records_of, title_lines
 from even_sieve.sources.dialect import Dialect, find_delimiter, to_utf8
 from even_sieve.sources.names import column_names
 from even_sieve.sources.quotes import refuse_open_quotes
-from even_sieve.sources.sheets import block_of
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.text_table import TextFile, table_of_texts
 
-_BLOCK = 1 << 20
-_HEAD, _SHOWN_ROWS = 64 * 1024, 1000
-LONGEST_HEADER = 1 << 20
+_HEAD = 64 * 1024
 _LONGEST_NAME = 10_000
 
 #: The options that a file is read by.
@@ -59,7 +54,7 @@ def read_fields(content: bytes, source: str, options: SourceOptions, origin: str
     quoted = dialect.quote.encode() in content
     paired = quoted and refuse_open_quotes(content, source, dialect)
     if options.cells is not None or options.sideways:
-        return replace(_of_grid(chosen, source, dialect, options, guessed), origin=origin)
+        return replace(of_grid(chosen, source, dialect, options, guessed, paired), origin=origin)
     content, left_out = _without_titles(chosen, dialect, options)
     left_out += first
     if left_out and not options.needs_whole:
@@ -107,44 +102,6 @@ def header_found(line: int) -> Notice:
     """Return the notice on a header that does not stand in the first line."""
     text = f"the names of the columns were taken from line {line}; see --header"
     return Notice(Code.HEADER_FOUND, text)
-
-
-def _of_grid(
-    content: bytes,
-    source: str,
-    dialect: Dialect,
-    options: SourceOptions,
-    notices: tuple[Notice, ...],
-) -> TextFile:
-    """Return a block of the fields, or records that stand side by side."""
-    numbered = list(records_of(content, dialect))
-    records = [record for _, record in numbered]
-    first, last, left, right = 0, len(records), 0, max(map(len, records), default=0)
-    if options.cells is not None:
-        first, last, left, right = block_of(options.cells, source)
-        if options.header is not None:
-            first = options.header - 1
-    kept = [record[left:right] for record in records[first:last]]
-    wide = max(map(len, kept), default=0)
-    kept = [[*record, *([""] * (wide - len(record)))] for record in kept]
-    numbers = [number for number, _ in numbered[first:last]][1:]
-    if options.sideways:
-        kept = [list(record) for record in zip(*kept, strict=True)]
-        numbers = list(range(left + 2, left + 1 + len(kept)))
-    names, unnamed = column_names(kept[0], source) if kept else ([], ())
-    if len(kept) < 2:
-        raise NoRows(source, names, "Nothing to work out")
-    strings = [strings_of(field) for field in zip(*kept[1:], strict=True)]
-    held, told = np.array(numbers, dtype=np.int64), (*notices, *unnamed)
-    head = _written_out(kept[:_SHOWN_ROWS], dialect)
-    return TextFile(source, names, strings, len(held), held, dialect, head, told)
-
-
-def _written_out(records: Sequence[Sequence[str]], dialect: Dialect) -> bytes:
-    """Return records as the lines of a file."""
-    out = StringIO()
-    csv.writer(out, delimiter=dialect.delimiter, quotechar=dialect.quote).writerows(records)
-    return out.getvalue().encode()
 
 
 def blank_notice(count: int) -> tuple[Notice, ...]:
@@ -200,41 +157,12 @@ def read_strings(
         return arrow_csv.read_csv(pa.BufferReader(content), **how)
 
     try:
-        return parse(_BLOCK)
+        return parse(BLOCK)
     except pa.ArrowInvalid as error:
         _refuse_ragged(content, count, source, dialect)
         if "straddling" in str(error):
             return parse(min(len(content) + 1, 2**31 - 1))
         raise SourceError(source, f"this is not CSV: {error}") from error
-
-
-def parsing(
-    count: int,
-    block: int,
-    dialect: Dialect,
-    quoted: bool,
-    wanted: Sequence[int] | None = None,
-    threads: bool = True,
-) -> dict[str, Any]:
-    """Return how Arrow is to part the fields: all columns as strings, the header as a row."""
-    names = [f"f{i}" for i in range(count)]
-    return {
-        "read_options": arrow_csv.ReadOptions(
-            column_names=names, block_size=block, use_threads=threads
-        ),
-        "parse_options": arrow_csv.ParseOptions(
-            delimiter=dialect.delimiter,
-            quote_char=dialect.quote,
-            newlines_in_values=quoted,
-            ignore_empty_lines=count > 1,  # in one column a blank line is a blank cell
-        ),
-        "convert_options": arrow_csv.ConvertOptions(
-            column_types=dict.fromkeys(names, pa.string()),
-            include_columns=None if wanted is None else [names[i] for i in wanted],
-            strings_can_be_null=False,
-            check_utf8=False,
-        ),
-    }
 
 
 def _refuse_ragged(content: bytes, count: int, source: str, dialect: Dialect) -> None:

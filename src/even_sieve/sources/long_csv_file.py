@@ -13,8 +13,9 @@ from pyarrow import csv as arrow_csv
 
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table.lanes import Array
-from even_sieve.sources.csv import LONGEST_HEADER, blank_notice, header_names, parsing
+from even_sieve.sources.csv import blank_notice, header_names
 from even_sieve.sources.csv_lines import row_numbers
+from even_sieve.sources.csv_parsing import LONGEST_HEADER, parsing
 from even_sieve.sources.csv_records import title_lines
 from even_sieve.sources.dialect import Dialect, find_delimiter, strange_start
 from even_sieve.sources.quotes import FileOctets, refuse_open_quotes

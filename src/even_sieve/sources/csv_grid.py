@@ -1,0 +1,116 @@
+"""A block of the fields of a CSV file, or records that stand side by side."""
+
+import csv
+from collections.abc import Sequence
+from io import StringIO
+from itertools import islice
+
+import numpy as np
+import pyarrow as pa
+from pyarrow import csv as arrow_csv
+
+from even_sieve.core.errors import NoRows, SourceError
+from even_sieve.core.notices import Notice
+from even_sieve.sources.arrow_buffers import strings_of
+from even_sieve.sources.csv_parsing import BLOCK, LONGEST_HEADER, parsing
+from even_sieve.sources.csv_records import header_of, records_of
+from even_sieve.sources.dialect import Dialect
+from even_sieve.sources.names import column_names
+from even_sieve.sources.sheets import block_of
+from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.text_table import TextFile
+
+#: So many rows are looked at for how a file is written.
+_SHOWN_ROWS = 1000
+#: A text longer than this is not gone through record by record, where that need not be.
+_LONG = 1 << 20
+
+
+def of_grid(
+    content: bytes,
+    source: str,
+    dialect: Dialect,
+    options: SourceOptions,
+    notices: tuple[Notice, ...],
+    paired: bool,
+) -> TextFile:
+    """Return a block of the fields, or records that stand side by side.
+
+    `paired` says that quotes are known to pair up.
+    """
+    block = None
+    if options.cells is not None:
+        first, last, left, right = block_of(options.cells, source)
+        block = (first if options.header is None else options.header - 1), last, left, right
+        long = len(content) > _LONG and not options.sideways
+        found = _of_long_block(content, source, dialect, block, notices, paired) if long else None
+        if found is not None:
+            return found
+    most = options.limits.columns
+    few = block is None and options.sideways
+    numbered = list(islice(records_of(content, dialect), most + 1 if few else None))
+    if few and len(numbered) > most:
+        fact = f"each of more than {most:,} lines would be a column"
+        raise SourceError(source, fact, "Rows side by side are few; leave out --sideways")
+    records = [record for _, record in numbered]
+    first, last, left, right = block or (0, len(records), 0, max(map(len, records), default=0))
+    kept = [record[left:right] for record in records[first:last]]
+    wide = max(map(len, kept), default=0)
+    kept = [[*record, *([""] * (wide - len(record)))] for record in kept]
+    numbers = [number for number, _ in numbered[first:last]][1:]
+    if options.sideways:
+        kept = [list(record) for record in zip(*kept, strict=True)]
+        numbers = list(range(left + 2, left + 1 + len(kept)))
+    names, unnamed = column_names(kept[0], source) if kept else ([], ())
+    if len(kept) < 2:
+        raise NoRows(source, names, "Nothing to work out")
+    strings = [strings_of(field) for field in zip(*kept[1:], strict=True)]
+    held, told = np.array(numbers, dtype=np.int64), (*notices, *unnamed)
+    head = _written_out(kept[:_SHOWN_ROWS], dialect)
+    return TextFile(source, names, strings, len(held), held, dialect, head, told)
+
+
+def _of_long_block(
+    content: bytes,
+    source: str,
+    dialect: Dialect,
+    block: tuple[int, int, int, int],
+    notices: tuple[Notice, ...],
+    paired: bool,
+) -> TextFile | None:
+    """Return a block of the fields of a long text; None where its lines are no rows, or not alike.
+
+    A block is the first line, the one after the last, the first column and the one after the last.
+    """
+    first, last, left, right = block
+    lines = content.splitlines(keepends=True)[:last]
+    quote = dialect.quote.encode()
+    if quote in content and not (paired and all(line.count(quote) % 2 == 0 for line in lines)):
+        return None
+    lines = lines[first:]
+    chosen = b"".join(lines)
+    wide = len(header_of(chosen[:LONGEST_HEADER], dialect)) if lines and lines[0].strip() else 0
+    if len(lines) < 2 or not left < wide or wide < 2:
+        return None
+    try:
+        arrays = arrow_csv.read_csv(
+            pa.BufferReader(chosen), **parsing(wide, BLOCK, dialect, quoted=False)
+        )
+    except pa.ArrowInvalid:
+        return None
+    if arrays.num_rows != len(lines):
+        return None
+    columns = arrays.columns[left:right]
+    names, unnamed = column_names([each[0].as_py() for each in columns], source)
+    strings = [each.slice(1) for each in columns]
+    told = (*notices, *unnamed)
+    begin = zip(*(each[:_SHOWN_ROWS].to_pylist() for each in columns), strict=True)
+    head = _written_out(list(begin), dialect)
+    return TextFile(source, names, strings, len(lines) - 1, first + 2, dialect, head, told)
+
+
+def _written_out(records: Sequence[Sequence[str]], dialect: Dialect) -> bytes:
+    """Return records as the lines of a file."""
+    out = StringIO()
+    csv.writer(out, delimiter=dialect.delimiter, quotechar=dialect.quote).writerows(records)
+    return out.getvalue().encode()
