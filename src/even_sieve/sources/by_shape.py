@@ -54,19 +54,22 @@ def read_by_shape(
         texts_apart = bulk()
         if texts_apart is not None:
             return texts_apart
-    shown = numbers.fits if agreed else numbers.fits & ~numbers.written
+    shown = numbers.fits & (agreed | ~numbers.written)
+    unread = numbers.fits & ~shown
     parts = list(others.parts)
     if shown.any():
         column = numbers.column(name, shown)
         if column is None:
             return None
         parts.append((rows[shown], column))
+        if column.states is not None:  # some are beyond any number
+            shown[np.flatnonzero(shown)[column.states != Kind.NUMBER]] = False
     met = [*numbers.shapes(shown), *others.numbers]
     told = mixed_currencies(name, currency_signs(strings_of(met))) if met else ()
     if agreed:
         first = some.strings[int(numbers.written.argmax())].as_py()
         told = (*told, written_notice(name, first, read_written_number(first, mark)))
-    texts = np.sort(np.concatenate([others.texts, rows[numbers.fits & ~shown]]))
+    texts = np.sort(np.concatenate([others.texts, rows[unread]]))
     parts = [(filled[own], column) for own, column in parts]
     joined = _with_texts(in_order(name, len(strings), parts), filled[texts], take(tokens, texts))
     new = {notice.code for notice in joined.notices}
