@@ -7,23 +7,22 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from decimal import Decimal
 from functools import partial
-from itertools import islice
+from itertools import chain, islice
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
-from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.errors import SourceError
 from even_sieve.core.notices import Notice
-from even_sieve.core.table import Column, Table, column_from
+from even_sieve.core.table import Column, Table
 from even_sieve.core.table.table import key_of
 from even_sieve.sources.dialect import to_utf8
+from even_sieve.sources.json_columns import JsonColumn
 from even_sieve.sources.long_typed import LongFile, Piece
 from even_sieve.sources.records import table_of_records
 from even_sieve.sources.shelf import granted
 from even_sieve.sources.source_options import SourceOptions
-from even_sieve.sources.tokens import TokenReader
 
 #: Other separators of lines may stand inside of a text.
 _LINE_END = re.compile(r"\r\n|\n|\r")
@@ -35,11 +34,6 @@ READS_BY = frozenset({"encoding", "blank_as"})
 _SPARSE = 20
 #: Records take so many times the memory of their text.
 _UNFOLDED = 12
-#: Values of these types are no cells as they are.
-_TO_READ = frozenset({str, dict, list})
-_NESTED = CellError("#nested", "the cell holds a list or an object")
-#: So many different texts, of so many letters at the most, are remembered as they were read.
-_MOST_KNOWN, _LONGEST_KNOWN = 1 << 16, 100
 _PIECE, _PLAIN, _MARK = 1 << 14, (None, "utf-8", "utf8"), "\ufeff"
 
 
@@ -50,17 +44,23 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
     or error tokens are read as such, all other texts stay text, numbers in quotes too.
     """
     text, _ = to_utf8(content, source, options.encoding)
-    lines = _LINE_END.split(text.decode("utf-8"))
+    decoded = text.decode("utf-8")
+    lines = _LINE_END.split(decoded) if "\r" in decoded else decoded.split("\n")
     reading = _Reading(source, options)
     read = list(reading.records(enumerate(lines, 1)))
     if not read:
         raise SourceError(source, "the file is empty", "A record a line is needed")
-    table = table_of_records(
-        [record for _, record in read], source, np.array([number for number, _ in read])
-    )
-    told = reading.notices()
-    columns = tuple(_with_notices(column, told) for column in table.columns)
-    return replace(table, columns=columns)
+    return table_of_records(
+        [record for _, record in read], source, np.array([number for number, _ in read]),
+        partial(_column, options.blank_as),
+    )  # fmt: skip
+
+
+def _column(blank_as: tuple[str, ...], name: str, values: Sequence[object]) -> Column:
+    """Return the column of all values of a name."""
+    reading = JsonColumn(blank_as)
+    column = reading.column(name, values)
+    return replace(column, notices=(*column.notices, *reading.notices(name)))
 
 
 class _Reading:
@@ -69,12 +69,9 @@ class _Reading:
     def __init__(self, source: str, options: SourceOptions) -> None:
         self.source, self.limits = source, options.limits
         self.names: dict[str, None] = {}
-        self._blank_as = options.blank_as
-        #: For each name what reads its texts, and what these were read as.
-        self._texts: dict[str, tuple[TokenReader, dict[str, Cell]]] = {}
         self._count = self._held = 0
 
-    def records(self, lines: Iterable[tuple[int, str]]) -> Iterator[tuple[int, dict[str, Cell]]]:
+    def records(self, lines: Iterable[tuple[int, str]]) -> Iterator[tuple[int, dict[str, Any]]]:
         """Yield each record with the number of its line."""
         limits = self.limits
         for number, length, record in _records(lines, self.source):
@@ -91,42 +88,13 @@ class _Reading:
                 raise SourceError(self.source, fact, hint, number)
             if length > limits.cell:
                 self._refuse_long(number, record)
-            yield (
-                number,
-                {
-                    name: self._cell(name, value) if type(value) in _TO_READ else value
-                    for name, value in record.items()
-                },
-            )
+            yield number, record
 
     def _refuse_long(self, number: int, record: Mapping[str, object]) -> None:
         longest = max((len(v) for v in record.values() if isinstance(v, str)), default=0)
         if longest > self.limits.cell:
             fact = f"a cell has {longest:,} characters"
             raise SourceError(self.source, fact, f"At most {self.limits.cell:,} are read", number)
-
-    def notices(self) -> dict[str, tuple[Notice, ...]]:
-        """Return what is to be known of the times that were read, by the names of columns."""
-        return {
-            name.strip(): reader.notices(name.strip()) for name, (reader, _) in self._texts.items()
-        }
-
-    def _cell(self, name: str, value: object) -> Cell:
-        """Return the cell of a text; one that is a list or an object is an error."""
-        if not isinstance(value, str):
-            return _NESTED
-        if name not in self._texts:
-            self._texts[name] = TokenReader(self._blank_as), {}
-        reader, known = self._texts[name]
-        cell = known.get(value, _NESTED)
-        if cell is _NESTED:
-            if len(known) >= _MOST_KNOWN:
-                known.clear()
-            read = reader.read(value)
-            cell = value if isinstance(read, bool | int | Decimal) else read
-            if len(value) <= _LONGEST_KNOWN:
-                known[value] = cell
-        return cell
 
 
 def open_long(path: Path, source: str, options: SourceOptions) -> LongFile | None:
@@ -138,32 +106,42 @@ def open_long(path: Path, source: str, options: SourceOptions) -> LongFile | Non
     goes_in = path.stat().st_size * _UNFOLDED <= granted()
     if options.encoding not in _PLAIN or goes_in:
         return None
-    names: dict[str, None] = {}
+    readers: dict[str, JsonColumn] = {}
     rows = 0
     try:
         with path.open(encoding="utf-8", newline="") as stream:
             if stream.read(1) == _MARK:
                 return None
             stream.seek(0)
-            reading = _Reading(source, options)
-            for _, record in reading.records(_numbered(stream)):
-                names.update(dict.fromkeys(record))
-                rows += 1
+            for some in _pieces(stream, source, options):
+                for name in dict.fromkeys(chain.from_iterable(record for _, record in some)):
+                    reader = readers.setdefault(name, JsonColumn(options.blank_as))
+                    reader.column(name, [record.get(name) for _, record in some])
+                rows += len(some)
     except UnicodeDecodeError:
         return None
-    if not rows or len(set(map(key_of, names))) < len(names):
+    if not rows or len(set(map(key_of, readers))) < len(readers):
         return None
-    by_name, told = {name.strip(): name for name in names}, reading.notices()
+    by_name = {name.strip(): name for name in readers}
+    told = {name.strip(): reader.notices(name.strip()) for name, reader in readers.items()}
 
     def pieces(_: Sequence[str]) -> Iterator[Piece]:
         with path.open(encoding="utf-8", newline="") as stream:
-            records = _Reading(source, options).records(_numbered(stream))
-            while some := list(islice(records, _PIECE)):
+            for some in _pieces(stream, source, options):
                 numbers = np.array([number for number, _ in some])
-                column = partial(_column, [record for _, record in some], by_name, told)
+                column = partial(_of_piece, [record for _, record in some], by_name, told, options)
                 yield Piece(len(some), numbers, column)
 
     return LongFile(tuple(by_name), rows, pieces, parts=False)
+
+
+def _pieces(
+    stream: Iterable[str], source: str, options: SourceOptions
+) -> Iterator[list[tuple[int, dict[str, Any]]]]:
+    """Yield the records of a file, some at a time, each with the number of its line."""
+    records = _Reading(source, options).records(_numbered(stream))
+    while some := list(islice(records, _PIECE)):
+        yield some
 
 
 def _numbered(stream: Iterable[str]) -> Iterator[tuple[int, str]]:
@@ -175,19 +153,17 @@ def _numbered(stream: Iterable[str]) -> Iterator[tuple[int, str]]:
             yield number, part
 
 
-def _column(
-    records: Sequence[Mapping[str, Cell]],
+def _of_piece(
+    records: Sequence[Mapping[str, object]],
     by_name: Mapping[str, str],
     told: Mapping[str, tuple[Notice, ...]],
+    options: SourceOptions,
     name: str,
 ) -> Column:
-    column = column_from(name, [record.get(by_name[name]) for record in records])
-    return _with_notices(column, told)
-
-
-def _with_notices(column: Column, told: Mapping[str, tuple[Notice, ...]]) -> Column:
-    """Return a column with what is to be known of its times."""
-    return replace(column, notices=(*column.notices, *told.get(column.name, ())))
+    """Return the column of some records, with what is to be known of the times of all."""
+    values = [record.get(by_name[name]) for record in records]
+    column = JsonColumn(options.blank_as).column(name, values)
+    return replace(column, notices=(*column.notices, *told[name]))
 
 
 def _records(

@@ -1,6 +1,6 @@
 """Tables from Python values: lists by their names, and records, mappings of names to cells."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -28,14 +28,20 @@ def table_of_columns(columns: Mapping[str, Any]) -> Table:
 
 
 def table_of_records(
-    records: Sequence[Mapping[str, object]], source: str, numbers: Array | int = 1
+    records: Sequence[Mapping[str, object]],
+    source: str,
+    numbers: Array | int = 1,
+    make: Callable[[str, list[object]], Column] | None = None,
 ) -> Table:
-    """Return the table of records; a name that a record does not have is a blank there."""
+    """Return the table of records; a name that a record does not have is a blank there.
+
+    `make` gives the column of a name's values, if not what is usual.
+    """
     names: dict[str, None] = {}
     for record in records:
         names.update(dict.fromkeys(map(str, record)))
     columns = tuple(
-        _column(name.strip(), [record.get(name) for record in records]) for name in names
+        (make or _column)(name.strip(), [record.get(name) for record in records]) for name in names
     )
     return Table(columns, len(records), numbers, None, source)
 

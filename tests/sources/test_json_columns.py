@@ -1,0 +1,53 @@
+"""Many values of one name in JSON Lines are read together to what each is by itself."""
+
+import json
+import random
+
+import pytest
+
+from even_sieve import read_table
+from even_sieve.sources import json_columns
+
+FORMS = [
+    "2031-01-05", "2031-01-{d:02}T10:{d:02}:00Z", "2031-01-{d:02} 10:00+02:00", "{n}", "{n}.5", "Quay {n}", "",
+    "  x{n} ", "#N/A", "#x{n}", "inf", "-Infinity", "true", "1e400", "n/a", "N/A", "–", "2031-02-30",
+    "2031-01-05T10:00:00.1234567", "20310105T1030", "{d}e5", "٣{d}", "Ä{n}", "1/2/2031 2:30 PM", "\ud83d",
+]  # fmt: skip
+OTHERS = [None, 5, 2.5, True, [1], {"a": 1}, 10**400]
+
+
+@pytest.mark.parametrize("turn", range(20))
+def test_texts_are_read_together_to_what_each_is_by_itself(turn, tmp_path, monkeypatch):
+    rng = random.Random(seed := random.randrange(10**9))
+    some, others = rng.sample(FORMS, rng.randrange(1, 6)), rng.sample(OTHERS, rng.randrange(4))
+    values = [
+        rng.choice(others)
+        if others and rng.random() < 0.2
+        else rng.choice(some)
+        .replace("{d:02}", "{d}")
+        .format(d=rng.randrange(10, 29), n=rng.random())
+        for _ in range(2000)
+    ]
+    records = [{"v": v, "k": k} if k % 7 else {"k": k} for k, v in enumerate(values)]
+    (tmp_path / "calls.jsonl").write_text("\n".join(map(json.dumps, records)))
+
+    def read(many):
+        monkeypatch.setattr(json_columns, "_MANY", many)
+        table = read_table(tmp_path / "calls.jsonl", blank_as=["n/a", "–"] * (turn % 2)).core
+        column = table.columns[table.names.index("v")]
+        return list(map(repr, column.cells())), [each.text for each in column.notices]
+
+    assert read(10) == read(10**9), seed
+
+
+def test_many_texts_are_not_read_one_by_one(tmp_path, monkeypatch):
+    def alone(*given):
+        raise AssertionError("read one by one")
+
+    monkeypatch.setattr(json_columns.TokenReader, "read", alone)
+    texts = [f"2031-01-05T10:{at % 60:02}:00.{at:06}" for at in range(3000)]
+    lines = [json.dumps({"at": text, "berth": f"Quay {text}"}) for text in texts]
+    (tmp_path / "calls.jsonl").write_text("\n".join(lines))
+    table = read_table(tmp_path / "calls.jsonl")
+    found = table.tally("distinct of at", "distinct of berth")
+    assert [each.value for each in found] == [3000, 3000]
