@@ -14,6 +14,7 @@ from even_sieve.core.table.lanes import Array
 from even_sieve.sources.arrow_buffers import Bytes, fitting, strings_of, take
 from even_sieve.sources.bulk_strings import trim
 from even_sieve.sources.byte_dates import lane_of_moments, moments
+from even_sieve.sources.growing_cells import read_in_bulk
 from even_sieve.sources.set_aside import are_words, without_blanks
 from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.text_lanes import text_lane_of
@@ -24,7 +25,18 @@ from even_sieve.sources.woven import in_order
 _MANY = 1 << 10
 _NESTED = CellError("#nested", "the cell holds a list or an object")
 _INFINITE = r"(?i)^[+-]*inf(?:inity)?$"
+#: Of what type values are: texts, numbers as they are written, others.
+_TEXT, _WRITTEN, _OTHER = range(3)
 _IS_DIGIT = np.isin(np.arange(256), list(b"0123456789"))
+
+
+class Written(str):
+    """A number with decimals or an exponent, as it is written."""
+
+    __slots__ = ()
+
+
+_KINDS: dict[type, int] = {str: _TEXT, Written: _WRITTEN}
 
 
 class JsonColumn:
@@ -48,17 +60,18 @@ class JsonColumn:
 
     def column(self, name: str, values: Sequence[object]) -> Column:
         """Return the column of these values."""
-        is_text = np.array([isinstance(value, str) for value in values], dtype=bool)
-        rows = np.flatnonzero(is_text)
-        texts: list[Any] = [values[at] for at in rows.tolist()]
-        try:
-            strings = strings_of(texts) if len(texts) >= _MANY else None
-        except UnicodeEncodeError:  # half of a letter is no UTF-8
-            strings = None
-        if strings is None:
+        kinds = np.array([_KINDS.get(type(value), _OTHER) for value in values], dtype=np.uint8)
+        texts, numbers, rest = (np.flatnonzero(kinds == each) for each in (_TEXT, _WRITTEN, _OTHER))
+        if len(texts) + len(numbers) < _MANY:
             return column_from(name, [self._cell(value) for value in values])
-        parts = [(rows[own], column) for own, column in self._texts(name, strings)]
-        rest = np.flatnonzero(~is_text)
+        try:
+            strings = strings_of([str(values[at]) for at in texts.tolist()])
+        except UnicodeEncodeError:  # half of a letter is no UTF-8
+            return column_from(name, [self._cell(value) for value in values])
+        parts = [(texts[own], column) for own, column in self._texts(name, strings)]
+        if len(numbers):
+            written = strings_of([str(values[at]) for at in numbers.tolist()])
+            parts.append((numbers, read_in_bulk(name, written)))
         others = [
             _NESTED if isinstance(v := values[at], dict | list) else v for at in rest.tolist()
         ]
@@ -67,6 +80,8 @@ class JsonColumn:
         return in_order(name, len(values), parts)
 
     def _cell(self, value: Any) -> Cell:
+        if isinstance(value, Written):
+            return Decimal(value)
         if isinstance(value, dict | list):
             return _NESTED
         if not isinstance(value, str):

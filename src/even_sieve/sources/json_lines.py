@@ -5,7 +5,6 @@ import re
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
-from decimal import Decimal
 from functools import partial
 from itertools import chain, islice
 from pathlib import Path
@@ -18,7 +17,7 @@ from even_sieve.core.notices import Notice
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.table import key_of
 from even_sieve.sources.dialect import to_utf8
-from even_sieve.sources.json_columns import JsonColumn
+from even_sieve.sources.json_columns import JsonColumn, Written
 from even_sieve.sources.long_typed import LongFile, Piece
 from even_sieve.sources.records import table_of_records
 from even_sieve.sources.shelf import granted
@@ -170,7 +169,7 @@ def _records(
     lines: Iterable[tuple[int, str]], source: str
 ) -> Iterator[tuple[int, int, dict[str, Any]]]:
     """Yield the records, each with the number of its line and how long that is."""
-    decoder = json.JSONDecoder(parse_float=Decimal, object_pairs_hook=_object)
+    decoder = json.JSONDecoder(parse_float=Written, object_pairs_hook=_object)
     for number, line in lines:
         if not line.strip():
             continue
