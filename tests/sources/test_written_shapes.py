@@ -239,7 +239,8 @@ def test_one_odd_cell_among_many_is_read_as_one_by_one(shape, how):
 
 HOW = {
     "date_order": [None, None, "day-month-year", "month-day-year", "year-month-day"],
-    "decimal": [None, ".", ","], "blank_as": [[], [], ["–", "N/A"], ["ß"], ["-"], ["999", "k. A."]],
+    "decimal": [None, ".", ","],
+    "blank_as": [[], [], ["–", "N/A"], ["ß"], ["-"], ["999", "k. A."], ["ss", "K. a.", " "]],
 }  # fmt: skip
 
 
@@ -248,7 +249,9 @@ def test_shapes_beside_one_another_are_read_as_one_by_one_whatever_is_said(turn)
     seed = random.randrange(10**9)
     rng = random.Random(seed)
     makes = [SHAPES[name][0] for name in rng.sample(list(SHAPES), rng.randrange(1, 4))]
-    makes.append(lambda r: r.choice([*WORDS, *ODD, *STRAYS, "–", "SS", "K. A.", "999"]))
+    makes.append(
+        lambda r: r.choice([*WORDS, *ODD, *STRAYS, "–", "SS", "ß", "ſs", "\u212a. A.", "Ké", "999"])
+    )
     shares = rng.choices([1, 20, 200], k=len(makes))
     found = [make(rng) for make in rng.choices(makes, shares, k=4500)]
     compare_with_one_by_one(found, SourceOptions.of(**{k: rng.choice(v) for k, v in HOW.items()}))

@@ -30,6 +30,8 @@ ASIDE = (
     r"(?s)^(?:[\p{L}#].*|.*[a-dfgi-su-yA-DF-SU-Y\p{Lo}].*|[^0-9]*"
     r"|\d{4}-\d\d-\d\d(?:[T ]\d\d:\d\d(?::\d\d)?)?)$"
 )
+#: The first two bytes of letters outside ASCII that begin with one of ASCII when folded.
+_FOLD_TO_ASCII = (0xC39F, 0xC4B0, 0xC5BF, 0xCDBE, 0xE1BA, 0xE1BF, 0xE284, 0xEFAC)
 _BYTES = np.arange(256)
 #: The first bytes of words and errors, those of digits, and the last ones of halves of a day.
 _BEGINS_WORD = np.isin(_BYTES, list(b"#" + string.ascii_letters.encode()))
@@ -62,7 +64,7 @@ def without_blanks(strings: Any, blank_as: tuple[str, ...]) -> Any:
     >>> without_blanks(strings_of(["N/A", "–", "12"]), ("n/a", "–")).to_pylist()
     ['', '', '12']
     """
-    blanks = {fold(token.strip()) for token in blank_as}
+    blanks = {fold(token.strip()) for token in blank_as} - {""}
     if not blanks:
         return strings
     found = np.zeros(len(strings), dtype=bool)
@@ -88,7 +90,19 @@ def _folded_among(strings: Any, blanks: set[str]) -> Array:
     places = np.flatnonzero(mask_of(odd))
     if not any(map(str.isdigit, "".join(blanks))):
         places = places[~fitting(take(strings, places), "[0-9]")]
+    if all(each[0].isascii() for each in blanks):
+        places = places[_may_begin(take(strings, places), {each[0] for each in blanks})]
     coded = take(strings, places).dictionary_encode()
     among = np.array([fold(each) in blanks for each in coded.dictionary.to_pylist()], dtype=bool)
     found: Array = places[among[stored(coded.indices, np.int32)]]
+    return found
+
+
+def _may_begin(strings: Any, letters: set[str]) -> Array:
+    """Tell which strings may begin, when folded, with one of these letters of ASCII, bool."""
+    text = Bytes.of(strings)
+    first, _ = text.ends()
+    pair = first.astype(np.uint16) * 256 + text.at(text.offsets[:-1] + 1)
+    plain = np.isin(first, [ord(form) for each in letters for form in (each, each.upper())])
+    found: Array = plain | np.isin(pair, _FOLD_TO_ASCII)
     return found
