@@ -170,7 +170,9 @@ SHAPES = {
             f"2031{r.choice('/.-')}{r.randrange(1, 13)}/{r.randrange(1, 29)}".replace(
                 "/", mark := r.choice("/.-")
             ).replace(".", mark)
-            + r.choice(["", "", " 14:30", " 2:30 pm", "T10:00Z", " 10:00+02:00"])
+            + r.choice(
+                ["", " 14:30", " %d:%02d pm", " %d:%02d PM", "T10:00Z", " 10:00+02:00"]
+            ).replace("%d:%02d", f"{r.randrange(14)}:{r.randrange(60):02}")
         ),
         {"date_order": "year-month-day"},
     ),
@@ -354,23 +356,24 @@ def test_times_of_other_countries_are_read_or_told(tmp_path, clock, rows):
 
 
 TIMED = {
-    "year-month-day": "203{0}/{1}/{2} {3}h{4:02}",
-    "day-month-year": "{2}.{1}.203{0} {3}h{4:02}",
-    "month-day-year": "{1}/{2}/203{0} {3}.{4:02}",
+    "year-month-day": "203{0}/{1}/{2} ",
+    "day-month-year": "{2}.{1}.203{0} ",
+    "month-day-year": "{1}/{2}/203{0} ",
 }
 
 
 @pytest.mark.parametrize("decimal", [".", ","])
 @pytest.mark.parametrize("beside", [None, "{4} %", "{0}.5", "{0},5", "€ {4}", "Pier {1}"])
 @pytest.mark.parametrize("order", TIMED)
-def test_times_of_other_countries_are_read_beside_anything(order, beside, decimal):
+@pytest.mark.parametrize("clock", ["{3}h{4:02}", "{3}.{4:02}", "{3}:{4:02} PM"])
+def test_times_of_other_countries_are_read_beside_anything(clock, order, beside, decimal):
     options = SourceOptions.of(date_order=order, decimal=decimal)
-    chance = random.Random(f"{order}{beside}{decimal}")
+    chance = random.Random(f"{order}{beside}{decimal}{clock}")
     parts = [
         [chance.randrange(*ends) for ends in ((10,), (1, 13), (1, 29), (24,), (60,))]
         for _ in range(6000)
     ]
-    forms = [TIMED[order], *[beside] * (beside is not None)]
+    forms = [TIMED[order] + clock, *[beside] * (beside is not None)]
     tokens = [chance.choices(forms, [20, 1][: len(forms)])[0].format(*each) for each in parts]
     cells = read(
         "\n".join(["at;n", *(f"{each};1" for each in tokens)]).encode(), "calls.csv", options

@@ -33,7 +33,7 @@ from even_sieve.sources.byte_shapes import POWERS
 from even_sieve.sources.currencies import currency_signs, mixed_currencies
 from even_sieve.sources.exponents import EXPONENT, any_exponent, with_exponents
 from even_sieve.sources.growing_cells import read_in_bulk
-from even_sieve.sources.ordered_dates import ISO_DATE, ORDERED_DATE, ORDERS, dates_of
+from even_sieve.sources.ordered_dates import ISO_DATE, ORDERED_DATE, ORDERS, date_form, dates_of
 from even_sieve.sources.set_aside import ASIDE, are_words, without_blanks
 from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.shaped_numbers import fixed_of, without_zeros
@@ -151,7 +151,9 @@ def _among_words(name: str, tokens: Shaped, options: SourceOptions) -> Column | 
         column = read(some.take(np.flatnonzero(fits)))
         return None if column is None else _with_words(name, tokens, rest[fits], column)
 
-    days = some.fit(ORDERED_DATE) if ordered else np.zeros(len(rest), dtype=bool)
+    days = np.zeros(len(rest), dtype=bool)
+    if options.date_order is not None:
+        days = some.fit(date_form(options.date_order))
     aside = some.fit(ASIDE) & ~days  # letters of a half of the day may end a date
     if comma or exponents:
         forms = _forms(",") if comma else (EXPONENT,)
