@@ -14,7 +14,7 @@ from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.distinct import once_each
 from even_sieve.core.table.lanes import Array, DateLane
 from even_sieve.sources.arrow_buffers import Bytes, cast_if_all, stored, take
-from even_sieve.sources.ordered_dates import first_days
+from even_sieve.sources.ordered_dates import days_of_calendar
 from even_sieve.sources.shaped import Shaped
 
 _DATE = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}([T ][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?)?$"
@@ -32,7 +32,7 @@ DATE_LENGTHS = (10, 16, 19)
 _MINUS = ord("-")
 #: How many digits the parts of a date and a time have, up to the second, and its decimals.
 _WIDTHS, _MICROS = (4, 2, 2, 2, 2, 2), 6
-_MONTHS, _SIXTY, _END_OF_DAY, _SECOND = 12, 60, 24, 1_000_000
+_SIXTY, _END_OF_DAY, _SECOND = 60, 24, 1_000_000
 
 
 def dates(some: Shaped) -> tuple[Array, DateLane | None]:
@@ -164,12 +164,9 @@ def moments(some: Shaped) -> Moments | None:
     offset, no_offset, no_clock = _offsets(own, shapes, known)
     clock = (hour * _SIXTY + minute) * _SIXTY + second
     time = clock * _SECOND + fraction
-    good = (year > 0) & (month > 0) & (month <= _MONTHS) & (day > 0) & ~no_clock
-    good &= (minute < _SIXTY) & (second < _SIXTY)
+    days, good = days_of_calendar(year, month, day)
+    good &= ~no_clock & (minute < _SIXTY) & (second < _SIXTY)
     good &= (time < DAY) | ((time == DAY) & (hour == _END_OF_DAY))
-    at = np.where(good, year * _MONTHS + month - 1, 0)
-    days = first_days()[at] + day - 1
-    good &= days < first_days()[at + 1]
     micros = days * np.int64(DAY) + time - offset * (_SIXTY * _SECOND)
     good &= (micros >= _FIRST) & (micros <= _LAST)
     timed = np.array([span[3][0] >= 0 for span in known])[own.codes] & good

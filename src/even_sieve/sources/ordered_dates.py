@@ -42,6 +42,19 @@ def first_days() -> Array:
     return begins.astype(np.int32)
 
 
+def days_of_calendar(year: Array, month: Array, day: Array) -> tuple[Array, Array]:
+    """Return days from 1970-01-01, and which of them the calendar has, bool.
+
+    >>> days, known = days_of_calendar(*np.array([[1970, 2031], [1, 2], [2, 30]]))
+    >>> days[known].tolist(), known.tolist()
+    ([1], [True, False])
+    """
+    known = (year > 0) & (month > 0) & (month <= _MONTHS) & (day > 0)
+    at = np.where(known, year * _MONTHS + month - 1, 0)
+    days = first_days()[at] + day - 1
+    return days, known & (days < first_days()[at + 1])
+
+
 def date_form(order: str | None) -> str:
     """Return the pattern of dates in an order; what fits may be in no calendar."""
     return _YEAR_FIRST if order == DateOrder.YEAR_FIRST else ORDERED_DATE
@@ -106,11 +119,8 @@ def dates_by_parts(
         number([each.clock[at] for each in plans], width) for at, width in enumerate(_WIDTHS[3:])
     )
     hour, known = _of_whole_day(tokens, plans, hour)
-    known &= (year > 0) & (month > 0) & (month <= _MONTHS) & (day > 0)
-    known &= (hour < 24) & (minute < 60) & (second < 60)
-    at = np.where(known, year * _MONTHS + month - 1, 0)
-    days = first_days()[at] + day - 1
-    known &= days < first_days()[at + 1]
+    days, there = days_of_calendar(year, month, day)
+    known &= there & (hour < 24) & (minute < 60) & (second < 60)
     time = ((hour * 60 + minute) * 60 + second) * _SECOND
     time += number([each.clock[3] for each in plans], _MICROS, after=True)
     if not known.any():

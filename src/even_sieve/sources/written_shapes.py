@@ -22,12 +22,7 @@ from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import Array, FixedLane, Lane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE
-from even_sieve.sources.arrow_buffers import (
-    Bytes,
-    mask_of,
-    strings_of,
-    take,
-)
+from even_sieve.sources.arrow_buffers import Bytes, mask_of, strings_of, take
 from even_sieve.sources.bulk_strings import all_but
 from even_sieve.sources.byte_shapes import POWERS
 from even_sieve.sources.currencies import currency_signs, mixed_currencies
@@ -236,4 +231,4 @@ def is_of_shape(strings: Any, options: SourceOptions) -> bool:
     some = without_blanks(strings[: _SAMPLE * 4], options.blank_as)
     if pc.all(pc.match_substring_regex(some, rf"{_PLAIN}|^$")).as_py():
         return False
-    return read_in_shape("", some, replace(options, blank_as=())) is not None
+    return read_in_shape("", some, options) is not None
