@@ -89,7 +89,7 @@ def test_an_active_filter_hides_its_rows_another_way():
         ('<row><c r="XFE1"><v>1</v></c></row>', "column XFE is beyond the last one"),
         ('<row><c t="s"><v>-1</v></c></row>', "the shared text -1, and there are 1"),
         ('<row><c r="1A"><v>1</v></c></row>', "a cell stands at '1A'"),
-        ('<row r="3"><c><v>1</v></c></row><row r="2"><c><v>1</v></c></row>', "row 2 stands there twice"),
+        ('<row r="3"><c><v>1</v></c></row><row r="2"><c><v>1</v></c></row>', "row 2 stands after a later one"),
     ],
 )  # fmt: skip
 def test_what_no_sheet_has_is_refused(rows, fact):

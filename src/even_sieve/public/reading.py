@@ -46,7 +46,8 @@ def read_table(path: str | Path | Iterable[str | Path], **how: Unpack[SourceKeyw
     if not isinstance(path, str | Path):
         several = isinstance(path, Iterable) and not hasattr(path, "columns")
         if not several or isinstance(path, Mapping):
-            hint = "; of data give table_from(data)" if hasattr(path, "columns") else ""
+            is_data = hasattr(path, "columns") or isinstance(path, Mapping)
+            hint = "; of data give table_from(data)" if is_data else ""
             raise refused("what a table is read from", f"a path or a list of paths{hint}", path)
         path = [path_of("a file", each) for each in path]
     return Table(read_named(path, SourceOptions.of(**how)))

@@ -124,6 +124,10 @@ class _Column:
         return f"{place}{shaped or style[bold]}><v>{token(_days(cell))}</v></c>"
 
 
+#: What would be read as a letter (22.9.2.19).
+_SPELT = re.compile("_(?=x[0-9A-Fa-f]{4}_)")
+
+
 def _days(value: date) -> float:
     """Return a date as a number of days, as the standard stores it (ISO/IEC 29500-1, 18.17.4).
 
@@ -135,7 +139,7 @@ def _days(value: date) -> float:
 
 
 def _text(place: str, text: str, style: str) -> str:
-    return f'{place}{style} t="inlineStr"><is><t>{escaped(text)}</t></is></c>'
+    return f'{place}{style} t="inlineStr"><is><t>{_stored(text)}</t></is></c>'
 
 
 def _line(row: int, text: str, style: str) -> str:
@@ -163,3 +167,8 @@ def _rows(
         ]
         said = ' hidden="1"' if hidden else ""
         yield f'<row r="{at + row + 1}"{said}>{"".join(cells)}</row>'
+
+
+def _stored(text: str) -> str:
+    """Return a text as XML; one that looks as if it spelt a letter by its code spells its `_`."""
+    return escaped(_SPELT.sub("_x005F_", text) if "_x" in text else text)

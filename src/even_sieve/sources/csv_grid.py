@@ -11,12 +11,12 @@ from pyarrow import csv as arrow_csv
 
 from even_sieve.core.errors import NoRows, SourceError
 from even_sieve.core.notices import Notice
+from even_sieve.sources.areas import block_of
 from even_sieve.sources.arrow_buffers import strings_of
 from even_sieve.sources.csv_parsing import BLOCK, LONGEST_HEADER, parsing
 from even_sieve.sources.csv_records import header_of, records_of
 from even_sieve.sources.dialect import Dialect
 from even_sieve.sources.names import column_names
-from even_sieve.sources.sheets import block_of
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.text_table import TextFile
 
@@ -40,7 +40,7 @@ def of_grid(
     """
     block = None
     if options.cells is not None:
-        first, last, left, right = block_of(options.cells, source)
+        first, left, last, right = block_of(options.cells, source)
         block = (first if options.header is None else options.header - 1), last, left, right
         long = len(content) > _LONG and not options.sideways
         found = _of_long_block(content, source, dialect, block, notices, paired) if long else None
@@ -53,7 +53,7 @@ def of_grid(
         fact = f"each of more than {most:,} lines would be a column"
         raise SourceError(source, fact, "Rows side by side are few; leave out --sideways")
     records = [record for _, record in numbered]
-    first, last, left, right = block or (0, len(records), 0, max(map(len, records), default=0))
+    first, last, left, right = block or (0, None, 0, None)
     kept = [record[left:right] for record in records[first:last]]
     wide = max(map(len, kept), default=0)
     kept = [[*record, *([""] * (wide - len(record)))] for record in kept]
@@ -74,13 +74,14 @@ def _of_long_block(
     content: bytes,
     source: str,
     dialect: Dialect,
-    block: tuple[int, int, int, int],
+    block: tuple[int, int | None, int, int | None],
     notices: tuple[Notice, ...],
     paired: bool,
 ) -> TextFile | None:
     """Return a block of the fields of a long text; None where its lines are no rows, or not alike.
 
-    A block is the first line, the one after the last, the first column and the one after the last.
+    A block is the first line, the one after the last (None for all that there are), the first
+    column and the one after the last.
     """
     first, last, left, right = block
     lines = content.splitlines(keepends=True)[:last]

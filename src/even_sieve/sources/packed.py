@@ -70,6 +70,9 @@ class Packed(ZipFile):
         self._source, self._longest = source, longest
         self._seen: set[str] = set()
         super().__init__(BytesIO(content))
+        for entry in self.filelist:  # some programs write paths as their system has them
+            entry.filename = entry.filename.replace("\\", "/").lstrip("/")
+        self.NameToInfo = {entry.filename: entry for entry in self.filelist}
 
     def open(self, name: Any, *args: Any, **kwargs: Any) -> Any:
         """Return a part to be read."""

@@ -12,6 +12,7 @@ from even_sieve.core.errors import NoRows, SourceError, closest, listed
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Mark, Table, column_from
 from even_sieve.core.table.lanes import Array
+from even_sieve.sources.areas import Area, column_number, corners_of
 from even_sieve.sources.names import column_names
 from even_sieve.sources.shown_by_source import ShownRuns, with_looks
 from even_sieve.sources.source_options import SourceOptions
@@ -26,19 +27,6 @@ _SUM = re.compile(
 NO_RESULT = CellError(
     "no result", "the formula has no stored result: open and save the file where it is calculated"
 )
-_CORNER = r"\$?([A-Za-z]{1,3})\$?(\d{1,7})"
-_AREA = re.compile(rf"(?:(?P<sheet>.+?)[!.])?{_CORNER}(?::{_CORNER})?\Z")
-
-
-@dataclass(frozen=True)
-class Area:
-    """A block of cells, rows and columns counted from 1, both ends included."""
-
-    sheet: str
-    top: int
-    left: int
-    bottom: int
-    right: int
 
 
 @dataclass
@@ -77,12 +65,16 @@ class Sheet:
 
 @dataclass
 class Workbook:
-    """Sheets, and the areas that have a name: `names` of ranges, `tables` of tables."""
+    """Sheets, and the areas that have a name: `names` of ranges, `tables` of tables.
+
+    A name that stands for something else than one block is None.
+    """
 
     source: str
     sheets: list[Sheet] = field(default_factory=list)
-    names: dict[str, Area] = field(default_factory=dict)
+    names: dict[str, Area | None] = field(default_factory=dict)
     tables: dict[str, Area] = field(default_factory=dict)
+    _of_sheets: set[str] = field(default_factory=set)
 
     def sheet(self, wanted: str | None) -> Sheet:
         """Return the sheet of that name, or number; the first one for None."""
@@ -98,59 +90,53 @@ class Workbook:
         hint = f"Did you mean {listed(near)}?" if near else f"The sheets are: {', '.join(names)}"
         raise SourceError(self.source, f"no sheet '{wanted}'", hint)
 
+    def add_name(self, name: str, sheet: str, block: str, within: str | None) -> None:
+        """Add a name that stands for a block of a sheet, or for none if `block` is empty.
+
+        A name that holds `within` a sheet alone is called `Sheet!name`, and by itself where no
+        other is called so. Names of the whole workbook are added first.
+        """
+        try:
+            area = self.area(block, sheet) if block else None
+        except SourceError:
+            area = None
+        if within is None:
+            self.names[name] = area
+            return
+        self.names[f"{within}!{name}"] = area
+        if name not in self.names:
+            self.names[name] = area
+            self._of_sheets.add(name)
+        elif name in self._of_sheets:  # nothing says which sheet's is meant
+            self.names[name] = None
+
     def area(self, wanted: str, sheet: str | None = None) -> Area:
-        """Return the area that a name, a table or a block such as `Sheet!B2:F30` means."""
+        """Return the area that a name, a table or a block such as `Sheet!B2:F30` means.
+
+        Whole columns (`B:F`) and rows (`2:30`) go as far as the sheet is filled.
+        """
         for places in (self.tables, self.names):
             for name, area in places.items():
                 if fold(name) == fold(wanted.strip()):
+                    if area is None:
+                        fact = f"'{name}' stands for no single block of cells"
+                        raise SourceError(self.source, fact, "Write a block such as B2:F30")
                     return area
-        block = _AREA.match(wanted.strip())
-        if block is None:
+        corners = corners_of(wanted)
+        if corners is None:
             names = [*self.tables, *self.names]
             near = closest(wanted, names)
             hint = f"Did you mean {listed(near)}?" if near else "Write a block such as B2:F30"
             raise SourceError(self.source, f"no range, table or block '{wanted}'", hint)
-        return self._block(block, sheet)
-
-    def _block(self, block: re.Match[str], sheet: str | None) -> Area:
-        name = (block["sheet"] or "").strip("'$") or sheet
-        found = self.sheet(name)
-        first, second = (block[2], block[3]), (block[4] or block[2], block[5] or block[3])
-        columns = sorted((column_number(first[0]), column_number(second[0])))
-        rows = sorted((int(first[1]), int(second[1])))
-        return Area(found.name, rows[0], columns[0], rows[1], columns[1])
+        own, top, left, bottom, right = corners
+        used = self.sheet(own or sheet).used
+        return Area(used.sheet, top, left, bottom or used.bottom, right or used.right)
 
     def cells(self, area: Area) -> list[list[Cell]]:
         """Return the area's cells row by row, all rows of one length."""
         sheet = self.sheet(area.sheet)
         bottom = min(area.bottom, len(sheet.rows))
         return sheet.block(area.top, bottom, area.left, area.right)
-
-
-def block_of(wanted: str, source: str) -> tuple[int, int, int, int]:
-    """Return a block such as B2:F30 as its first and last row and column, from 0, ends excluded.
-
-    Raises `SourceError` for words that are no block.
-    """
-    found = _AREA.match(wanted.strip())
-    if found is None or found["sheet"]:
-        raise SourceError(source, f"'{wanted}' is no block", "Write for example: B2:F30")
-    left, top, right, bottom = found.groups()[1:]
-    first_row, first_column = int(top) - 1, column_number(left) - 1
-    last_row = int(bottom or top)
-    return first_row, last_row, first_column, column_number(right or left)
-
-
-def column_number(letters: str) -> int:
-    """Return the number of a column from its letters.
-
-    >>> column_number("A"), column_number("AB")
-    (1, 28)
-    """
-    number = 0
-    for letter in letters.upper():
-        number = 26 * number + ord(letter) - ord("A") + 1
-    return number
 
 
 def is_subtotalling(formula: str, row: int, column: int) -> bool:

@@ -14,7 +14,7 @@ from even_sieve.sources.plain_xml import unescaped
 from even_sieve.sources.sheets import NO_RESULT
 from even_sieve.sources.xlsx_at_once import ATTRIBUTES_OF_FORMULA, KINDS, Cells
 from even_sieve.sources.xlsx_rows import ATTRIBUTE
-from even_sieve.sources.xlsx_values import Values, moments_of
+from even_sieve.sources.xlsx_values import Values, moments_of, spelt_out
 from even_sieve.sources.xml_tags import demand
 
 #: How a cell is made by itself of its text, its kind and its style.
@@ -100,7 +100,8 @@ class Made:
     def _texts(self, own: Array) -> Array:
         escaped = self._cells.escaped
         return made_once(
-            self._strings(own), lambda text: cell_of(unescaped(text) if escaped else text)
+            self._strings(own),
+            lambda text: cell_of(spelt_out(unescaped(text) if escaped else text)),
         )
 
     def _shared(self, own: Array) -> Array:

@@ -12,10 +12,10 @@ from pyarrow import ArrowInvalid
 from even_sieve.core.cells import Cell, CellError, error_from_token, read_date
 from even_sieve.core.cells.dates import datetime_from_micros
 from even_sieve.core.errors import SourceError
+from even_sieve.sources.areas import column_number
 from even_sieve.sources.made_cells import cell_of
 from even_sieve.sources.sheets import (
     NO_RESULT,
-    column_number,
     day_or_moment,
     is_subtotalling,
 )
@@ -23,7 +23,7 @@ from even_sieve.sources.shown_by_source import ShownRuns
 from even_sieve.sources.xlsx_at_once import cells_of
 from even_sieve.sources.xlsx_made import Made
 from even_sieve.sources.xlsx_rows import Row
-from even_sieve.sources.xlsx_values import Values, moment_of, number_of
+from even_sieve.sources.xlsx_values import Values, moment_of, number_of, spelt_out
 from even_sieve.sources.xlsx_xml import Cut
 from even_sieve.sources.xml_tags import Strange, demand
 
@@ -140,7 +140,7 @@ class PieceReader:
             elif not kind and style not in dates:
                 cell = number_of(text)
             elif kind == "inlineStr":
-                cell = cell_of(text)
+                cell = cell_of(spelt_out(text))
             elif not kind and (text, style) in self.moments:
                 cell = self.moments[text, style]
             else:
@@ -188,7 +188,7 @@ class PieceReader:
             return error_from_token(text) or CellError(text, "the cell holds an error")
         if kind == "d":
             return _iso_date(text)
-        return cell_of(text)
+        return cell_of(spelt_out(text))
 
     def _dated(self, number: float, style: int) -> Cell:
         try:

@@ -75,7 +75,8 @@ class _Growing:
                 fact = f"sheet '{sheet.name}' has too many cells"
                 raise SourceError(self.source, fact, "", number)
             if number <= len(sheet.rows):
-                fact = f"sheet '{sheet.name}': row {number} stands there twice"
+                stands = "after a later one" if number < len(sheet.rows) else "there twice"
+                fact = f"sheet '{sheet.name}': row {number} stands {stands}"
                 raise SourceError(self.source, fact)
             sheet.rows.extend([] for _ in range(number - 1 - len(sheet.rows)))
             sheet.rows.append(cells)

@@ -1,5 +1,6 @@
 """What the cells of sheets of ISO/IEC 29500 store: numbers, texts by their place, days counted."""
 
+import re
 from collections.abc import Mapping, Sequence, Set
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
@@ -11,6 +12,11 @@ from even_sieve.core.table.lanes import Array
 from even_sieve.sources.made_cells import objects
 
 _SECONDS = 86_400
+#: A letter by its code, or by the two that UTF-16 has for it.
+_LETTER = re.compile(
+    "_x([Dd][89ABab][0-9A-Fa-f]{2})__x([Dd][C-Fc-f][0-9A-Fa-f]{2})_"
+    "|_x((?![Dd][89A-Fa-f])[0-9A-Fa-f]{4})_"
+)
 _NO_DAY, _FIRST_YEAR = 60, 1900
 _EPOCH_DAY = date(1970, 1, 1).toordinal()
 
@@ -33,6 +39,23 @@ class Values:
     def shared(self) -> Array:
         """The cells that the texts are, an array of objects."""
         return objects([text.strip() or None for text in self.texts])
+
+
+def spelt_out(text: str) -> str:
+    """Return the text that a cell stores, which may spell letters by their codes (22.9.2.19).
+
+    >>> spelt_out("a_x000A_b"), spelt_out("_x005F_x000A_"), spelt_out("_xD83D__xDEA2_")
+    ('a\\nb', '_x000A_', '🚢')
+    """
+    if "_x" not in text:
+        return text
+    return _LETTER.sub(_letter, text)
+
+
+def _letter(code: re.Match[str]) -> str:
+    if code[3]:
+        return chr(int(code[3], 16))
+    return bytes.fromhex(code[1] + code[2]).decode("utf-16-be")
 
 
 def number_of(text: str) -> int | float:
