@@ -16,7 +16,13 @@ NUMBERS = [
     "1234567890123456789.5", "-123456789012345.6", "1.0", "007", ".5", "5.", "+5", " 5", "x", "",
 ]  # fmt: skip
 USUAL = 12
-FORMULAS = ["of:=SUM([.A1:.A3])", "of:=SUBTOTAL(9;[.A1:.A9])", "of:=[.A1]&amp;[.B1]", ""]
+FORMULAS = [
+    "of:=SUM([.A1:.A3])",
+    "of:=[.A1]+[.A3]",
+    "of:=SUBTOTAL(9;[.A1:.A9])",
+    "of:=[.A1]&amp;[.B1]",
+    "",
+]
 SPACES = (
     "".join(
         f' xmlns:{name}="urn:oasis:names:tc:opendocument:xmlns:{name}:1.0"'
@@ -33,12 +39,14 @@ def cell(g, odd):
     name = f"{kind}-value" if kind in ("date", "boolean", "time") else "value"
     value = {
         "float": g.choice(NUMBERS if g.random() < odd else NUMBERS[:USUAL]),
-        "date": g.choice(["2031-05-06", "2031-05-06T07:08:09", "2031-05-06T00:00:00", "0001-01-01"]),
+        "date": g.choice(["2031-05-06", "2031-05-06T07:08:09", "2031-05-06T00:00:00", "0001-01-01", "-0044-03-15"]),
         "boolean": g.choice(["true", "FALSE"]), "percentage": "0.125", "currency": "7.25",
         "time": "PT01H02M03S",
     }.get(kind)  # fmt: skip
     held = [f'office:value-type="{kind}"'] if kind else []
     held += [] if value is None else [f'office:{name}="{value}"']
+    if kind == "string" and g.random() < 0.3:  # what is stored, mostly what is shown
+        held += [f'office:string-value="{g.choice(TEXTS[:4])}"'.replace('say "hi"', "")]
     held += ['office:currency="EUR"'] if kind == "currency" and g.random() < 0.8 else []
     held += [f'table:formula="{g.choice(FORMULAS)}"'] if g.random() < 0.15 else []
     held += [f'table:number-columns-repeated="{g.choice([1, 2, 3])}"'] if g.random() < 0.1 else []

@@ -358,10 +358,13 @@ HOSTILE = [
 ]  # fmt: skip
 
 
+LOCKED = {"META-INF__manifest_xml": "<manifest><encryption-data/></manifest>"}
 LONG = f"<x><t>{'a' * 3_000_000}</t></x>"
 HOSTILE += [
     (ods, packed(content_xml=LONG), "a cell has more than 500,000 characters"),
     (xlsx, packed(xl__workbook_xml=LONG, **NAMED), "a cell has more than 500,000"),
+    (ods, packed(content_xml=b"\x07\x08", **LOCKED), "the workbook is locked with a password"),
+    (xlsx, bytes.fromhex("D0CF11E0A1B11AE1") + bytes(900), "a workbook locked with a password, or of an older format"),
     (ods, packed(content_xml=SHEET_OF.format("<table:table-cell/>" * 20_000)), "sheet 'a' has too many cells"),
 ]  # fmt: skip
 

@@ -19,7 +19,7 @@ VARIABLE = "_EVEN_SIEVE_COMPLETE"
 SHELLS = ("bash", "zsh", "fish")
 #: A file that is larger is not read for it; of a text file the first lines are.
 _MOST_BYTES, _FIRST_BYTES = 20_000_000, 300_000
-_TEXTS = (".csv", ".tsv", ".txt", ".jsonl")
+_TEXTS = (".csv", ".tsv", ".tab", ".txt", ".jsonl")
 _JOINTS = re.compile(r"\b(?:and|or|not)\s+|\(\s*", re.IGNORECASE)
 _ASKED = re.compile(r"(.+?)\s*(<=|>=|!=|=|<|>|\s(?:in|is)\s)\s*(.*)\Z", re.DOTALL | re.IGNORECASE)
 _OF = re.compile(r"(.*?\bof\s+)(.*)\Z", re.DOTALL | re.IGNORECASE)

@@ -102,13 +102,17 @@ def read(files: Sequence[LongAt], source: str, options: SourceOptions) -> Table 
     return table_in_pieces(opened, source, options)
 
 
+#: The endings of files that say the names of columns apart from their rows.
+_SAY_NAMES = {".parquet", ".arrow", ".feather"}
+
+
 def tell_names_of(files: Sequence[LongAt], options: SourceOptions) -> None:
     """Tell the names of the columns of files that say them apart from their rows.
 
     Of a file that is out of the ordinary, or cannot be opened, whoever reads it tells.
     """
     endings = {path.suffix.lower() for path, *_ in files}
-    if options.named is None or len(files) > _MOST_OPENED or endings - {".parquet", ".arrow"}:
+    if options.named is None or len(files) > _MOST_OPENED or endings - _SAY_NAMES:
         return
     opened: list[Opened] = []
     try:

@@ -20,10 +20,10 @@ from even_sieve.sources.second import Shared
 from even_sieve.sources.sheets import (
     Sheet,
     Workbook,
-    is_subtotalling,
     table_of,
 )
 from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.subtotals import is_subtotalling
 
 _CONTENT = "content.xml"
 _OFFICE, _TABLE, _TEXT = (

@@ -71,7 +71,7 @@ def _cells(
         if plain and kind == "float" and _SHORT.match(value):  # as most are
             cell: Cell = float(value) if "." in value else int(value)
         elif plain and kind == "string" and text and len(text) <= longest:
-            cell = intern(text.strip() or value.strip()) or None
+            cell = intern(stored_text(value, text)) or None
         else:
             cell = cell_by_itself(formula, kind, value, error, text, longest)
             look = PERCENT if kind == PERCENTAGE else currency
@@ -108,8 +108,22 @@ def cell_by_itself(
         return read(value)
     if formula and not kind and not text:
         return NO_RESULT
-    text = text or (value.strip() if kind == "string" else "")
+    text = stored_text(value, text) if kind == "string" else text
     return intern(text) if text else None  # a value that comes again takes no more memory
+
+
+def stored_text(value: str, text: str) -> str:
+    """Return the text of a cell from what is stored and what is shown, mostly the same.
+
+    An attribute has no ends of lines: those are in what is shown.
+
+    >>> stored_text("", " East "), stored_text("E", "Berth E"), stored_text("a b", "a\\nb")
+    ('East', 'E', 'a\\nb')
+    """
+    value, text = value.strip(), text.strip()
+    if not value or value == text or value.split() == text.split():
+        return text
+    return value
 
 
 def number_of(text: str) -> Cell:
@@ -124,10 +138,13 @@ def number_of(text: str) -> Cell:
     return int(number) if whole else number
 
 
-def _date(value: str) -> date:
-    if "T" in value:
-        return day_or_moment(datetime.fromisoformat(value))
-    return date.fromisoformat(value)
+def _date(value: str) -> Cell:
+    try:
+        if "T" in value:
+            return day_or_moment(datetime.fromisoformat(value))
+        return date.fromisoformat(value)
+    except ValueError:
+        return CellError("#VALUE!", f"{value[:40]} is no date of the calendar")
 
 
 def _yes_no(value: str) -> bool:

@@ -7,6 +7,7 @@ from typing import Any, NamedTuple, TypeAlias
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 from pyarrow import ArrowInvalid
 
 from even_sieve.core.cells import Cell
@@ -28,7 +29,14 @@ from even_sieve.sources.ods_at_once import (
     cells_of,
 )
 from even_sieve.sources.ods_cells import PlainCells
-from even_sieve.sources.ods_made import Made, cell_by_itself, made_of, number_of, of_type
+from even_sieve.sources.ods_made import (
+    Made,
+    cell_by_itself,
+    made_of,
+    number_of,
+    of_type,
+    stored_text,
+)
 from even_sieve.sources.plain_xml import unescaped
 from even_sieve.sources.shown_by_source import PERCENT
 from even_sieve.sources.source_options import Limits
@@ -152,6 +160,14 @@ class _AtOnce:
                     lambda text: cell_of(unescaped(text) if cells.escaped else text),
                 )
                 made[places] = np.where(found == None, made[places], found)  # noqa: E711
+        both = np.intersect1d(values, filled, assume_unique=True)
+        if len(both):
+            two = (self._strings(spans, own[both]) for spans in (cells.value, cells.text))
+            both = both[stored(pc.not_equal(*two).cast(pa.uint8()), np.uint8) > 0]
+            two_words = (self._words(spans, own[both]) for spans in (cells.value, cells.text))
+            made[both] = objects(
+                [cell_of(stored_text(*each)) for each in zip(*two_words, strict=True)]
+            )
         return made
 
     def _typed(self, own: Array) -> Array:

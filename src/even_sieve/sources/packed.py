@@ -19,6 +19,12 @@ _MOST_BYTES = 4
 _DECLARATIONS = tuple("<!DOCTYPE".encode(name) for name in ("utf-8", "utf-16-le", "utf-16-be"))
 _LONGEST_DECLARATION = max(map(len, _DECLARATIONS))
 
+#: How a file begins that holds others in a way of its own (locked workbooks are such).
+_COMPOUND = bytes.fromhex("D0CF11E0A1B11AE1")
+#: What tells of parts that need a password (ISO/IEC 26300-3).
+_MANIFEST, _ENCRYPTED = "META-INF/manifest.xml", b"encryption-data"
+_LOCKED = ("the workbook is locked with a password", "Save it without")
+
 
 class _Part:
     """A part of an archive: `SourceError` for what a parser would choke on, before it sees it.
@@ -92,6 +98,9 @@ class Packed(ZipFile):
 
 def open_packed(content: bytes, source: str, limits: Limits) -> Packed:
     """Return the archive. Raises `SourceError` for a broken one, or one beyond the limits."""
+    if content.startswith(_COMPOUND):
+        fact = "this is a compound file: a workbook locked with a password, or of an older format"
+        raise SourceError(source, fact, "Save it anew, without a password, in its ending's format")
     if not content.startswith(b"PK"):
         hint = "Its ending is another file's, or it was cut off"
         raise SourceError(source, "this is no workbook, which is a packed file", hint)
@@ -111,7 +120,9 @@ def open_packed(content: bytes, source: str, limits: Limits) -> Packed:
         )
     for entry in archive.infolist():
         if entry.flag_bits & 1:
-            raise SourceError(source, "the workbook is locked with a password", "Save it without")
+            raise SourceError(source, *_LOCKED)
+    if _MANIFEST in archive.namelist() and _ENCRYPTED in archive.read(_MANIFEST):
+        raise SourceError(source, *_LOCKED)
     return archive
 
 

@@ -5,10 +5,12 @@ READERS = {
     ".csv": "even_sieve.sources.csv",
     ".txt": "even_sieve.sources.csv",
     ".tsv": "even_sieve.sources.csv",
+    ".tab": "even_sieve.sources.csv",
     ".jsonl": "even_sieve.sources.json_lines",
     ".ndjson": "even_sieve.sources.json_lines",
     ".parquet": "even_sieve.sources.parquet",
     ".arrow": "even_sieve.sources.arrow_file",
+    ".feather": "even_sieve.sources.arrow_file",
     ".ods": "even_sieve.sources.ods",
     ".xlsx": "even_sieve.sources.xlsx",
     ".xlsm": "even_sieve.sources.xlsx",
@@ -16,8 +18,10 @@ READERS = {
 
 #: The module that reads long files of an ending in pieces; None from it: to be read whole.
 IN_PIECES = {
-    **dict.fromkeys((".csv", ".txt", ".tsv"), "even_sieve.sources.long_csv"),
-    **dict.fromkeys((".parquet", ".arrow", ".jsonl", ".ndjson"), "even_sieve.sources.long_typed"),
+    **dict.fromkeys((".csv", ".txt", ".tsv", ".tab"), "even_sieve.sources.long_csv"),
+    **dict.fromkeys(
+        (".parquet", ".arrow", ".feather", ".jsonl", ".ndjson"), "even_sieve.sources.long_typed"
+    ),
 }
 
 #: The endings of files that may have several sheets.

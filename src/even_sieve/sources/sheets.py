@@ -1,6 +1,5 @@
 """Sheets of workbooks as grids of cells, whatever the format, and tables cut out of them."""
 
-import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import date, datetime, time
@@ -12,18 +11,11 @@ from even_sieve.core.errors import NoRows, SourceError, closest, listed
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Mark, Table, column_from
 from even_sieve.core.table.lanes import Array
-from even_sieve.sources.areas import Area, column_number, corners_of
+from even_sieve.sources.areas import Area, corners_of
 from even_sieve.sources.names import column_names
 from even_sieve.sources.shown_by_source import ShownRuns, with_looks
 from even_sieve.sources.source_options import SourceOptions
 
-#: The subtotalling functions that both open standards have (ISO/IEC 26300-2, 29500-1).
-_SUBTOTALLING = ("SUBTOTAL(", "AGGREGATE(")
-#: The plain sum of a block of one sheet, as either standard writes it.
-_SUM = re.compile(
-    r"(?:of:)?=?\s*SUM\(\s*\[?\.?\$?([A-Z]{1,3})\$?(\d+)\s*:\s*\.?\$?([A-Z]{1,3})\$?(\d+)\]?\s*\)\s*\Z",
-    re.IGNORECASE,
-)
 NO_RESULT = CellError(
     "no result", "the formula has no stored result: open and save the file where it is calculated"
 )
@@ -137,22 +129,6 @@ class Workbook:
         sheet = self.sheet(area.sheet)
         bottom = min(area.bottom, len(sheet.rows))
         return sheet.block(area.top, bottom, area.left, area.right)
-
-
-def is_subtotalling(formula: str, row: int, column: int) -> bool:
-    """Tell whether a formula at a place calls a subtotalling function, or sums its own column.
-
-    >>> is_subtotalling("SUM(C2:C19)", 20, 3), is_subtotalling("SUM(A20:B20)", 20, 3)
-    (True, False)
-    """
-    capitals = formula.upper()
-    if any(name in capitals for name in _SUBTOTALLING):
-        return True
-    found = _SUM.match(formula)
-    if found is None or found[1].upper() != found[3].upper() or column_number(found[1]) != column:
-        return False
-    first, last = sorted((int(found[2]), int(found[4])))
-    return first < last and not first <= row <= last
 
 
 def day_or_moment(value: datetime) -> date:

@@ -31,8 +31,8 @@ _BYTES[list(b".eE")] = _POINT
 _SURE = 18
 #: A sheet with fewer cells than one in so many places is better kept cell by cell.
 _SPARSE = 4
-#: Formulas that subtotal hold one of these, or letters whose capitals may.
-_MAY_SUBTOTAL = r"(?i:sum|subtotal|aggregate)|[^\x00-\x7f]"
+#: Formulas that subtotal hold one of these, or letters whose capitals may, or add cells.
+_MAY_SUBTOTAL = r"(?i:sum|subtotal|aggregate)|[^\x00-\x7f]|\d\s*\+"
 
 
 class Made:

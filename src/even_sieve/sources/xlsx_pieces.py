@@ -17,9 +17,9 @@ from even_sieve.sources.made_cells import cell_of
 from even_sieve.sources.sheets import (
     NO_RESULT,
     day_or_moment,
-    is_subtotalling,
 )
 from even_sieve.sources.shown_by_source import ShownRuns
+from even_sieve.sources.subtotals import is_subtotalling
 from even_sieve.sources.xlsx_at_once import cells_of
 from even_sieve.sources.xlsx_made import Made
 from even_sieve.sources.xlsx_rows import Row
