@@ -115,6 +115,22 @@ def test_workbooks_keep_the_currency_of_their_cells(tmp_path, shown, kept):
     )
 
 
+def test_criteria_are_written_as_a_workbook_shows_its_numbers(tmp_path):
+    book = openpyxl.Workbook()
+    rows = [["share", "fee", "tons"], [0.25, 1250.5, 1250.5], [0.3, 5, 5]]
+    for row in rows:
+        book.active.append(row)
+    for row in ("2", "3"):
+        book.active[f"A{row}"].number_format = "0%"
+        book.active[f"B{row}"].number_format = '"€" #,##0.00'
+    book.save(tmp_path / "fees.xlsx")
+    table = read_table(tmp_path / "fees.xlsx")
+    for where in ("share = 25%", "share in 20%..26%", "fee = € 1,250.50", "fee > 1,000"):
+        found = table.tally("rows", where=where)
+        assert (found[0].value, table.recheck(found)[0].agrees) == (1, True), where
+    assert table.tally("rows", where="tons = 1,250.50")[0].value == 0  # and it is told
+
+
 def test_a_currency_of_an_open_document_is_kept(tmp_path):
     from odf.opendocument import OpenDocumentSpreadsheet
     from odf.table import Table, TableCell, TableRow

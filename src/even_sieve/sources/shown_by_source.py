@@ -134,6 +134,8 @@ def with_looks(table: Table, shown: ShownRuns, top: int, left: int) -> Table:
         one = len(looks) == 1 and column.counts.get(Kind.NUMBER, -1) in looks.values()
         if one or mixed:
             look = next(iter(looks)) if one else column.shown
-            column = replace(column, shown=look, notices=(*column.notices, *mixed))
+            said = replace(column.conventions, written=True)  # criteria are written as it is shown
+            notices = (*column.notices, *mixed)
+            column = replace(column, shown=look, conventions=said, notices=notices)
         columns.append(column)
     return replace(table, columns=tuple(columns))
