@@ -112,7 +112,7 @@ def test_texts_that_became_dates_are_told_to_look_like_some_no_longer(tmp_path):
 _SAID = {
     "numbers": (
         number_said,
-        ["{n:,}.{c:02} EUR", "kr {n}", "{n}.{c}-", "({n})", "{n} %", "{n:07}", "1,0{c},000", "{n} t", "Quay {n}",
+        ["{n:,}.{c:02} EUR", "kr {n}", "{n}.{c}-", "'{n}", '="{n}.{c}"', "%{n}", "-%{n}.{c}", "\u200e{n}\u200b", "={n}", '="{n}', "({n})", "{n} %", "{n:07}", "1,0{c},000", "{n} t", "Quay {n}",
          "{n}e3", "٤{c}", "{n}.{c}{n}{n}", "€          0{n}.5", "-{c}.{n}", "{n}.—", "true", "waived"],
     ),
     "dates": (

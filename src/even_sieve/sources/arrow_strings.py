@@ -83,6 +83,15 @@ class Strings(Sequence[str]):
         used = Bytes.of(self._array).used
         return any(_MAY_BE_DIGIT[used[rows]].any() for rows in spans(len(used), _LOOKED_AT))
 
+    def hold(self, part: bytes) -> bool:
+        """Tell whether a part may be among the bytes of the strings."""
+        used = Bytes.of(self._array).used
+        blocks = (
+            used[rows.start : rows.stop + len(part) - 1].tobytes()
+            for rows in spans(len(used), _TAKEN)
+        )
+        return any(part[:1] in block and part in block for block in blocks)  # one is found faster
+
     def use(self, sign: str) -> bool:
         """Tell whether any of the strings holds a sign of ASCII."""
         return Bytes.of(self._array).uses(sign.encode())

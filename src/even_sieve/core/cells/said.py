@@ -28,6 +28,9 @@ _NO_CENTS = {
     mark: re.compile(rf"(?<=[0-9])[{mark}] ?(?:-{{1,2}}|\u2014)(?![0-9-])") for mark in ".,"
 }
 #: Digits in groups of two but for the last three, as India writes them.
+_PERCENT_FIRST = re.compile(r"([-+]?)%\s?([^%]+)\Z")
+#: Narrow and wide spaces: all of them stand between thousands as the narrow one does.
+_SPACES = re.compile("[\u2000-\u200a\u205f\u3000]")
 _LAKHS = re.compile(r"[-+]?[0-9]{1,2}(?:,[0-9]{2})+,[0-9]{3}(?:\.[0-9]+)?\Z")
 
 
@@ -42,10 +45,15 @@ def number_said(cell: Cell, decimal: str = ".") -> Cell:
     (Decimal('-980.00'), -7, 100000, 42)
     >>> number_said("12.–"), number_said("kr 1.250,-", ",")
     (12, 1250)
+
+    Signs that nobody sees go, and so do those by which a program is told that this is text.
+
+    >>> number_said("\u200e5\u200b"), number_said("'5"), number_said('="7"'), number_said("%5")
+    (5, 5, 7, Decimal('0.05'))
     """
     if not isinstance(cell, str):
         return cell
-    text = _NO_CENTS[decimal].sub("", _plainly(cell.strip(), decimal))
+    text = _NO_CENTS[decimal].sub("", _bare(_plainly(cell.strip(), decimal)))
     text, _ = currency_of(_sign_first(text))
     text = _sign_first(text)
     if decimal == "." and _LAKHS.match(text):
@@ -66,7 +74,19 @@ def _plainly(text: str, decimal: str) -> str:
     if text.isascii():
         return text
     marks = {"\u2212": "-", "\u2013": "-", "\uff0d": "-", "\u066b": decimal, "\u066c": "'"}
-    return "".join(marks.get(each) or str(unicodedata.decimal(each, each)) for each in text)
+    seen = [each for each in text if unicodedata.category(each) != "Cf"]
+    found = "".join(marks.get(each) or str(unicodedata.decimal(each, each)) for each in seen)
+    return _SPACES.sub("\u202f", found).strip()
+
+
+def _bare(text: str) -> str:
+    """Return a text without the signs that say it is one, and its percent sign behind."""
+    if text[:1] == "'" or text[:1] == "=":
+        inner = text.lstrip("'=")
+        text = inner[1:-1] if len(inner) > 1 and inner[0] == inner[-1] == '"' else inner
+    if found := _PERCENT_FIRST.match(text):
+        return f"{found[1]}{found[2]}%"
+    return text
 
 
 def _sign_first(text: str) -> str:

@@ -4,6 +4,7 @@ from bisect import bisect_left
 from collections.abc import Iterator, Sequence
 
 from even_sieve.core.cells import fold
+from even_sieve.core.cells.unseen import with_signs
 from even_sieve.core.errors import closest
 from even_sieve.core.table.lanes import TextLane
 
@@ -22,7 +23,7 @@ def spelt_alike(text: str, lane: TextLane) -> str:
     every = lane.spellings
     if len(every) <= _MOST_COMPARED:
         near = closest(text, list(every))
-        return f"; the closest is '{near[0]}'" if near else ""
+        return f"; the closest is '{with_signs(near[0])}'" if near else ""
     folded = fold(text)
     at = bisect_left(lane.folded, folded)
     some = list(every[max(at - _AROUND, 0) : at + _AROUND])
@@ -33,7 +34,7 @@ def spelt_alike(text: str, lane: TextLane) -> str:
         if place < len(every) and lane.folded[place] == meant:
             some.append(every[place])
     near = closest(text, some)
-    return f"; one that is spelt much like it is '{near[0]}'" if near else ""
+    return f"; one that is spelt much like it is '{with_signs(near[0])}'" if near else ""
 
 
 def _slips(text: str, letters: Sequence[str]) -> Iterator[str]:

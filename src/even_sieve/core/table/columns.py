@@ -3,7 +3,7 @@
 from bisect import bisect_left
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cached_property, partial
 from itertools import chain
 from typing import TYPE_CHECKING, Any
 
@@ -29,6 +29,7 @@ from even_sieve.core.table.identities import distinct_of, identity_of, spelt_of
 from even_sieve.core.table.keys import Identity
 from even_sieve.core.table.lane_cells import cells_of, cells_of_kinds
 from even_sieve.core.table.lanes import Array, FixedLane, Lane, Rows, TextLane
+from even_sieve.core.table.look_alikes import look_alikes_in
 
 if TYPE_CHECKING:
     from even_sieve.core.table.sketch import Sketch
@@ -219,6 +220,13 @@ class Column:
             codes = lane.codes[rows]
             used[codes if self.states is None else codes[self.states[rows] == Kind.TEXT]] = True
         return np.flatnonzero(used)
+
+    @cached_property
+    def look_alikes(self) -> tuple[tuple[str, str], ...]:
+        """Its texts that look like others of it and are not equal to these, each with one."""
+        lane = self.lanes.get(Kind.TEXT)
+        used = partial(getattr, self, "used_texts")
+        return tuple(look_alikes_in(lane, used)) if isinstance(lane, TextLane) else ()
 
     def different(self, kind: Kind) -> tuple[int, Cell, Cell]:
         """Return how many different values of a kind there are, the least and the most of them.

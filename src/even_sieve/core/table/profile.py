@@ -11,6 +11,7 @@ from even_sieve.core.notices import Code, counted, times_words
 from even_sieve.core.progress import steps
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import Array, TextLane
+from even_sieve.core.table.look_alikes import told_look_alikes
 from even_sieve.core.table.marks import Mark
 from even_sieve.core.table.origins import listed_rows, row_span
 from even_sieve.core.table.repeats import find_totals
@@ -135,6 +136,8 @@ def _findings(table: Table, columns: Sequence[ColumnProfile]) -> Iterator[Findin
         pair = column.times_out_of_order()
         if pair is not None:
             yield Finding("times-out-of-order", times_words(column.name, pair))
+        for notice in told_look_alikes(column.name, column.look_alikes):
+            yield Finding(str(notice.code), notice.text)
     yield from _filled_unlike(table, suspects)
     for found in columns:
         if found.spellings:

@@ -22,6 +22,7 @@ from even_sieve.core.measures import MEASURES, Measure, MeasureRequest, parse_me
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.query import Query
 from even_sieve.core.table import Column, Mark, Table
+from even_sieve.core.table.look_alikes import told_look_alikes
 from even_sieve.core.tally.double_counting import double_counting, totals_of
 from even_sieve.core.tally.gathering import MeasureJob
 from even_sieve.core.tally.selection import Selection, skipped_marks
@@ -174,7 +175,11 @@ class Plan:
     def shared_notices(self) -> tuple[Notice, ...]:
         """Return what concerns every figure: the criteria they share, the columns in play."""
         notices = self.condition_notices(self.shared)
-        reading = [each for column in self.columns.values() for each in column.notices]
+        reading = [
+            each
+            for column in self.columns.values()
+            for each in (*column.notices, *told_look_alikes(column.name, column.look_alikes))
+        ]
         told = (*self._double_counting(), *self.where.notices, *self.table.own_notices)
         return each_once((*told, *reading, *notices))
 
