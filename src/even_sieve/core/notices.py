@@ -4,6 +4,7 @@ Every code stands here once, so that a program can rely on it.
 """
 
 import shlex
+from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from enum import StrEnum
@@ -111,6 +112,35 @@ def counted(count: int, noun: str) -> str:
 def each_once(notices: Iterable[Notice]) -> tuple[Notice, ...]:
     """Return the notices in order, without repeats."""
     return tuple(dict.fromkeys(notices))
+
+
+#: Of more notices of one kind than this the first ones are shown, and how many more there are.
+_MOST_ALIKE, _FIRST_SHOWN = 6, 3
+
+
+def words_of(told: Iterable[tuple[str, str]]) -> list[str]:
+    """Return the texts of what is told, each a code with its text; of many of a code the first.
+
+    >>> words_of([("a", f"file {each}: cut") for each in range(9)])[2:]
+    ['file 2: cut', 'and 6 more of this kind (all are in the JSON)']
+    """
+    every = list(dict.fromkeys(told))
+    counts = Counter(code for code, _ in every)
+    found: list[str] = []
+    met: Counter[str] = Counter()
+    for code, text in every:
+        met[code] += 1
+        if counts[code] <= _MOST_ALIKE or met[code] <= _FIRST_SHOWN:
+            found.append(text)
+        elif met[code] == _FIRST_SHOWN + 1:
+            more = counts[code] - _FIRST_SHOWN
+            found.append(f"and {more:,} more of this kind (all are in the JSON)")
+    return found
+
+
+def texts_of(notices: Iterable[Notice]) -> list[str]:
+    """Return the texts of notices for a person, of many of one kind the first ones."""
+    return words_of((str(each.code), each.text) for each in notices)
 
 
 def times_words(column: str, pair: tuple[str, str]) -> str:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from even_sieve.core.axes import is_period
 from even_sieve.core.cells import Cell
-from even_sieve.core.notices import Code
+from even_sieve.core.notices import Code, texts_of
 from even_sieve.core.progress import steps
 from even_sieve.core.tally import ALL_VALUES, Breakdown, Line, values_of
 from even_sieve.documents.breakdown_grid import grid_of
@@ -64,7 +64,7 @@ class BreakdownDocument(Document):
 
     def _notes(self) -> list[str]:
         result = self.answer
-        found = [*(each.text for each in result.notices), *remarks(result.total)]
+        found = [*texts_of(result.notices), *remarks(result.total)]
         empty: dict[str, str] = {}
         zeros = [
             {place for place, value in enumerate(values_of(result.lines, i)) if value == 0}

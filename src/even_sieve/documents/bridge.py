@@ -5,6 +5,7 @@ from fractions import Fraction
 from typing import TYPE_CHECKING
 
 from even_sieve.core.cells import Cell
+from even_sieve.core.notices import texts_of
 from even_sieve.core.tally import Bridge
 from even_sieve.documents.document import Document, Grid, Notes, Part, Records
 from even_sieve.documents.figures import SUBTOTAL, plain_notices, plain_tally
@@ -27,7 +28,7 @@ class BridgeDocument(Document):
     def parts(self) -> Sequence[Part]:
         """Return the steps, and what is to be known of the figure."""
         result = self.answer
-        found = [each.text for each in (*result.notices, *result.tally.notices)]
+        found = texts_of((*result.notices, *result.tally.notices))
         return self.grid(), Notes(tuple(dict.fromkeys(found)))
 
     def grid(self) -> Grid:

@@ -5,7 +5,7 @@ from fractions import Fraction
 from typing import Any
 
 from even_sieve.core.cells import Cell, CellError
-from even_sieve.core.notices import Notice
+from even_sieve.core.notices import Notice, texts_of
 from even_sieve.core.table.origins import listed_rows
 from even_sieve.core.tally import OF_NO_LINE, Tallies, Tally
 from even_sieve.documents.values import plain_amount, plain_json, plain_row, show_value
@@ -57,7 +57,7 @@ def reasons(result: Tallies) -> Iterator[str]:
 
 def remarks(result: Tallies) -> list[str]:
     """Return reasons and notices as texts, each once."""
-    found = [*reasons(result), *(each.text for each in result.notices)]
+    found = [*reasons(result), *texts_of(result.notices)]
     for tally in result:
         found.extend(notice.text for notice in tally.notices)
     if result.as_of is not None:

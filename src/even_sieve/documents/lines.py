@@ -4,6 +4,7 @@ from collections.abc import Iterable, Sequence
 from typing import Any
 
 from even_sieve.core.cells import Cell
+from even_sieve.core.notices import texts_of
 from even_sieve.core.tally import Added, Counted, Heading, LineSet, Tally
 from even_sieve.documents.document import Document, Grid, Notes, Part, Records, free_name
 from even_sieve.documents.figures import (
@@ -48,7 +49,7 @@ class LinesDocument(Document):
         return Grid(header, tuple(rows), numeric, 0, frozenset(strong), tuple(sources))
 
     def _notes(self) -> list[str]:
-        found = [each.text for each in self.answer.notices]
+        found = texts_of(self.answer.notices)
         for entry in self.answer:
             told: list[str | None] = []
             if isinstance(entry, Counted):

@@ -4,6 +4,7 @@ from collections.abc import Iterator, Sequence
 from decimal import Decimal
 
 from even_sieve.core.cells import Cell
+from even_sieve.core.notices import texts_of
 from even_sieve.core.table.origins import origin_of
 from even_sieve.core.tally import Listing
 from even_sieve.documents.document import Caption, Document, Grid, Notes, Part, Records, free_name
@@ -22,7 +23,7 @@ class ListingDocument(Document):
 
     def parts(self) -> Sequence[Part]:
         """Return the rows, how many there are, and what is to be known of the criteria."""
-        notes = tuple(each.text for each in self.answer.notices)
+        notes = tuple(texts_of(self.answer.notices))
         return self.grid(), Caption(self.answer.counted), Notes(notes)
 
     def grid(self) -> Grid:

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from even_sieve.core.cells import Kind
-from even_sieve.core.notices import counted
+from even_sieve.core.notices import counted, words_of
 from even_sieve.core.table import Profile
 from even_sieve.documents.document import Document, Findings, Grid, Part, Records
 from even_sieve.documents.values import plain_json, plain_row, show_value
@@ -20,7 +20,8 @@ class ProfileDocument(Document):
         result = self.answer
         marks = [f"{count:,} {mark}" for mark, count in result.marked.items() if count]
         summary = f"{counted(result.rows, 'row')}, of these {', '.join(marks) or 'none'} marked"
-        found = [finding.text for finding in result.findings] or ["nothing stands out"]
+        found = words_of((each.code, each.text) for each in result.findings)
+        found = found or ["nothing stands out"]
         for column in result.columns:
             if column.trimmed:
                 cells = counted(column.trimmed, "cell")

@@ -125,7 +125,8 @@ def _in_folder(folder: Path) -> tuple[list[Place], list[Notice]]:
         raise SourceNotFound(str(folder), f"the folder cannot be opened: {why}") from error
     open_ = [each for each in inside if not is_leaving(each.name)]
     read = [each for each in open_ if each.is_file() and is_read(each.name)]
-    others = [each.name for each in open_ if each not in read]
+    names = {each.name for each in read}
+    others = [each.name for each in open_ if each.name not in names]
     if not read:
         shown = f"In it are: {', '.join(others[:_SHOWN])}" if others else "It is empty"
         raise SourceNotFound(str(folder), "there is no file in this folder that is read", shown)
@@ -137,7 +138,7 @@ def _matching(pattern: str) -> tuple[list[Place], list[Notice]]:
     files = [each for each in found if os.path.isfile(each)]
     kept = [each for each in files if not is_leaving(os.path.basename(each))]
     read = [each for each in kept if is_read(each)]
-    others = [os.path.basename(each) for each in kept if each not in read]
+    others = [os.path.basename(each) for each in kept if not is_read(each)]
     if not read:
         folder = Path(pattern).parent
         near = sorted(each.name for each in folder.iterdir()) if folder.is_dir() else []

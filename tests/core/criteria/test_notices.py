@@ -2,9 +2,9 @@
 
 import pytest
 
-from even_sieve import table_from
+from even_sieve import read_table, table_from
 from even_sieve.core.cells import CellError
-from even_sieve.core.notices import Code
+from even_sieve.core.notices import Code, texts_of
 from even_sieve.public.criteria import read_criteria
 
 LOST = CellError("#N/A", "not found")
@@ -199,3 +199,13 @@ def test_every_code_has_a_test_here_or_with_the_reader():
         Code.SUBTOTALS_KEPT,
     }  # fmt: skip
     assert set(Code) == here | with_reader | elsewhere
+
+
+def test_of_many_notices_of_one_kind_a_person_sees_the_first(tmp_path):
+    for month in range(1, 10):
+        (tmp_path / f"{month}.csv").write_text(f"zone,dues\nOuter,{month}\nInner,2\nTotal,1\n")
+    found = read_table(tmp_path).tally("sum of dues")
+    assert len([each for each in found.notices if each.code is Code.TOTAL_OFF]) == 9
+    shown = texts_of(found.notices)
+    assert [each.split()[3] for each in shown[:3]] == ["1.csv", "2.csv", "3.csv"]
+    assert shown[3] == "and 6 more of this kind (all are in the JSON)"
