@@ -21,7 +21,7 @@ from even_sieve.core.table import Table as CoreTable
 from even_sieve.core.table.lanes import TextLane
 from even_sieve.demo.make import demo_path
 from even_sieve.demo.walk import FIVE, HIDDEN, QUESTION, SUBTOTAL, demo_table
-from even_sieve.sinks import arrow_file, csv, parquet, tokens
+from even_sieve.sinks import arrow_file, arrow_tokens, csv, parquet
 from even_sieve.sinks.files import SINKS, with_marks, write_file
 from even_sieve.sources.arrow_buffers import strings_of
 from even_sieve.sources.arrow_strings import Strings
@@ -298,7 +298,8 @@ def test_line_ends_in_a_text_are_no_ends_of_rows(tmp_path, text):
 
 @pytest.mark.parametrize("quoted", ["", "\r"])
 def test_many_different_texts_are_written_as_few_are(tmp_path, monkeypatch, quoted):
-    monkeypatch.setattr(tokens, "BLOCK", 100)
+    monkeypatch.setattr(csv, "ROWS", 100)
+    monkeypatch.setattr(arrow_tokens, "_FEW", 50)
     words = [f"{mark}{at}" for at in range(5000) for mark in ("=", "B-", "ü, ")]
     words[7] = f"B{quoted}-2"
     many, few = (tmp_path / name for name in ("many.csv", "few.csv"))
