@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from pathlib import Path
+from typing import cast
 
 import numpy as np
 
@@ -29,7 +30,7 @@ def table_of(records: Records) -> Table:
     columns = [_column(name, cells) for name, cells in records.columns.items()]
     table = Table(tuple(columns), columns[0].length if columns else 0)
     for mark in dict.fromkeys(filter(None, records.marks)):
-        rows = np.array([each == mark for each in records.marks], dtype=bool)
+        rows = np.fromiter((each == mark for each in records.marks), bool, len(records.marks))
         table = table.marked(MARKS[mark], rows)
     return table
 
@@ -46,8 +47,10 @@ def _column(name: str, cells: Sequence[Cell]) -> Column:
 
 def _column_of_texts(name: str, cells: list[Cell]) -> Column | None:
     """Return the column of texts, folded and put in order at once; None where there are others."""
-    texts = [cell for cell in cells if isinstance(cell, str) and cell and cell == cell.strip()]
-    if not texts or len(texts) < len(cells):
+    if set(map(type, cells)) != {str}:
+        return None
+    texts = cast(list[str], cells)
+    if not all(cell and cell == cell.strip() for cell in texts):
         return None
     try:
         lane = text_lane_of(strings_of(texts))

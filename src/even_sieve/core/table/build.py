@@ -27,7 +27,7 @@ from even_sieve.core.table.lanes import (
     changed,
     narrowest,
 )
-from even_sieve.core.table.number_lanes import number_lane, scattered
+from even_sieve.core.table.number_lanes import lane_of_numbers, number_lane, scattered
 from even_sieve.core.table.offsets import offset_notices, offsets_in
 from even_sieve.core.understood import called
 
@@ -50,6 +50,8 @@ def column_from_cells(
         notices = (*notices, *offset_notices(name, offsets_in(times)))
     if kinds <= {str, type(None)}:
         return _column_of_texts(name, given, notices)  # type: ignore[arg-type]
+    if kinds <= _OF_NUMBERS and (made := _column_of_numbers(name, given, kinds, notices)):
+        return made
     plain = [cell if type(cell) in _AS_THEY_ARE else _plain(name, cell) for cell in given]
     return column_from_codes(name, plain, None, notices)  # type: ignore[arg-type]
 
@@ -59,6 +61,24 @@ def _column_of_texts(name: str, given: list[str | None], notices: tuple[Notice, 
     apart, codes = _coded(given)
     plain = [None if cell is None else cell.strip() or None for cell in apart]
     return column_from_codes(name, plain, codes, notices)
+
+
+def _column_of_numbers(
+    name: str, given: list[Any], kinds: set[type], notices: tuple[Notice, ...]
+) -> Column | None:
+    """Return the column of whole numbers, doubles and blanks; None for some that are none."""
+    filled = np.arange(len(given))
+    if type(None) in kinds:
+        filled = np.flatnonzero(np.fromiter((cell is not None for cell in given), bool, len(given)))
+    cells = given if len(filled) == len(given) else [given[place] for place in filled.tolist()]
+    lane = lane_of_numbers(cells, kinds - {type(None)}) if cells else None
+    if lane is None:
+        return None
+    states = np.full(len(given), Kind.BLANK, dtype=np.uint8)
+    states[filled] = Kind.NUMBER
+    if len(cells) < len(given):
+        lane = changed(lane, lambda values: scattered(values, filled, len(given)))
+    return assemble(name, len(given), {Kind.NUMBER: lane}, states, notices)
 
 
 def column_from_codes(
@@ -145,6 +165,7 @@ _KINDS: dict[type, Kind] = {
 
 
 #: Cells of these types are plain as they are given.
+_OF_NUMBERS = frozenset({int, float, type(None)})
 _AS_THEY_ARE = frozenset({bool, date, CellError, type(None)})
 
 

@@ -5,11 +5,13 @@ from typing import Any
 
 import numpy as np
 
-from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane
+from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane, changed
 from even_sieve.core.table.shortest import shortest_decimal, shortest_decimals
 
 LARGEST_SCALE = 18
 _INT64 = 2**63 - 1
+#: Whole numbers up to here are doubles.
+_EXACT = 2**53
 #: The decimals of the smallest doubles.
 _MOST_PLACES = 350
 
@@ -27,12 +29,9 @@ def number_lane(cells: list[Any], where: Array, length: int) -> Lane:
     >>> number_lane([12.5, 3], np.array([0, 2]), 3)
     FixedLane(values=array([125,   0,  30]), scale=1)
     """
-    if set(map(type, cells)) == {float}:
-        doubles = np.array(cells)
-        fixed = _fixed(doubles)
-        if fixed is None:
-            return FloatLane(scattered(doubles, where, length))
-        return FixedLane(scattered(fixed[0], where, length), fixed[1])
+    lane = lane_of_numbers(cells, set(map(type, cells)))
+    if lane is not None:
+        return changed(lane, lambda values: scattered(values, where, length))
     exact = [_mantissa(cell) for cell in cells]
     scale = max((decimals for _, decimals in exact), default=0)
     if scale <= LARGEST_SCALE:
@@ -47,6 +46,29 @@ def number_lane(cells: list[Any], where: Array, length: int) -> Lane:
         scattered(places.astype(np.int16), where, length),
     )
     return FloatLane(doubles, written, next(filter(None, lost), ""))
+
+
+def lane_of_numbers(cells: list[Any], types: set[type]) -> Lane | None:
+    """Return the lane of whole numbers and doubles, their types among these; None for others.
+
+    >>> lane_of_numbers([12.5, 3], {float, int}), lane_of_numbers([True], {bool})
+    (FixedLane(values=array([125,  30]), scale=1), None)
+    """
+    if not types <= {int, float}:
+        return None
+    try:
+        if types == {int}:
+            whole = np.array(cells, dtype=np.int64)
+            return FixedLane(whole, 0) if whole.min() >= -_INT64 else None
+        doubles = np.array(cells, dtype=np.float64)
+    except OverflowError:
+        return None
+    if not np.isfinite(doubles).all():
+        return None
+    if int in types and np.abs(doubles).max() > _EXACT:  # a whole number may not be that double
+        return None
+    fixed = _fixed(doubles)
+    return FloatLane(doubles) if fixed is None else FixedLane(*fixed)
 
 
 def _fixed(doubles: Array) -> tuple[Array, int] | None:

@@ -190,7 +190,7 @@ def has_error(answer: Defended) -> bool:
     for lines in (answer.lines, answer.subtotals):  # as columns: the lines are not made for it
         for place in range(len(answer.total)):
             for some in stretches_of(lines, place):
-                if any(isinstance(each, CellError) for each in some):
+                if any(issubclass(each, CellError) for each in set(map(type, some))):
                     return True
     return any(isinstance(each, CellError) for each in values)
 
