@@ -32,3 +32,9 @@ def test_arrays_of_texts_are_lists_of_them():
     texts = ["Outer", "inner", "", "Outer"] * 5000
     for cells in (np.array(texts), np.array(texts, dtype=object), iter(texts), tuple(texts)):
         assert table_from({"zone": cells}).column("zone") == [each or None for each in texts]
+
+
+def test_names_that_are_no_texts_keep_their_cells():
+    table = table_from([{2031: 5, "zone": "Outer"}, {2031: 7, None: 1}])
+    assert table.names == ("2031", "zone", "None")
+    assert [table.column(name) for name in table.names] == [[5, 7], ["Outer", None], [None, 1]]

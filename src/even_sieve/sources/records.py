@@ -1,6 +1,7 @@
 """Tables from Python values: lists by their names, and records, mappings of names to cells."""
 
 from collections.abc import Callable, Mapping, Sequence
+from itertools import chain
 from typing import Any
 
 import numpy as np
@@ -37,11 +38,9 @@ def table_of_records(
 
     `make` gives the column of a name's values, if not what is usual.
     """
-    names: dict[str, None] = {}
-    for record in records:
-        names.update(dict.fromkeys(map(str, record)))
+    keys = dict.fromkeys(chain.from_iterable(records))  # names that are numbers, too
     columns = tuple(
-        (make or _column)(name.strip(), [record.get(name) for record in records]) for name in names
+        (make or _column)(str(key).strip(), [record.get(key) for record in records]) for key in keys
     )
     return Table(columns, len(records), numbers, None, source)
 
