@@ -121,8 +121,10 @@ class Workbook:
             hint = f"Did you mean {listed(near)}?" if near else "Write a block such as B2:F30"
             raise SourceError(self.source, f"no range, table or block '{wanted}'", hint)
         own, top, left, bottom, right = corners
-        used = self.sheet(own or sheet).used
-        return Area(used.sheet, top, left, bottom or used.bottom, right or used.right)
+        found = self.sheet(own or sheet)
+        if not (bottom and right):
+            bottom, right = bottom or found.used.bottom, right or found.used.right
+        return Area(found.name, top, left, bottom, right)
 
     def cells(self, area: Area) -> list[list[Cell]]:
         """Return the area's cells row by row, all rows of one length."""
