@@ -170,6 +170,22 @@ def test_names_stand_for_a_block_or_are_told_to_stand_for_none():
     assert book.cells(book.area("far")) == WANTED[1:]
 
 
+@pytest.mark.parametrize("header", ["", ' headerRowCount="0"'])
+def test_a_filter_of_a_table_puts_its_own_rows_away(header):
+    hidden = "".join(f'<row r="{row}" hidden="1"><c><v>{row}</v></c></row>' for row in (3, 4, 5))
+    active = '<autoFilter ref="A1:B4"><filterColumn colId="0"/></autoFilter>'
+    table = f'<table xmlns="{PLAIN}" name="calls" ref="A1:B4"{header}>{active}</table>'
+    relation = f'<Relationship Id="rId1" Type="{RELATED}/table" Target="../tables/t.xml"/>'
+    more = {
+        "xl/worksheets/_rels/sheet1.xml.rels": f'<Relationships xmlns="{PACKAGE}/relationships">{relation}</Relationships>',
+        "xl/tables/t.xml": table,
+    }
+    book = opened(workbook(rows=ROWS + hidden, more=more))
+    filtered = set() if header else {3, 4}
+    assert (book.sheets[0].filtered, book.sheets[0].hidden) == (filtered, {3, 4, 5} - filtered)
+    assert list(book.tables) == ([] if header else ["calls"])
+
+
 def test_whole_columns_and_rows_are_blocks_without_an_end():
     assert block_of("B:$F", "calls.csv") == (0, 1, None, 6)
     assert block_of("F30:B2", "calls.csv") == (1, 1, 30, 6)

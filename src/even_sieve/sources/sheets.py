@@ -39,6 +39,11 @@ class Sheet:
     shown: ShownRuns = field(default_factory=ShownRuns)
     is_hidden: bool = False
 
+    def filter_away(self, first: int, last: int) -> None:
+        """Take the hidden rows from the first to the last as those that a filter put away."""
+        own = {row for row in self.hidden if first <= row <= last}
+        self.filtered, self.hidden = self.filtered | own, self.hidden - own
+
     def block(self, top: int, bottom: int, left: int, right: int) -> list[list[Cell]]:
         """Return the cells of a block, counted from 1; None beyond what is filled."""
         found = [row[left - 1 : right] for row in self.rows[top - 1 : bottom]]

@@ -62,9 +62,11 @@ def _read(package: Package, archive: Packed, source: str, options: SourceOptions
         done += size
     for name in package.names():
         workbook.add_name(name.name, name.sheet, name.block, name.within)
-    for sheet in sheets:
-        for table, block in package.tables(sheet.path):
-            workbook.tables[table] = workbook.area(block, sheet.name)
+    for held, own in zip(sheets, workbook.sheets, strict=True):
+        for table, block, filtered in package.tables(held.path):
+            area = workbook.tables[table] = workbook.area(block, own.name)
+            if filtered:
+                own.filter_away(area.top + 1, area.bottom)
     return workbook
 
 

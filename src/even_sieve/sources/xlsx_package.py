@@ -162,12 +162,20 @@ class Package:
                 within = None if place is None else listed[int(place)]
             yield Name(name, sheet, block[3].replace("$", "") if block else "", within)
 
-    def tables(self, sheet: str) -> Iterator[tuple[str, str]]:
-        """Yield the name and the block of every table of a sheet, by the path of its part."""
+    def tables(self, sheet: str) -> Iterator[tuple[str, str, bool]]:
+        """Yield the name and the block of every table of a sheet, by the path of its part.
+
+        With them it tells whether a filter is at work in it. One without names of columns above
+        its rows is none here.
+        """
         for _, kind, path in self._relations(sheet):
-            if kind == "table" and self._part(path) is not None:
-                root = self._root(path)
-                yield str(root.get("displayName") or root.get("name")), str(root.get("ref"))
+            if kind != "table" or self._part(path) is None:
+                continue
+            root = self._root(path)
+            if root.get("headerRowCount") != "0":
+                filtered = any(_is(each, "autoFilter") and len(each) for each in root)
+                name = root.get("displayName") or root.get("name")
+                yield str(name), str(root.get("ref")), filtered
 
     def _within(self, name: str) -> list[Element]:
         return [each for part in self._parts if _is(part, name) for each in part]

@@ -109,8 +109,8 @@ class _Growing:
     def sheet_of(self, first: int, last: int) -> Sheet:
         """Return the sheet, whose active filter is of the rows from the first to the last."""
         # One flag stands for both: in an active filter's area a hidden row was filtered.
-        self.sheet.filtered = {row for row in self.hidden if first < row <= last}
-        self.sheet.hidden = self.hidden - self.sheet.filtered
+        self.sheet.hidden = self.hidden
+        self.sheet.filter_away(first + 1, last)
         return self.sheet
 
 
