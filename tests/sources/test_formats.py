@@ -34,6 +34,9 @@ def cells(name, content, **options):
 READ = [
     ("a.csv", b"a;b\n1;x,y\n2;z\n", {}, {"a": [1, 2], "b": ["x,y", "z"]}),
     ("a.tsv", b"a\tb\n1\tx\n", {}, {"a": [1], "b": ["x"]}),
+    ("a.csv", b"sep=;\na;b\n1;x,y\n", {}, {"a": [1], "b": ["x,y"]}),
+    ("a.csv", b'\xef\xbb\xbf"SEP=\t"\r\r\rTitle\r\ra\tb\r1\tx;y\r', {}, {"a": [1], "b": ["x;y"]}),
+    ("a.csv", b"sep=,\na,b;c\n1,x;y\n", {}, {"a": [1], "b;c": ["x;y"]}),
     ("a.TAB", b"a\tb\n1\tx\n", {}, {"a": [1], "b": ["x"]}),
     ("a.csv", b"a|b\n1|x\n", {}, {"a": [1], "b": ["x"]}),
     ("a.csv", b"a,b;c\n1,x;y\n", {}, {"a": [1], "b;c": ["x;y"]}),

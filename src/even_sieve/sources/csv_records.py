@@ -6,7 +6,7 @@ from io import BytesIO, StringIO, TextIOBase, TextIOWrapper
 from itertools import pairwise
 
 from even_sieve.core.cells import read_number
-from even_sieve.sources.dialect import Dialect, widths_of
+from even_sieve.sources.dialect import SAYS_DELIMITER, Dialect, widths_of
 
 _LOOKED_AT = 1 << 16
 
@@ -31,8 +31,13 @@ def _records(text: TextIOBase, dialect: Dialect) -> Iterator[tuple[int, list[str
 def title_lines(content: bytes, dialect: Dialect) -> int:
     """Return how many lines stand above the header: titles, with fewer fields than the rows.
 
-    A title fills one field where most records of the beginning have several.
+    A title fills one field where most records of the beginning have several. A first line that
+    says what parts the fields is one too.
     """
+    said = SAYS_DELIMITER.match(content)
+    if said is not None:
+        above = len(said[0].splitlines())
+        return above + title_lines(content[said.end() : said.end() + _LOOKED_AT], dialect)
     head = content[:_LOOKED_AT]
     head = head if len(content) <= _LOOKED_AT else head[: head.rfind(b"\n") + 1]
     widths = widths_of(record for _, record in records_of(head, dialect))

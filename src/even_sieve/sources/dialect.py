@@ -123,6 +123,10 @@ def _wide_encoding(content: bytes) -> str:
     return ""
 
 
+#: A first line by which some programs say what parts the fields.
+SAYS_DELIMITER = re.compile(rb'"?sep=([,;|\t])"?[ ,;]*(?:\r\n?|\n)\s*(?=\S)', re.IGNORECASE)
+
+
 def widths_of(records: Iterable[Sequence[str]]) -> Counter[int]:
     """Return how many records have how many fields; blank ones are passed over.
 
@@ -137,8 +141,11 @@ def widths_of(records: Iterable[Sequence[str]]) -> Counter[int]:
 def find_delimiter(content: bytes, quote: str = '"') -> str:
     """Return the delimiter that parts the first lines into most fields, alike in each line.
 
-    A comma where none does: the file has one column.
+    A comma where none does: the file has one column. A first line that says it (`sep=;`) decides.
     """
+    said = SAYS_DELIMITER.match(content)
+    if said is not None:
+        return said[1].decode()
     sample = content[:_LOOKED_AT].decode("utf-8", errors="ignore")
     cut = sample if len(content) <= _LOOKED_AT else sample[: sample.rfind("\n") + 1]
     best, most = ",", 1
