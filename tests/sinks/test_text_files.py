@@ -10,6 +10,7 @@ from io import StringIO
 import pytest
 
 from even_sieve import CellError, table_from
+from even_sieve.core.errors import SourceError
 from even_sieve.documents.values import plain_json
 from even_sieve.sinks import csv as csv_sink
 from even_sieve.sinks import json_lines
@@ -45,6 +46,14 @@ def table(g):
     rows = g.choice([1, 7, 60])
     names = g.sample(["dues", "=berth", 'a"b', "c,d", "Höhe", "x\ny"], g.choice([1, 2, 5]))
     return table_from({name: column(g, rows) for name in names}).core
+
+
+@pytest.mark.parametrize("ending", ["csv", "jsonl", "parquet", "arrow"])
+@pytest.mark.parametrize("cells", [["a\ud800", "b"], ["a\ud800", 5]])
+def test_half_of_a_letter_is_refused(tmp_path, ending, cells):
+    with pytest.raises(SourceError, match=r"a text holds U\+D800, half of a letter"):
+        table_from({"berth": cells}).write(tmp_path / f"a.{ending}")
+    assert not list(tmp_path.iterdir())
 
 
 def cells_of(found):

@@ -6,17 +6,18 @@ Spelt out cells are tokens, as in CSV; a note in the column's metadata tells the
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from decimal import Decimal
-from itertools import islice
 from typing import Any
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 
 from even_sieve.core.cells import Kind
 from even_sieve.core.progress import steps
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import DateLane, FixedLane, FloatLane, Lane, TextLane
+from even_sieve.sinks.arrow_tokens import ROWS, Spelling, tokens_of
 from even_sieve.sinks.tokens import token
 from even_sieve.sources.arrow_buffers import array_of, strings_of
 from even_sieve.sources.arrow_strings import Strings
@@ -24,8 +25,6 @@ from even_sieve.sources.arrow_tables import SPELT_OUT
 
 #: Rows that are made into Arrow arrays at once.
 PIECE = 1 << 20
-#: So many cells are written as Python strings at once.
-_SPELT_AT_ONCE = 1 << 16
 
 
 def to_arrow(table: Table) -> Any:
@@ -66,17 +65,23 @@ def _writing(column: Column) -> _Writing:
         return _Writing(pa.null(), lambda rows: pa.nulls(rows.stop - rows.start))
     if len(kinds) == 1 and Kind.ERROR not in kinds and not _longer_than_doubles(column):
         return _one_kind(column, column.lanes[kinds.pop()])
-    cells = column.cells()
+    tokens = tokens_of(column, _TOKENS)
 
     def spelt(rows: slice) -> Any:
         made = []
-        for some in spans(rows.stop, _SPELT_AT_ONCE, rows.start):
-            own = islice(cells, some.stop - some.start)
-            tokens = [token(cell, column.decimals) for cell in own]
-            made.append(array_of(tokens, pa.string(), _blank(column, some)))
+        for some in spans(rows.stop, ROWS, rows.start):
+            texts, blank = tokens(some).cast(pa.string()), _blank(column, some)
+            if blank is not None:
+                nothing = pa.nulls(len(texts), pa.string())
+                texts = pc.if_else(array_of(blank, pa.bool_()), nothing, texts)
+            made.append(texts)
         return pa.concat_arrays(made) if made else pa.array([], pa.string())
 
     return _Writing(pa.string(), spelt, SPELT_OUT)
+
+
+#: Cells of several kinds in one column are spelt as in CSV.
+_TOKENS = Spelling(token)
 
 
 def _blank(column: Column, rows: slice) -> Any:

@@ -47,19 +47,24 @@ _TO_SECOND, _TO_MINUTE, _SEPARATOR = 19, 16, 10
 _MICROS = 1_000_000
 
 
+def as_it_is(strings: Any) -> Any:
+    """Return strings unchanged."""
+    return strings
+
+
 @dataclass(frozen=True)
 class Spelling:
-    """How a format spells cells; what takes an Arrow array of strings returns another.
+    """How a format spells cells.
 
-    `text` is of texts, `error` of errors, `date` of dates; `one` is of any other cell, with the
-    decimals of its column; `blank` stands for none. `places` keeps the zeros at the end of
-    decimals.
+    `one` is of a cell by itself, with the decimals of its column; `text` is of texts, `error` of
+    errors, `date` of dates: each takes an Arrow array of strings and returns another. `blank`
+    stands for none; `places` keeps the zeros at the end of decimals.
     """
 
-    text: Callable[[Any], Any]
-    error: Callable[[Any], Any]
-    date: Callable[[Any], Any]
     one: Callable[[Cell, int], str]
+    text: Callable[[Any], Any] = as_it_is
+    error: Callable[[Any], Any] = as_it_is
+    date: Callable[[Any], Any] = as_it_is
     blank: str = ""
     places: bool = True
 
@@ -69,9 +74,8 @@ def tokens_of(column: Column, spelling: Spelling) -> Callable[[slice], Any]:
 
     >>> from even_sieve.core.table import column_from
     >>> from even_sieve.sinks.tokens import token
-    >>> plain = Spelling(*[lambda strings: strings] * 3, token)
     >>> dues = column_from("dues", [12.5, None, -0.25, "waived"])
-    >>> tokens_of(dues, plain)(slice(0, 4)).to_pylist()
+    >>> tokens_of(dues, Spelling(token))(slice(0, 4)).to_pylist()
     ['12.50', '', '-0.25', 'waived']
     """
     spellers = {
@@ -130,7 +134,7 @@ def spelt_apart(
     strings: Any,
     pattern: str,
     change: Callable[[Any], Any],
-    usual: Callable[[Any], Any] = lambda strings: strings,
+    usual: Callable[[Any], Any] = as_it_is,
 ) -> Any:
     """Return strings, those changed in which a pattern (of RE2) is found, the others as usual.
 

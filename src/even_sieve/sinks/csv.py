@@ -13,7 +13,15 @@ from even_sieve.core.progress import steps
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import ErrorLane, TextLane
-from even_sieve.sinks.arrow_tokens import ROWS, Spelling, glued, joined, spelt_apart, tokens_of
+from even_sieve.sinks.arrow_tokens import (
+    ROWS,
+    Spelling,
+    as_it_is,
+    glued,
+    joined,
+    spelt_apart,
+    tokens_of,
+)
 from even_sieve.sinks.tokens import RUNS, token
 from even_sieve.sources.arrow_buffers import strings_of
 from even_sieve.sources.arrow_strings import Strings
@@ -39,13 +47,14 @@ def write(table: Table, path: Path, leave_formulas: bool) -> None:
         if holds("\0"):
             fact = "a text holds the sign U+0000, which no text file holds"
             raise SourceError(f"column {column.name!r}", fact, "Write .jsonl or .parquet")
-    finish = _in_quotes if quoted else _as_it_is
-    plain = _as_it_is if quoted else partial(_field, alone=alone)
+    finish = _in_quotes if quoted else as_it_is
+    plain = as_it_is if quoted else partial(_field, alone=alone)
 
     def texts(strings: Any) -> Any:
         return plain(strings if leave_formulas else _harmless(strings))
 
-    spelling = Spelling(texts, plain, _as_it_is, token, '""' if alone and not quoted else "")
+    blank = '""' if alone and not quoted else ""
+    spelling = Spelling(token, texts, plain, blank=blank)
     spelt = [tokens_of(column, spelling) for column in table.columns]
     with path.open("wb") as out:
         names = finish(texts(strings_of(table.names)))
@@ -53,10 +62,6 @@ def write(table: Table, path: Path, leave_formulas: bool) -> None:
         blocks = spans(table.length, ROWS)
         for rows in steps(blocks, "writing", -(-table.length // ROWS)):
             out.write(joined([finish(each(rows)) for each in spelt], ",", "\n"))
-
-
-def _as_it_is(strings: Any) -> Any:
-    return strings
 
 
 def _in_quotes(strings: Any) -> Any:

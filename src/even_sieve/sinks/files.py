@@ -113,6 +113,10 @@ def replace_file(file: Path, write: Callable[[Path], None]) -> None:
     except OSError as error:
         why = error.strerror or type(error).__name__
         raise SourceError(str(file), f"the file cannot be written: {why}") from error
+    except UnicodeEncodeError as error:
+        half = f"U+{ord(error.object[error.start]):04X}"
+        fact = f"a text holds {half}, half of a letter, which no file holds"
+        raise SourceError(str(file), fact, "Mend the text") from None
 
 
 def with_marks(table: Table) -> Table:

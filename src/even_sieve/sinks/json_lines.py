@@ -21,7 +21,7 @@ _ESCAPED = r'["\\\x00-\x1f]'
 
 def write(table: Table, path: Path, leave_formulas: bool) -> None:
     """Write the table to the path; nothing in JSON runs as a formula."""
-    spelling = Spelling(_texts, _texts, _in_quotes, _one, places=False)
+    spelling = Spelling(_one, _texts, _texts, _in_quotes, places=False)
     columns = [(f",{compact(each.name)}:", tokens_of(each, spelling)) for each in table.columns]
     with path.open("wb") as out:
         if table.length:  # the first record names every column
