@@ -14,6 +14,8 @@ from typing import Any, TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
+from even_sieve.core.table.arrays import spans, zeros
+
 Array: TypeAlias = NDArray[Any]
 
 
@@ -64,11 +66,11 @@ def shortest_decimals(values: Array) -> tuple[Array, Array]:
 
     Each double is `whole / 10 ** decimals`; zeros may stand at the end of the whole number.
     """
-    whole = np.empty(len(values), dtype=np.int64)
-    places = np.empty(len(values), dtype=np.int16)
-    for start in range(0, len(values), _BLOCK):
-        block = slice(start, start + _BLOCK)
-        _fill(values[block], whole[block], places[block])
+    whole, places = zeros(len(values), np.int64), zeros(len(values), np.int16)
+    for rows in spans(len(values)):
+        for start in range(rows.start, rows.stop, _BLOCK):
+            own = slice(start, min(start + _BLOCK, rows.stop))
+            _fill(values[own], whole[own], places[own])
     return whole, places
 
 
@@ -92,22 +94,35 @@ def aligned(whole: Array, places: Array) -> tuple[Array, Array]:
 
     What adds up in one unit adds up fast: that of the largest with 18 digits is taken.
     """
-    if not len(whole):
-        return whole, places
+    most = [_before_points(whole[rows], places[rows]) for rows in spans(len(whole))]
+    common = _DIGITS - max((each for each in most if each is not None), default=_DIGITS)
+    found = zeros(len(whole), np.int64), zeros(len(whole), np.int16)
+    for rows in spans(len(whole)):
+        found[0][rows], found[1][rows] = _at(common, whole[rows], places[rows])
+    return found
+
+
+def _before_points(whole: Array, places: Array) -> int | None:
+    """Return the most digits that a number has before its point; None where all are 0."""
     filled = whole != 0
-    digits = np.where(filled, _decades(np.abs(whole).astype(np.float64)) + 1, 0)
-    common = int(_DIGITS - (digits - places)[filled].max()) if filled.any() else 0
+    if not filled.any():
+        return None
+    digits = _decades(np.abs(whole[filled]).astype(np.float64)) + 1
+    return int((digits - places[filled]).max())
+
+
+def _at(common: int, whole: Array, places: Array) -> tuple[Array, Array]:
+    """Return numbers with so many decimals, where that can be."""
     up = common - places.astype(np.int64)
     whole, places = whole.copy(), places.copy()
     more = (up >= 0) & (up <= _DIGITS)
-    power = _TENS[np.where(more, up, 0)]
-    whole *= power
+    whole *= _TENS[np.where(more, up, 0)]
     less = np.flatnonzero((up < 0) & (up >= -_DIGITS))
     power = _TENS[-up[less]]
     even = whole[less] % power == 0
     whole[less[even]] //= power[even]
     more[less[even]] = True
-    places[more | ~filled] = common
+    places[more | (whole == 0)] = common
     return whole, places
 
 
