@@ -5,7 +5,7 @@ results that no few digits hold, are left to it.
 """
 
 from collections.abc import Callable, Sequence
-from typing import Any
+from typing import Any, TypeAlias
 
 import numpy as np
 
@@ -19,24 +19,29 @@ from even_sieve.core.derive.expressions import (
     Name,
 )
 from even_sieve.core.derive.few_digits import decimals_of
-from even_sieve.core.derive.fractions_at_once import Fractions, Whole, apply, largest, times
+from even_sieve.core.derive.fractions_at_once import Fractions, Whole, apply, largest
+from even_sieve.core.derive.operands import (
+    decimals_of_rows,
+    fractions_of,
+    has_many_digits,
+    kinds_of,
+)
+from even_sieve.core.derive.twofold import Known, can_be_worked_out, twofold, worked_out
 from even_sieve.core.progress import Steps
 from even_sieve.core.table import Column
 from even_sieve.core.table.arrays import holds, spans, zeros
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.coded_lanes import error_lane
 from even_sieve.core.table.decimals import Decimals
-from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane, Lane
+from even_sieve.core.table.lanes import Array, DateLane, Lane, Rows
 
 _BLOCK = 1 << 16
 #: Whole numbers up to here are doubles.
 _MOST_EXACT = 2**53
-#: Doubles of so many decimals, or so many zeros before them, are worked with as fractions.
-_MOST_PLACES = 60
-#: Powers of ten up to this one are whole numbers of 64 bits.
-_LARGEST_POWER = 18
 #: What is worked out for rows that are left, by their positions.
 OneByOne = Callable[[Array], Sequence[Cell]]
+#: What is known at once of some rows, which are blank, and which are left.
+_Quick: TypeAlias = tuple[Known, Array, Array]
 
 
 def worked_out_at_once(
@@ -45,9 +50,9 @@ def worked_out_at_once(
     """Return the column of an expression's results; `one_by_one` gives those of rows left over."""
     length = next(iter(columns.values())).length
 
-    def results(rows: slice) -> tuple[Fractions, Array]:
+    def results(rows: Rows) -> tuple[Fractions, Array]:
         found: list[Fractions] = []
-        parts = {each: _numbers(column, rows) for each, column in columns.items()}
+        parts = {each: fractions_of(column, rows) for each, column in columns.items()}
         for step in steps:
             if isinstance(step, Literal):
                 found.append(Fractions(step.value.numerator, step.value.denominator))
@@ -59,18 +64,28 @@ def worked_out_at_once(
                 found.append(apply(step.what, given))
         return found[0], np.logical_or.reduce([own for _, own in parts.values()])
 
-    return column_of_fractions(name, length, results, one_by_one)
+    def quick(rows: slice) -> _Quick:
+        found = {each: decimals_of_rows(column, rows) for each, column in columns.items()}
+        numbers = {each: twofold(own.whole, own.places) for each, own in found.items()}
+        blank = np.logical_or.reduce([own.blank for own in found.values()])
+        left = np.logical_or.reduce([own.left for own in found.values()])
+        return worked_out(steps, numbers), blank, left
+
+    is_long = can_be_worked_out(steps) and any(map(has_many_digits, columns.values()))
+    return column_of_fractions(name, length, results, one_by_one, quick if is_long else None)
 
 
 def column_of_fractions(
     name: str,
     length: int,
-    results: Callable[[slice], tuple[Fractions, Array]],
+    results: Callable[[Rows], tuple[Fractions, Array]],
     one_by_one: OneByOne,
+    quick: Callable[[slice], _Quick] | None = None,
 ) -> Column:
-    """Return the column of fractions that `results` gives of stretches of rows.
+    """Return the column of fractions that `results` gives of rows.
 
-    With them it tells which rows are left to `one_by_one`.
+    With them it tells which rows are left to `one_by_one`. `quick` gives what is known of results
+    at once, and which rows are blank, and left: of the others `results` is asked.
     """
     numbers = Decimals.of(length)
     states = zeros(length, np.uint8)
@@ -79,8 +94,11 @@ def column_of_fractions(
     told = Steps(f"working out {name}", length)
     for rows in spans(length, _BLOCK):
         told.took(rows.stop - rows.start)
-        fractions, left = results(rows)
-        left |= _put(numbers, states[rows], rows, fractions, left)
+        if quick is None:
+            fractions, left = results(rows)
+            left |= _put(numbers, states[rows], np.arange(rows.start, rows.stop), fractions, left)
+        else:
+            left = _put_known(numbers, states[rows], rows, quick(rows), results)
         wrong = np.flatnonzero((states[rows] == Kind.ERROR) & ~left)
         if len(wrong):
             codes[rows.start + wrong] = errors.setdefault(DIVISION_BY_ZERO, len(errors))
@@ -94,34 +112,6 @@ def column_of_fractions(
     if errors:
         lanes[Kind.ERROR] = error_lane(list(errors), codes)
     return assemble(name, length, lanes, states)
-
-
-def _numbers(column: Column, rows: slice) -> tuple[Fractions, Array]:
-    """Return the numbers of some rows, and which of them hold what is none and no blank."""
-    count = rows.stop - rows.start
-    lane, states = column.lanes.get(Kind.NUMBER), _kinds(column, rows)
-    blank, here = states == Kind.BLANK, states == Kind.NUMBER
-    left = ~(here | blank)
-    over: Array = np.zeros(count, dtype=np.int64)
-    under: Whole = 1
-    if isinstance(lane, FixedLane):
-        over, under = lane.values[rows], 10**lane.scale
-    elif isinstance(lane, FloatLane):
-        over, places = (each[rows] for each in lane.decimals)
-        left |= here & ((places < -_MOST_PLACES) | (places > _MOST_PLACES))
-        places = np.where(here & ~left, places, 0).astype(np.int64)
-        over = np.asarray(times(over, _powers_of_ten(-places)))
-        under = _powers_of_ten(places)
-    if blank.any() or left.any():
-        over = np.where(here & ~left, over, 0)
-    return Fractions(over, under, blank if blank.any() else None), left
-
-
-def _kinds(column: Column, rows: slice) -> Array:
-    """Return of what kind each cell of some rows is."""
-    if column.states is None:
-        return np.full(rows.stop - rows.start, column.only_kind, dtype=np.uint8)
-    return column.states[rows]
 
 
 def days_between(later: Column, earlier: Column, rows: slice) -> tuple[Fractions, Array]:
@@ -139,26 +129,52 @@ def days_between(later: Column, earlier: Column, rows: slice) -> tuple[Fractions
 
 def _micros(column: Column, rows: slice) -> tuple[Array, Array, Array]:
     """Return the moments of some rows, which rows hold dates, and which are blank."""
-    lane, states = column.lanes.get(Kind.DATE), _kinds(column, rows)
+    lane, states = column.lanes.get(Kind.DATE), kinds_of(column, rows)
     micros: Array = np.zeros(len(states), dtype=np.int64)
     if isinstance(lane, DateLane):
         micros = lane.values[rows].astype(np.int64) * (1 if lane.has_time else DAY)
     return micros, states == Kind.DATE, states == Kind.BLANK
 
 
-def _powers_of_ten(powers: Array) -> Whole:
-    """Return powers of ten, 1 for negative ones."""
-    powers = np.maximum(powers, 0)
-    if not len(powers) or (powers == powers[0]).all():
-        return 10 ** int(powers[0]) if len(powers) else 1
-    ten = 10 if powers.max() <= _LARGEST_POWER else np.array(10, dtype=object)
-    found: Array = ten**powers
-    return found
+def _put_known(
+    numbers: Decimals,
+    states: Array,
+    rows: slice,
+    quick: _Quick,
+    results: Callable[[Rows], tuple[Fractions, Array]],
+) -> Array:
+    """Put results that are known at once, and work out the others; return which are left."""
+    known, blank, left = quick
+    states[blank & ~left], states[known.wrong & ~(blank | left)] = Kind.BLANK, Kind.ERROR
+    none = blank | left | known.wrong
+    few, near = np.flatnonzero(known.few & ~none), np.flatnonzero(known.near & ~none)
+    numbers.put(rows.start + few, known.whole[few], known.places[few])
+    if len(near):
+        numbers.put_doubles(rows.start + near, known.doubles[near])
+    rest = ~(none | known.few | known.near)
+    close = np.flatnonzero(rest & known.close)
+    if len(close):  # the decimal of few digits, or none
+        found, _ = results(rows.start + close)
+        over, under = (np.broadcast_to(each, len(close)) for each in (found.over, found.under))
+        tens = np.array(10, dtype=object) ** known.places[close]
+        is_it = np.asarray(over * tens == known.whole[close].astype(object) * under, dtype=bool)
+        own = close[is_it]
+        numbers.put(rows.start + own, known.whole[own], known.places[own])
+        _put_doubles(numbers, rows.start + close, over, under, ~is_it)
+    others = np.flatnonzero(rest & ~known.close)
+    if len(others):
+        apart = np.zeros(len(others), dtype=np.uint8)
+        found, _ = results(rows.start + others)
+        nowhere = np.zeros(len(others), dtype=bool)
+        left = left.copy()
+        left[others] = _put(numbers, apart, rows.start + others, found, nowhere)
+        states[others] = apart
+    return left
 
 
-def _put(numbers: Decimals, states: Array, rows: slice, found: Fractions, left_out: Array) -> Array:
-    """Put results where they belong, but for rows that are left out; return which are left."""
-    count = rows.stop - rows.start
+def _put(numbers: Decimals, states: Array, at: Array, found: Fractions, left_out: Array) -> Array:
+    """Put results at these rows, but for those that are left out; return which are left."""
+    count = len(at)
     over, under = np.broadcast_to(found.over, count), found.under
     none = np.zeros(count, dtype=bool)
     for kind, mask in ((Kind.BLANK, found.blank), (Kind.ERROR, found.wrong)):
@@ -171,13 +187,13 @@ def _put(numbers: Decimals, states: Array, rows: slice, found: Fractions, left_o
     exact, left = none.copy(), np.zeros(count, dtype=bool)
     for some, few, whole, places, unknown in decimals_of(over, under):
         exact[some], left[some] = few, unknown
-        numbers.put(rows.start + some[few], whole[few], places[few])
-    left |= _put_doubles(numbers, rows, over, under, ~(exact | left))
+        numbers.put(at[some[few]], whole[few], places[few])
+    left |= _put_doubles(numbers, at, over, under, ~(exact | left))
     return left & ~none
 
 
-def _put_doubles(numbers: Decimals, rows: slice, over: Array, under: Whole, wanted: Array) -> Array:
-    """Put the nearest doubles of results; return which have none."""
+def _put_doubles(numbers: Decimals, at: Array, over: Array, under: Whole, wanted: Array) -> Array:
+    """Put the nearest doubles of results at wanted rows; return which have none."""
     left = np.zeros(len(over), dtype=bool)
     places = np.flatnonzero(wanted)
     if not len(places):
@@ -190,12 +206,12 @@ def _put_doubles(numbers: Decimals, rows: slice, over: Array, under: Whole, want
         common = np.gcd(above, below)
         doubles = np.empty(len(places))
         pairs = zip((above // common).tolist(), (below // common).tolist(), strict=True)
-        for at, (one, other) in enumerate(pairs):
+        for place, (one, other) in enumerate(pairs):
             try:
-                doubles[at] = one / other
+                doubles[place] = one / other
             except OverflowError:
-                doubles[at], left[places[at]] = 0.0, True
-    numbers.put_doubles(rows.start + places, doubles)
+                doubles[place], left[places[place]] = 0.0, True
+    numbers.put_doubles(at[places], doubles)
     return left
 
 

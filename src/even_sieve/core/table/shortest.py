@@ -9,6 +9,7 @@ bit. What is too large, too small or too close to tell goes the way of single nu
 
 from decimal import Decimal
 from fractions import Fraction
+from functools import cache
 from typing import Any, TypeAlias
 
 import numpy as np
@@ -29,6 +30,10 @@ _DIGITS = 18
 _TENS = 10 ** np.arange(_DIGITS + 1, dtype=np.int64)
 _BLOCK = 1 << 16
 _NEAR = 1e-6
+#: With powers of ten up to this one no product is too large or too small.
+_FARTHEST = 280
+#: Of numbers that have 17 digits with these powers decimals of 15 digits are told before.
+_ALL_TOLD = slice(2 - _LARGEST_POWER, 2 + _LARGEST_POWER)
 
 
 def shortest_decimal(value: float) -> tuple[int, int]:
@@ -167,33 +172,49 @@ def _decades(size: Array) -> Array:
 
 
 def _fill_long(values: Array, decade: Array, at: Array, whole: Array, places: Array) -> None:
-    """Fill in the numbers of 16 and 17 digits."""
-    fits = (decade >= 17 - 1 - _LARGEST_POWER) & (decade < 15)
+    """Fill in the numbers of 16 and 17 digits, and those of fewer that are large or small."""
+    fits = np.abs(decade) <= _FARTHEST
     # Just above a power of two the doubles below stand closer: left to the way of single ones.
     fits &= np.frexp(values)[0] != np.copysign(0.5, values)
     known = np.arange(len(values)) if fits.all() else np.flatnonzero(fits)
     scale = 16 - decade[known]
-    number, off, half = _scaled(values[known], _POWERS[scale])
+    number, off, half = _scaled(values[known], scale)
     # The nearest number of 16 digits, as a whole one of 17, and how far from the double it is.
     last = number % 10
     up = (last > 5) | ((last == 5) & (off > 0))
     shorter = number - last + 10 * up
     away = np.abs((number - shorter) + off)
     short = away < half
-    whole[at[known]], places[at[known]] = np.where(short, shorter, number), scale
+    found = np.where(short, shorter, number)
     close = np.abs(away - half) <= _NEAR * half
-    close |= np.abs(np.abs(off) - 0.5) <= _NEAR
-    close |= (last == 5) & (np.abs(off) <= _NEAR)
+    close |= ~short & (np.abs(np.abs(off) - 0.5) <= _NEAR)
+    close |= short & (last == 5) & (np.abs(off) <= _NEAR)
+    if len(scale) and (scale.min() < _ALL_TOLD.start or scale.max() > _ALL_TOLD.stop):
+        # That of 15 digits was not looked for: there is no other one so near.
+        least = np.sign(number) * ((np.abs(number) + 50) // 100 * 100)
+        apart = np.abs((number - least) + off)
+        found = np.where(apart < half, least, found)
+        close = np.where(apart < half, False, close) | (np.abs(apart - half) <= _NEAR * half)
+    whole[at[known]], places[at[known]] = found, scale
     for place in np.concatenate((np.flatnonzero(~fits), known[close])).tolist():
         whole[at[place]], places[at[place]] = shortest_decimal(float(values[place]))
 
 
-def _scaled(values: Array, power: Array) -> tuple[Array, Array, Array]:
-    """Return the nearest whole number to `values * power`, what is left of it, and half a bit."""
+@cache
+def _tens() -> Array:
+    """Return powers of ten, from the least that is needed on: doubles, and what they lack."""
+    powers = (Fraction(10) ** power for power in range(-_FARTHEST, _FARTHEST + 17))
+    return np.array([(float(each), float(each - Fraction(float(each)))) for each in powers]).T
+
+
+def _scaled(values: Array, scale: Array) -> tuple[Array, Array, Array]:
+    """Return the nearest whole number to `values * 10**scale`, what is left, and half a bit."""
+    exact = not len(scale) or (scale.min() >= 0 and scale.max() <= _LARGEST_POWER)
+    power, lacking = (_POWERS[scale], 0.0) if exact else _tens()[:, scale + _FARTHEST]
     product = values * power
     high, low = _halves(values)
     up, down = _halves(power)
-    error = ((high * up - product) + high * down + low * up) + low * down
+    error = ((high * up - product) + high * down + low * up) + low * down + values * lacking
     near = np.rint(product)
     left = (product - near) + error
     beside = np.rint(left)
