@@ -13,6 +13,7 @@ from even_sieve.core.query import Query
 from even_sieve.core.table import Table
 from even_sieve.core.table.arrays import BLOCK, spans
 from even_sieve.core.table.lanes import Array
+from even_sieve.core.table.sorting import sort_keys
 from even_sieve.core.tally.counting import find_rows
 from even_sieve.core.tally.doubts import refuse_doubts
 from even_sieve.core.tally.plan import Plan
@@ -122,20 +123,12 @@ def _sorted(table: Table, positions: Array, sort: Sequence[str], limit: int | No
     """
     if not sort:
         return positions[:limit]
-    keys = [_ranked(table, name) for name in reversed(sort)]
+    named = (split_direction(name, table.names) for name in reversed(sort))
+    keys = [sort_keys(table.column(name), descending=way == "desc") for name, way in named]
     found = positions[:0]
     size = len(positions) if limit is None else max(BLOCK, limit)
     for rows in spans(len(positions), max(size, 1)):
         some = np.concatenate((found, positions[rows]))
-        found = some[np.lexsort([rank[codes[some]] for rank, codes in keys])][:limit]
+        order = np.lexsort([key for own in keys for key in own(some)])
+        found = some[order][:limit]
     return found
-
-
-def _ranked(table: Table, name: str) -> tuple[Array, Array]:
-    """Return the rank of each different value of a column to be sorted by, and the rows' codes."""
-    name, way = split_direction(name, table.names)
-    identity = table.column(name).identity
-    rank = np.arange(max(len(identity.keys), 1))
-    if way == "desc":
-        rank[: identity.values] = rank[: identity.values][::-1].copy()
-    return rank, identity.codes
