@@ -57,16 +57,19 @@ class Spelling:
     """How a format spells cells.
 
     `one` is of a cell by itself, with the decimals of its column; `text` is of texts, `error` of
-    errors, `date` of dates: each takes an Arrow array of strings and returns another. `blank`
-    stands for none; `places` keeps the zeros at the end of decimals.
+    errors, `number` of numbers, `date` of dates: each takes an Arrow array of strings and returns
+    another. `blank` stands for none; `places` keeps the zeros at the end of decimals; `dates` gives
+    the strings of what a lane stores, where these are not those of ISO 8601.
     """
 
     one: Callable[[Cell, int], str]
     text: Callable[[Any], Any] = as_it_is
     error: Callable[[Any], Any] = as_it_is
     date: Callable[[Any], Any] = as_it_is
+    number: Callable[[Any], Any] = as_it_is
     blank: str = ""
     places: bool = True
+    dates: Callable[[DateLane, Array], Any] | None = None
 
 
 def tokens_of(column: Column, spelling: Spelling) -> Callable[[slice], Any]:
@@ -153,10 +156,6 @@ def spelt_apart(
 
 def _spelt(lane: Lane, decimals: int, spelling: Spelling) -> Callable[[Array], Any]:
     """Return what spells the rows of a lane at these positions."""
-
-    def one_by_one(cells: Sequence[Cell]) -> Any:
-        return strings_of([spelling.one(cell, decimals) for cell in cells])
-
     if isinstance(lane, TextLane):
         return _texts(lane, spelling)
     if isinstance(lane, ErrorLane):
@@ -165,7 +164,17 @@ def _spelt(lane: Lane, decimals: int, spelling: Spelling) -> Callable[[Array], A
         words = strings_of([spelling.one(each, 0) for each in (False, True)])
         return _coded(words, lane.values)
     if isinstance(lane, DateLane):
-        return lambda rows: spelling.date(_moments(lane, lane.values[rows]))
+        strings = spelling.dates or _moments
+        return lambda rows: spelling.date(strings(lane, lane.values[rows]))
+    spelt = _numbers(lane, decimals, spelling)
+    return lambda rows: spelling.number(spelt(rows))
+
+
+def _numbers(lane: Lane, decimals: int, spelling: Spelling) -> Callable[[Array], Any]:
+
+    def one_by_one(cells: Sequence[Cell]) -> Any:
+        return strings_of([spelling.one(cell, decimals) for cell in cells])
+
     if isinstance(lane, FixedLane) and lane.scale == decimals <= _PLAIN_DECIMALS:
         if decimals and not spelling.places:
             return lambda rows: _without_zeros(lane.values[rows], decimals)

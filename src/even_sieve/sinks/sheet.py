@@ -75,6 +75,10 @@ class Sheet:
         is_date = isinstance(cell, date)  # in a column of numbers it is not shown as one
         return None if shape is None or (shape.kind == "date") is not is_date else shape
 
+    def is_shown_alike(self, column: str) -> bool:
+        """Tell whether all cells of a column are shown in one way."""
+        return isinstance(self.shapes.get(column), Shape | None)
+
     @cached_property
     def _own(self) -> dict[str, Shape]:
         """How the sources of columns show their numbers, where they do so in a way of their own."""

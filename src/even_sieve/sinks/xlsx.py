@@ -5,7 +5,7 @@ openpyxl makes the workbook, its sheets and styles; their rows are put in one by
 
 import re
 from collections.abc import Iterator, Sequence
-from datetime import date, datetime, time, timedelta
+from datetime import datetime
 from decimal import Decimal
 from itertools import count
 from pathlib import Path
@@ -20,16 +20,19 @@ from openpyxl.utils import get_column_letter
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.progress import steps
 from even_sieve.core.table import Column, Table
+from even_sieve.core.table.arrays import spans
+from even_sieve.sinks.arrow_tokens import ROWS
 from even_sieve.sinks.files import is_hidden
 from even_sieve.sinks.fitting import refuse_unfit
 from even_sieve.sinks.packing import escaped, write_packed
 from even_sieve.sinks.sheet import Sheet, is_of_numbers
 from even_sieve.sinks.tokens import token
+from even_sieve.sinks.xlsx_cells import Maker, cell_maker, has_times, rows_at_once
 from even_sieve.sinks.xlsx_layout import format_code, lay_out
+from even_sieve.sinks.xlsx_text import days, stored
 
 _DAY, _MOMENT = "yyyy-mm-dd", "yyyy-mm-dd hh:mm:ss"
 _HEAD, _TITLE_SIZE = "E8EDF3", 14
-_EPOCH, _NO_DAY = datetime(1899, 12, 30), 61
 _GAP = re.compile(rb"(<sheetData>)(</sheetData>)")
 
 
@@ -87,7 +90,7 @@ class _Column:
     """How the cells of one column are written: its letter, and its styles, bold ones second."""
 
     def __init__(self, column: Column, letter: str, styles: _Styles, sheet: Sheet) -> None:
-        self.letter, self._sheet, self._name = letter, sheet, column.name
+        self.letter, self._sheet, self._name, self._column = letter, sheet, column.name, column
         side = "right" if is_of_numbers(column) else "left"
         self.head = styles.of(None, True, head=side if sheet.is_laid_out else "")
         number = f"#,##0.{'0' * column.decimals}" if column.decimals else None
@@ -100,6 +103,18 @@ class _Column:
             shape: [styles.of(format_code(shape), bold) for bold in (False, True)]
             for shape in sheet.shapes_of(column.name)
         }
+
+    def maker(self) -> Maker | None:
+        """Return what makes many cells at once; None where they are shown in several ways."""
+        shapes = list(self._shaped)
+        if len(shapes) > 1 or not self._sheet.is_shown_alike(self._name):
+            return None
+        plain = {"number": self.number[0], "day": self.day[0]}
+        if has_times(self._column):
+            plain["day"] = self.moment[0]
+        for shape in shapes:
+            plain["day" if shape.kind == "date" else "number"] = self._shaped[shape][0]
+        return cell_maker(self._column, self.letter, **plain, other=self.other[0])
 
     def cell(self, cell: Cell, row: int, bold: bool, leave_formulas: bool) -> str:
         """Return the XML of a cell in a row of the table (from 0); a blank leaves none."""
@@ -121,25 +136,11 @@ class _Column:
                 return _text(place, cell.token, self.other[bold])
             return f'{place}{self.other[bold]} t="e"><v>{escaped(cell.token)}</v></c>'
         style = self.moment if isinstance(cell, datetime) else self.day
-        return f"{place}{shaped or style[bold]}><v>{token(_days(cell))}</v></c>"
-
-
-#: What would be read as a letter (22.9.2.19).
-_SPELT = re.compile("_(?=x[0-9A-Fa-f]{4}_)")
-
-
-def _days(value: date) -> float:
-    """Return a date as a number of days, as the standard stores it (ISO/IEC 29500-1, 18.17.4).
-
-    They count a 29 February 1900, which was none: the days before it stand one later.
-    """
-    moment = value if isinstance(value, datetime) else datetime.combine(value, time())
-    days = (moment - _EPOCH) / timedelta(days=1)
-    return days - 1 if 1 <= days < _NO_DAY else days
+        return f"{place}{shaped or style[bold]}><v>{token(days(cell))}</v></c>"
 
 
 def _text(place: str, text: str, style: str) -> str:
-    return f'{place}{style} t="inlineStr"><is><t>{_stored(text)}</t></is></c>'
+    return f'{place}{style} t="inlineStr"><is><t>{stored(text)}</t></is></c>'
 
 
 def _line(row: int, text: str, style: str) -> str:
@@ -158,17 +159,16 @@ def _rows(
     names = zip(columns, table.names, strict=True)
     header = "".join(_text(f'<c r="{c.letter}{at}"', name, c.head) for c, name in names)
     yield f'<row r="{at}">{header}</row>'
-    records = enumerate(zip(*(c.cells() for c in table.columns), strict=True))
-    for row, record in steps(records, "writing", table.length):
-        bold, hidden = sheet.is_strong(row), is_hidden(table, row)
-        cells = [
-            column.cell(cell, row, bold, leave_formulas)
-            for column, cell in zip(columns, record, strict=True)
-        ]
-        said = ' hidden="1"' if hidden else ""
-        yield f'<row r="{at + row + 1}"{said}>{"".join(cells)}</row>'
-
-
-def _stored(text: str) -> str:
-    """Return a text as XML; one that looks as if it spelt a letter by its code spells its `_`."""
-    return escaped(_SPELT.sub("_x005F_", text) if "_x" in text else text)
+    makers = [maker for maker in (column.maker() for column in columns) if maker is not None]
+    at_once = not leave_formulas and len(makers) == len(columns)
+    for rows in steps(spans(table.length, ROWS), "writing", -(-table.length // ROWS)):
+        lines = rows_at_once(makers, rows, at + 1) if at_once else None
+        for row in range(rows.start, rows.stop):
+            bold, hidden = sheet.is_strong(row), is_hidden(table, row)
+            if lines is not None and not (bold or hidden):
+                yield lines[row - rows.start]
+                continue
+            own = zip(columns, table.columns, strict=True)
+            cells = (each.cell(c.cell(row), row, bold, leave_formulas) for each, c in own)
+            said = ' hidden="1"' if hidden else ""
+            yield f'<row r="{at + row + 1}"{said}>{"".join(cells)}</row>'

@@ -1,4 +1,4 @@
-"""CSV and JSON Lines, written so many rows at once: as each cell by itself would be."""
+"""CSV, JSON Lines and workbooks, written so many rows at once: as each cell by itself would be."""
 
 import csv
 import json
@@ -13,7 +13,7 @@ from even_sieve import CellError, table_from
 from even_sieve.core.errors import SourceError
 from even_sieve.documents.values import plain_json
 from even_sieve.sinks import csv as csv_sink
-from even_sieve.sinks import json_lines
+from even_sieve.sinks import json_lines, xlsx
 from even_sieve.sinks.files import write_file
 from even_sieve.sinks.tokens import harmless, token
 
@@ -102,3 +102,25 @@ def test_json_lines_hold_each_cell_as_it_is_by_itself(tmp_path, monkeypatch):
                     else Decimal(record[name])
                 )
                 assert (type(got), got) == (type(exact), exact), (seed, case)
+
+
+def test_rows_of_workbooks_are_as_each_cell_is_by_itself(tmp_path, monkeypatch):
+    seed = random.randrange(10**9)
+    for case in range(30):
+        g = random.Random(f"{seed}/{case}")
+        names = ["dues", "=berth", "Höhe"]
+        cells = {name: column(g, 40) for name in names}
+        plain = {
+            n: [c.replace("\x01", "&") if isinstance(c, str) else c for c in own]
+            for n, own in cells.items()
+        }
+        found = table_from(plain).mark(hidden=[g.random() < 0.2 for _ in range(40)]).core
+        monkeypatch.setattr(xlsx, "ROWS", 13)
+        write_file(found, tmp_path / "many.xlsx")
+        with monkeypatch.context() as patch:
+            patch.setattr(xlsx._Column, "maker", lambda self: None)
+            write_file(found, tmp_path / "few.xlsx")
+        assert (tmp_path / "many.xlsx").read_bytes() == (tmp_path / "few.xlsx").read_bytes(), (
+            seed,
+            case,
+        )
