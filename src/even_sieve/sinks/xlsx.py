@@ -21,7 +21,6 @@ from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.progress import steps
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.arrays import spans
-from even_sieve.sinks.arrow_tokens import ROWS
 from even_sieve.sinks.files import is_hidden
 from even_sieve.sinks.fitting import refuse_unfit
 from even_sieve.sinks.packing import escaped, write_packed
@@ -31,6 +30,8 @@ from even_sieve.sinks.xlsx_cells import Maker, cell_maker, has_times, rows_at_on
 from even_sieve.sinks.xlsx_layout import format_code, lay_out
 from even_sieve.sinks.xlsx_text import days, stored
 
+#: So many rows are made at once.
+ROWS = 1 << 13
 _DAY, _MOMENT = "yyyy-mm-dd", "yyyy-mm-dd hh:mm:ss"
 _HEAD, _TITLE_SIZE = "E8EDF3", 14
 _GAP = re.compile(rb"(<sheetData>)(</sheetData>)")
@@ -161,7 +162,8 @@ def _rows(
     yield f'<row r="{at}">{header}</row>'
     makers = [maker for maker in (column.maker() for column in columns) if maker is not None]
     at_once = not leave_formulas and len(makers) == len(columns)
-    for rows in steps(spans(table.length, ROWS), "writing", -(-table.length // ROWS)):
+    blocks = spans(table.length, ROWS)
+    for rows in steps(blocks, "writing", -(-table.length // ROWS)):
         lines = rows_at_once(makers, rows, at + 1) if at_once else None
         for row in range(rows.start, rows.stop):
             bold, hidden = sheet.is_strong(row), is_hidden(table, row)

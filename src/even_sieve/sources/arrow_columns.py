@@ -19,10 +19,18 @@ from even_sieve.core.table.build import assemble
 from even_sieve.core.table.coded_column import column_of_places
 from even_sieve.core.table.distinct import once_each
 from even_sieve.core.table.from_arrays import column_of_moments, fixed_together
-from even_sieve.core.table.lanes import FixedLane, Lane, YesNoLane
+from even_sieve.core.table.lanes import FixedLane, FloatLane, Lane, YesNoLane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE
 from even_sieve.core.table.offsets import zone_notices
-from even_sieve.sources.arrow_buffers import mask_of, scalar_of, stored, strings_of, take_any
+from even_sieve.core.table.shortest import shortest_decimals
+from even_sieve.sources.arrow_buffers import (
+    array_of,
+    mask_of,
+    scalar_of,
+    stored,
+    strings_of,
+    take_any,
+)
 from even_sieve.sources.byte_columns import identifiers, is_bytes, texts_of_bytes
 from even_sieve.sources.text_columns import column_of_coded_texts, column_of_texts, places_of
 
@@ -105,11 +113,22 @@ def _integers(name: str, array: Any) -> Column:
     try:
         values = stored(filled(pc.cast(array, pa.int64()), 0), np.int64)
     except pa.ArrowInvalid:  # some are larger
-        return column_from_cells(name, array.to_pylist())
+        return _of_kind(name, array, _large(stored(filled(array, 0), np.uint64)))
     lane = FixedLane(values, 0)
     if lane.ends[0] < -_INT64:  # it has no counterpart above: kept as a double, as from a text
         return column_from_cells(name, array.to_pylist())
     return _of_kind(name, array, lane)
+
+
+def _large(values: Any) -> FloatLane:
+    """Return the lane of whole numbers of 64 bits without a sign: the largest as doubles."""
+    doubles = values.astype(np.float64)
+    large = values > _INT64
+    whole, places = np.where(large, 0, values).astype(np.int64), np.zeros(len(values), np.int16)
+    whole[large], places[large] = shortest_decimals(doubles[large])
+    kept = whole[large].astype(np.uint64) * 10 ** (-places[large]).astype(np.uint64)
+    lost = values[large][kept != values[large]]
+    return FloatLane(doubles, (whole, places), str(lost[0]) if len(lost) else "")
 
 
 def _decimals(name: str, array: Any) -> Column:
@@ -215,19 +234,28 @@ def _durations(name: str, array: Any) -> Column:
     lengths = stored(filled(pc.cast(array, pa.int64()), 0), np.int64)
     days, clocks = np.divmod(lengths, second * _SECONDS)
 
-    def of_day(clock: int) -> str:
-        seconds, part = divmod(clock, second)
-        parts = f".{part * (_A_SECOND['ns'] // second):09}".removesuffix("000") if part else ""
-        return f"{seconds // 3600}:{seconds // 60 % 60:02}:{seconds % 60:02}{parts}"
-
+    seconds, part = np.divmod(clocks, second)
+    times = array_of(seconds.astype(np.int32), pa.time32("s")).cast(pa.string())
     texts = pc.binary_join_element_wise(
         _said(days, lambda each: f"{each} day{'s' * (abs(each) != 1)}, " if each else ""),
-        _said(clocks, of_day),
+        pc.replace_substring_regex(times, "^0", ""),
+        _parts(part * (_A_SECOND["ns"] // second)),
         scalar_of(""),
     )
     missing = _missing(array)
     there = texts if missing is None else pc.if_else(array.is_valid(), texts, scalar_of(""))
     return column_of_texts(name, there)
+
+
+def _parts(billionths: Any) -> Any:
+    """Return parts of a second in digits: six, or nine where they need so many; none of none.
+
+    >>> _parts(np.array([0, 500_000_000, 1])).to_pylist()
+    ['', '.500000', '.000000001']
+    """
+    behind = array_of(billionths + _A_SECOND["ns"], pa.int64()).cast(pa.string())
+    behind = pc.replace_substring_regex(behind, "^1", ".")
+    return pc.replace_substring_regex(behind, "^[.]000000000$|000$", "")
 
 
 #: The units of a second, the seconds of a day.
