@@ -29,6 +29,8 @@ FORMS = [
     "x + y", "x - y", "x * y", "x / y", "x - x", "x / (y - y)", "x * 2", "x * 1.1", "x / 3", "x / 8", "x / 0",
     "(x - y) / x * 100", "abs(x - y)", "x * 0.5 + y * 0.5", "x * y / y", "x / y * y", "x * x - y * y", "1 / x",
     "x * 0", "(x + y) / 2", "x * 1.19 - y / 1.19", "x - 0.1 - 0.2 + 0.3", "2 * 3 + x", "x / 10",
+    "round(x, 2)", "round(x, 15)", "round(x * 1.19, 1)", "round(x - x)", "max(x, y)", "min(x, y, 0)", "max(x, x)", "round(x / y, 3)",
+    "max(x * 2, x + x) / 3", "round(1.005, 2) * x", "min(2, 3) + x", "round(x, 2) - x",
 ]  # fmt: skip
 
 
@@ -88,3 +90,9 @@ def test_no_error_is_larger_than_its_bound():
                 )
         share.append((known.few | known.near).mean())
     assert min(share) > 0.75, share
+
+
+def test_what_is_divided_by_large_powers_of_two_is_exact():
+    powers = [2**power for power in range(62)]
+    found = table_from({"x": powers}).derive("z = 1 / x").column("z")
+    assert [float(each) for each in found] == [1 / each for each in powers]

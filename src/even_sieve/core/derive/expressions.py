@@ -207,6 +207,11 @@ _APPLY: dict[str, Callable[[Sequence[Fraction]], Fraction | CellError]] = {
 }
 
 
+def applied(what: str, parts: Sequence[Fraction]) -> Fraction | CellError:
+    """Return what an operator or a function makes of numbers, exactly."""
+    return _APPLY[what](parts)
+
+
 def work_out(
     steps: Sequence[Expression], cells: dict[str, Fraction | CellError | None]
 ) -> Fraction | CellError | None:
@@ -231,7 +236,7 @@ def _applied(
     if wrong is not None:
         return wrong
     known = [part for part in parts if isinstance(part, Fraction)]
-    return _APPLY[what](known) if len(known) == len(parts) else None
+    return applied(what, known) if len(known) == len(parts) else None
 
 
 _EXACT = Context(prec=18, rounding=ROUND_HALF_UP)

@@ -60,7 +60,7 @@ def _decimals(over: Array, under: Whole) -> tuple[Whole, Array, Array]:
     told = np.flatnonzero(rests == 1)
     twos, fives = twos[told], fives[told]
     places = np.maximum(twos, fives)
-    one = 1 if places.max(initial=0) <= _LARGEST_POWER else np.array(1, dtype=object)
+    one = 1 if places.max(initial=0) <= _LARGEST_POWER else np.array([1], dtype=object)
     factors = (2 * one) ** (places - twos) * (5 * one) ** (places - fives)
     return times((over // shared)[told], factors), places, told
 

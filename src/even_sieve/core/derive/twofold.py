@@ -1,42 +1,40 @@
 """Arithmetic on numbers of many digits, each as a double and what it lacks.
 
-Two doubles hold some 31 digits (Dekker, Numer. Math. 18 (1971); the sums and products are those
-of Joldes, Muller, Popescu, ACM Trans. Math. Softw. 44 (2017)). With each number goes a bound on
-its error, so that it is known of nearly every result which decimal, or which nearest double, it
-is exactly; the others are left to exact fractions.
+With each number goes a bound on its error, so that it is known of nearly every result which
+decimal, or which nearest double, it is exactly; the others are left to exact fractions.
 """
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import reduce
 from typing import Any
 
 import numpy as np
 
-from even_sieve.core.derive.expressions import Apply, Expression, Literal, Name
+from even_sieve.core.derive.expressions import Apply, Expression, Literal, Name, applied
+from even_sieve.core.derive.two_doubles import (
+    MOST_POWER,
+    divided,
+    parted,
+    plus,
+    scaled,
+    ten_to,
+    times,
+)
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.shortest import take_zeros_off
 
 #: No operation is wrong by more than this share of its result.
 _UNIT = 2.0**-98
-_SPLIT = 2.0**27 + 1
 #: What takes as many digits as a result may have to be a decimal of few.
 _DIGITS = 18
 #: Numbers outside of this range are left to fractions.
 _LEAST, _MOST = 1e-60, 1e60
 _LARGEST_WHOLE = 2**62
-_POWERS = range(-90, 91)
 _ENDLESS = 1 << 20
 #: Errors in the last of these digits are smaller than this.
 _CLOSE = 2.0**-7
-
-
-def _parted(value: Fraction) -> tuple[float, float]:
-    high = float(value)
-    return high, float(value - Fraction(high))
-
-
-_TENS = np.array([_parted(Fraction(10) ** power) for power in _POWERS]).T
 
 
 @dataclass(frozen=True, eq=False)
@@ -51,6 +49,10 @@ class Twofold:
     error: Array
     places: Array
     wrong: Array
+
+    def parts(self) -> tuple[Array, Array, Array, Array]:
+        """Return all but what is wrong."""
+        return self.high, self.low, self.error, self.places
 
 
 @dataclass(frozen=True, eq=False)
@@ -72,7 +74,8 @@ class Known:
 
 def can_be_worked_out(steps: Sequence[Expression]) -> bool:
     """Tell whether an expression has no other steps than those that are known here."""
-    return all(not isinstance(step, Apply) or step.what in _APPLY for step in steps)
+    known = {*_APPLY, "round"}
+    return all(not isinstance(step, Apply) or step.what in known for step in steps)
 
 
 def twofold(whole: Array, places: Array) -> Twofold:
@@ -82,12 +85,12 @@ def twofold(whole: Array, places: Array) -> Twofold:
     >>> Fraction(found.high[0]) + Fraction(found.low[0]) - Fraction(1, 10) < Fraction(1, 10**32)
     True
     """
-    sure = (np.abs(whole) < _LARGEST_WHOLE) & (np.abs(places) < len(_POWERS) // 2)
+    sure = (np.abs(whole) < _LARGEST_WHOLE) & (np.abs(places) < MOST_POWER // 2)
     whole, places = np.where(sure, whole, 0), np.where(sure, places, 0).astype(np.int64)
     take_zeros_off(whole, places)
     high = whole.astype(np.float64)
     low = (whole - high.astype(np.int64)).astype(np.float64)
-    made = _scaled(high, low, -places)
+    made = scaled(high, low, -places)
     error = np.where(sure, _UNIT * np.abs(made[0]), np.inf)
     return Twofold(*made, error, np.maximum(places, 0), np.zeros(len(whole), dtype=bool))
 
@@ -111,7 +114,9 @@ def worked_out(steps: Sequence[Expression], numbers: dict[str, Twofold]) -> Know
 
 def _applied(what: str, given: Sequence[Any], length: int) -> Any:
     if all(isinstance(each, Fraction) for each in given) and (what != "/" or given[1]):
-        return _OF_LITERALS[what](*given)
+        return applied(what, given)
+    if what == "round":
+        return _round(_numbers(given[0], length), *given[1:])
     if what == "/" and isinstance(given[1], Fraction) and given[1] and _places(1 / given[1]):
         what, given = "*", (given[0], 1 / given[1])
     return _APPLY[what](*[_numbers(each, length) for each in given])
@@ -120,7 +125,7 @@ def _applied(what: str, given: Sequence[Any], length: int) -> Any:
 def _numbers(value: "Twofold | Fraction", length: int) -> Twofold:
     if isinstance(value, Twofold):
         return value
-    high, low = _parted(value)
+    high, low = parted(value)
     places = _places(value)
     return Twofold(
         np.full(length, high), np.full(length, low), np.full(length, _UNIT * abs(high)),
@@ -137,60 +142,15 @@ def _places(value: Fraction) -> int | None:
     return None
 
 
-def _two_sum(one: Array, other: Array) -> tuple[Array, Array]:
-    whole = one + other
-    part = whole - one
-    return whole, (one - (whole - part)) + (other - part)
-
-
-def _two_product(one: Array, other: Array) -> tuple[Array, Array]:
-    product = one * other
-    (a, b), (c, d) = _halves(one), _halves(other)
-    return product, ((a * c - product) + a * d + b * c) + b * d
-
-
-def _halves(number: Array) -> tuple[Array, Array]:
-    large = _SPLIT * number
-    high = large - (large - number)
-    return high, number - high
-
-
-def _sum(ah: Array, al: Array, bh: Array, bl: Array) -> tuple[Array, Array]:
-    high, low = _two_sum(ah, bh)
-    more, less = _two_sum(al, bl)
-    high, low = _two_sum(high, low + more)
-    return _two_sum(high, low + less)
-
-
-def _product(ah: Array, al: Array, bh: Array, bl: Array) -> tuple[Array, Array]:
-    high, low = _two_product(ah, bh)
-    return _two_sum(high, low + (ah * bl + al * bh))
-
-
-def _quotient(ah: Array, al: Array, bh: Array, bl: Array) -> tuple[Array, Array]:
-    first = ah / bh
-    high, low = _sum(ah, al, *(-each for each in _product(bh, bl, first, np.zeros_like(first))))
-    second = high / bh
-    high, low = _sum(high, low, *(-each for each in _product(bh, bl, second, np.zeros_like(first))))
-    whole, part = _two_sum(first, second)
-    return _sum(whole, part, high / bh, np.zeros_like(first))
-
-
-def _scaled(high: Array, low: Array, power: Array) -> tuple[Array, Array]:
-    """Return numbers times powers of ten."""
-    tens = _TENS[:, power - _POWERS.start]
-    return _product(high, low, tens[0], tens[1])
-
-
 def _add(one: Twofold, other: Twofold, sign: float = 1.0) -> Twofold:
-    high, low = _sum(one.high, one.low, sign * other.high, sign * other.low)
+    high, low = plus(one.high, one.low, sign * other.high, sign * other.low)
     error = one.error + other.error + _UNIT * np.abs(high)
     places = np.maximum(one.places, other.places)
     return Twofold(high, low, error, places, one.wrong | other.wrong)
 
 
 def _multiply(one: Twofold, other: Twofold) -> Twofold:
-    high, low = _product(one.high, one.low, other.high, other.low)
+    high, low = times(one.high, one.low, other.high, other.low)
     error = np.abs(one.high) * other.error + np.abs(other.high) * one.error
     error = 2 * error + one.error * other.error + _UNIT * np.abs(high)
     places = np.minimum(one.places + other.places, _ENDLESS)
@@ -202,7 +162,7 @@ def _divide(one: Twofold, other: Twofold) -> Twofold:
     zero = (other.high == 0) & (other.error == 0)
     sure = np.abs(other.high) > 4 * other.error
     below = np.where(sure, other.high, 1.0), np.where(sure, other.low, 0.0)
-    high, low = _quotient(one.high, one.low, *below)
+    high, low = divided(one.high, one.low, *below)
     error = 4 * (one.error + np.abs(high) * other.error) / np.abs(below[0])
     error = np.where(sure, error + _UNIT * np.abs(high), np.inf)
     places = np.full(len(high), _ENDLESS)
@@ -214,19 +174,43 @@ def _absolute(one: Twofold) -> Twofold:
     return Twofold(sign * one.high, sign * one.low, one.error, one.places, one.wrong)
 
 
-_OF_LITERALS: dict[str, Callable[..., Fraction]] = {
-    "+": lambda one, other: one + other,
-    "-": lambda one, other: one - other,
-    "*": lambda one, other: one * other,
-    "/": lambda one, other: one / other,
-    "abs": abs,
-}
+def _extreme(largest: bool) -> Callable[..., Twofold]:
+    def chosen(one: Twofold, other: Twofold) -> Twofold:
+        apart = _add(one, other, -1.0)
+        alike = np.abs(apart.high) + apart.error < ten_to(-_few_places(apart.places))
+        sure = alike | (np.abs(apart.high) > apart.error)
+        first = (apart.high > 0) if largest else (apart.high < 0)
+        high, low, error, places = (
+            np.where(first, *pair) for pair in zip(one.parts(), other.parts(), strict=True)
+        )
+        error = np.where(sure, error, np.inf)
+        return Twofold(high, low, error, places, one.wrong | other.wrong)
+
+    return lambda *parts: reduce(chosen, parts)
+
+
+def _round(one: Twofold, decimals: Fraction = Fraction(0)) -> Twofold:
+    """Round halves away from zero; what is too close to a half to tell is left."""
+    power = np.full(len(one.high), int(decimals))
+    high, low = scaled(one.high, one.low, power)
+    error = one.error * ten_to(power) * 1.01 + _UNIT * np.abs(high)
+    near = np.rint(high)
+    rest = (high - near) + low
+    sure = (np.abs(high) < 2.0**52) & (np.abs(np.abs(rest) - 0.5) > error + 2.0**-52)
+    whole = near + (rest > 0.5) - (rest < -0.5)
+    found = twofold(_as_whole(whole, sure), power)
+    error = np.where(sure, found.error, np.inf)
+    return Twofold(found.high, found.low, error, found.places, one.wrong)
+
+
 _APPLY: dict[str, Callable[..., Twofold]] = {
     "+": _add,
     "-": lambda one, other: _add(one, other, -1.0),
     "*": _multiply,
     "/": _divide,
     "abs": _absolute,
+    "min": _extreme(False),
+    "max": _extreme(True),
 }
 
 
@@ -239,8 +223,8 @@ def _known(found: Twofold) -> Known:
     sure = (size > _LEAST) & (size < _MOST) & np.isfinite(found.error) & ~found.wrong
     high, low, error = (np.where(sure, e, 1.0) for e in (found.high, found.low, found.error))
     power = _DIGITS - 1 - np.floor(np.log10(np.abs(high))).astype(np.int64)
-    whole, part = _scaled(high, low, power)
-    error = error * _ten_to(power) * 1.01 + _UNIT * np.abs(whole)
+    whole, part = scaled(high, low, power)
+    error = error * ten_to(power) * 1.01 + _UNIT * np.abs(whole)
     sure &= (error < _CLOSE) & (np.abs(whole) < _LARGEST_WHOLE) & _of_all_digits(whole, part)
     small = np.rint(part)
     digits = _as_whole(whole, sure) + _as_whole(small, sure)
@@ -249,15 +233,16 @@ def _known(found: Twofold) -> Known:
     slack = found.error * 1.01 + np.abs(found.low) * 2.0**-50
     for moved in (found.low + slack, found.low - slack):
         near &= found.high + moved == found.high
-    most = np.minimum(found.places, -_POWERS.start)
-    zero = (found.high == 0) & (4 * found.error < _ten_to(-most)) & ~found.wrong
+    least = ten_to(-_few_places(found.places))
+    zero = (found.high == 0) & (4 * found.error < least) & ~found.wrong
     few, digits, power = few | zero, np.where(zero, 0, digits), np.where(zero, 0, power)
     return Known(few, sure & (power >= 0), digits, power, near, found.high, found.wrong)
 
 
-def _ten_to(power: Array) -> Array:
-    ten: Array = _TENS[0][power - _POWERS.start]
-    return ten
+def _few_places(places: Array) -> Array:
+    """Return numbers of decimals, those without an end as the most that are known."""
+    few: Array = np.minimum(places, MOST_POWER)
+    return few
 
 
 def _of_all_digits(whole: Array, part: Array) -> Array:
