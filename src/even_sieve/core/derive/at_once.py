@@ -26,7 +26,7 @@ from even_sieve.core.derive.operands import (
     has_many_digits,
     kinds_of,
 )
-from even_sieve.core.derive.twofold import Known, can_be_worked_out, twofold, worked_out
+from even_sieve.core.derive.twofold import Known, twofold, worked_out
 from even_sieve.core.progress import Steps
 from even_sieve.core.table import Column
 from even_sieve.core.table.arrays import holds, spans, zeros
@@ -71,7 +71,7 @@ def worked_out_at_once(
         left = np.logical_or.reduce([own.left for own in found.values()])
         return worked_out(steps, numbers), blank, left
 
-    is_long = can_be_worked_out(steps) and any(map(has_many_digits, columns.values()))
+    is_long = any(map(has_many_digits, columns.values()))
     return column_of_fractions(name, length, results, one_by_one, quick if is_long else None)
 
 

@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 
-from even_sieve.core.derive.expressions import Apply, Expression, Literal, Name, applied
+from even_sieve.core.derive.expressions import Expression, Literal, Name, applied
 from even_sieve.core.derive.two_doubles import (
     MOST_POWER,
     divided,
@@ -72,12 +72,6 @@ class Known:
     wrong: Array
 
 
-def can_be_worked_out(steps: Sequence[Expression]) -> bool:
-    """Tell whether an expression has no other steps than those that are known here."""
-    known = {*_APPLY, "round"}
-    return all(not isinstance(step, Apply) or step.what in known for step in steps)
-
-
 def twofold(whole: Array, places: Array) -> Twofold:
     """Return decimals: whole numbers (int64), and how many of their digits are decimals.
 
@@ -117,7 +111,12 @@ def _applied(what: str, given: Sequence[Any], length: int) -> Any:
         return applied(what, given)
     if what == "round":
         return _round(_numbers(given[0], length), *given[1:])
-    if what == "/" and isinstance(given[1], Fraction) and given[1] and _places(1 / given[1]):
+    if (
+        what == "/"
+        and isinstance(given[1], Fraction)
+        and given[1]
+        and _places(1 / given[1]) is not None
+    ):
         what, given = "*", (given[0], 1 / given[1])
     return _APPLY[what](*[_numbers(each, length) for each in given])
 
@@ -129,17 +128,15 @@ def _numbers(value: "Twofold | Fraction", length: int) -> Twofold:
     places = _places(value)
     return Twofold(
         np.full(length, high), np.full(length, low), np.full(length, _UNIT * abs(high)),
-        np.full(length, _ENDLESS if places is None else places - 1),
+        np.full(length, _ENDLESS if places is None else places),
         np.zeros(length, dtype=bool),
     )  # fmt: skip
 
 
 def _places(value: Fraction) -> int | None:
-    """Return how many decimals a number has, and one more; None for one without an end."""
-    for places in range(_DIGITS * 2):
-        if 10**places % value.denominator == 0:
-            return places + 1
-    return None
+    """Return how many decimals a number has; None for very many, or without an end."""
+    every = range(_DIGITS * 2)
+    return next((each for each in every if 10**each % value.denominator == 0), None)
 
 
 def _add(one: Twofold, other: Twofold, sign: float = 1.0) -> Twofold:
