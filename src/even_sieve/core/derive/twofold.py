@@ -111,13 +111,10 @@ def _applied(what: str, given: Sequence[Any], length: int) -> Any:
         return applied(what, given)
     if what == "round":
         return _round(_numbers(given[0], length), *given[1:])
-    if (
-        what == "/"
-        and isinstance(given[1], Fraction)
-        and given[1]
-        and _places(1 / given[1]) is not None
-    ):
-        what, given = "*", (given[0], 1 / given[1])
+    if what == "/" and isinstance(given[1], Fraction) and given[1]:
+        turned = 1 / given[1]
+        if _places(turned) is not None:
+            what, given = "*", (given[0], turned)
     return _APPLY[what](*[_numbers(each, length) for each in given])
 
 
