@@ -2,7 +2,7 @@ import pytest
 
 from even_sieve.sources.subtotals import is_subtotalling
 
-#: In row 20 of column C.
+#: In row 20 of column C, by functions of ISO/IEC 26300-4 and 29500-1.
 TOTALS = """SUM(C2:C19) | =SUM($C$2:$C$19) | sum( c2 : c9 ) | SUM(C2:C5,C7:C9) | SUM(C7,C19) | C7+C19 | +C7+C19
 C$7+C$19 | SUM(C2:C5)+SUM(C7:C9) | ROUND(SUM(C2:C9),2) | of:=ROUND(SUM([.C2:.C9]);2) | of:=[.C7]+[.C19]
 of:=SUM([.C2];[.C9]) | of:=SUM([.$C$2:.$C$9]) | oooc:=SUM([.C2:.C3]) | SUM(C21:C30) | SUBTOTAL(9,C2:C9)

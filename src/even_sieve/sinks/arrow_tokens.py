@@ -100,11 +100,7 @@ def tokens_of(column: Column, spelling: Spelling) -> Callable[[slice], Any]:
                 parts.append(take_any(blank, np.zeros(len(own), dtype=np.int64)))
             else:
                 parts.append(spellers[Kind(kind)](own + rows.start).cast(_WIDE))
-        if len(parts) == 1:
-            return parts[0]
-        order = np.empty(len(states), dtype=np.int64)
-        order[np.concatenate(places)] = np.arange(len(states))
-        return take_any(pa.concat_arrays(parts), order)
+        return _woven(parts, places)
 
     if not spellers:
         return lambda rows: take_any(blank, np.zeros(rows.stop - rows.start, dtype=np.int64))
@@ -144,14 +140,28 @@ def spelt_apart(
     >>> spelt_apart(strings_of(["a", "=b"]), "^=", lambda own: glued("'", own)).to_pylist()
     ['a', "'=b"]
     """
-    own = np.flatnonzero(fitting(strings, pattern))
-    whole = usual(strings)
-    if not len(own):
-        return whole
-    order = np.arange(len(strings))
-    order[own] = len(strings) + np.arange(len(own))
-    changed = change(take(strings, own))
-    return take_any(pa.concat_arrays([whole.cast(_WIDE), changed.cast(_WIDE)]), order)
+    odd = fitting(strings, pattern)
+    if not odd.any():
+        return usual(strings)
+    places = [np.flatnonzero(~odd), np.flatnonzero(odd)]
+    made = [make(take(strings, own)) for make, own in zip((usual, change), places, strict=True)]
+    return _woven([each.cast(_WIDE) for each in made], places)
+
+
+def filled_alone(values: Any, changed: Any) -> Any:
+    """Return changed strings; nothing where there was nothing."""
+    lengths = pc.binary_length(values)
+    return pc.if_else(pc.not_equal(lengths, scalar_of(0, lengths.type)), changed, values)
+
+
+def _woven(parts: Sequence[Any], places: Sequence[Array]) -> Any:
+    """Return arrays as one, each item at its place."""
+    if len(parts) == 1:
+        return parts[0]
+    at = np.concatenate(places)
+    order = np.empty(len(at), dtype=np.int64)
+    order[at] = np.arange(len(at))
+    return take_any(pa.concat_arrays(parts), order)
 
 
 def _spelt(lane: Lane, decimals: int, spelling: Spelling) -> Callable[[Array], Any]:
@@ -226,9 +236,7 @@ def _without_zeros(values: Array, decimals: int) -> Any:
         own = np.flatnonzero(needed == count)
         places.append(own)
         parts.append(_fixed(values[own] // 10 ** (decimals - count), count))
-    order = np.empty(len(values), dtype=np.int64)
-    order[np.concatenate(places)] = np.arange(len(values))
-    return take_any(pa.concat_arrays(parts), order)
+    return _woven(parts, places)
 
 
 def _moments(lane: DateLane, values: Array) -> Any:

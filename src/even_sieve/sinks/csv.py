@@ -88,5 +88,5 @@ def _holds(column: Column, sign: str) -> bool:
         return False
     texts = lane.spellings
     if isinstance(texts, Strings):
-        return texts.use(sign)
+        return texts.hold(sign.encode())
     return any(sign in text for text in texts)

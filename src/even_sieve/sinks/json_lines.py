@@ -4,7 +4,6 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import pyarrow.compute as pc
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.progress import steps
@@ -12,8 +11,15 @@ from even_sieve.core.table import Table
 from even_sieve.core.table.arrays import spans
 from even_sieve.documents.json_text import compact
 from even_sieve.documents.values import plain_json
-from even_sieve.sinks.arrow_tokens import ROWS, Spelling, glued, spelt_apart, tokens_of
-from even_sieve.sources.arrow_buffers import Bytes, scalar_of, strings_of
+from even_sieve.sinks.arrow_tokens import (
+    ROWS,
+    Spelling,
+    filled_alone,
+    glued,
+    spelt_apart,
+    tokens_of,
+)
+from even_sieve.sources.arrow_buffers import Bytes, strings_of
 
 #: What stands otherwise in JSON than in a text.
 _ESCAPED = r'["\\\x00-\x1f]'
@@ -51,9 +57,7 @@ def _texts(strings: Any) -> Any:
 
 def _named(name: str, values: Any) -> Any:
     """Return values with the name of their column before them; nothing for a blank."""
-    lengths = pc.binary_length(values)
-    filled = pc.not_equal(lengths, scalar_of(0, lengths.type))
-    return pc.if_else(filled, glued(name, values), values)
+    return filled_alone(values, glued(name, values))
 
 
 def _records(fields: list[Any]) -> bytes:

@@ -7,16 +7,15 @@ from typing import Any, TypeAlias
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
 from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.cells.dates import DAY
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import Array, DateLane
-from even_sieve.sinks.arrow_tokens import Spelling, glued, spelt_apart, tokens_of
+from even_sieve.sinks.arrow_tokens import Spelling, filled_alone, glued, spelt_apart, tokens_of
 from even_sieve.sinks.tokens import token
 from even_sieve.sinks.xlsx_text import EPOCH, NO_DAY, stored
-from even_sieve.sources.arrow_buffers import array_of, scalar_of, strings_of
+from even_sieve.sources.arrow_buffers import array_of, strings_of
 
 #: What stands otherwise in XML than in a text.
 _OTHERWISE = r"[&<>\r]|_x[0-9A-Fa-f]{4}_"
@@ -50,9 +49,7 @@ def cell_maker(column: Column, letter: str, number: str, day: str, other: str) -
 
     def made(rows: slice, numbers: Any) -> Any:
         found = tokens(rows)
-        lengths = pc.binary_length(found)
-        filled = pc.not_equal(lengths, scalar_of(0, lengths.type))
-        return pc.if_else(filled, glued(f'<c r="{letter}', numbers, '"', found), found)
+        return filled_alone(found, glued(f'<c r="{letter}', numbers, '"', found))
 
     return made
 

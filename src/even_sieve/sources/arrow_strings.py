@@ -92,10 +92,6 @@ class Strings(Sequence[str]):
         )
         return any(part[:1] in block and part in block for block in blocks)  # one is found faster
 
-    def use(self, sign: str) -> bool:
-        """Tell whether any of the strings holds a sign of ASCII."""
-        return Bytes.of(self._array).uses(sign.encode())
-
     def search(self, pattern: str) -> Array:
         """Return the places of the strings in which a pattern (of RE2) is found, ascending."""
         return np.flatnonzero(fitting(self._array, pattern))
