@@ -38,8 +38,8 @@ from even_sieve.sources.arrow_strings import Strings
 #: So many rows are spelt at once; of so many texts each different one is spelt by itself.
 ROWS = 1 << 16
 _FEW = 1 << 18
-#: With more decimals Arrow writes small numbers with exponents.
-_PLAIN_DECIMALS = 6
+#: With more decimals Arrow writes small numbers with exponents; single ones have them sooner.
+_PLAIN_DECIMALS, _PLAIN_ALONE = 6, 4
 _SIGN = 63
 _WIDE = pa.large_string()
 #: The letters of a time to the second, and of one to the minute.
@@ -185,7 +185,8 @@ def _numbers(lane: Lane, decimals: int, spelling: Spelling) -> Callable[[Array],
     def one_by_one(cells: Sequence[Cell]) -> Any:
         return strings_of([spelling.one(cell, decimals) for cell in cells])
 
-    if isinstance(lane, FixedLane) and lane.scale == decimals <= _PLAIN_DECIMALS:
+    most = _PLAIN_DECIMALS if spelling.places else _PLAIN_ALONE
+    if isinstance(lane, FixedLane) and lane.scale == decimals <= most:
         if decimals and not spelling.places:
             return lambda rows: _without_zeros(lane.values[rows], decimals)
         return lambda rows: _fixed(lane.values[rows], decimals)
