@@ -17,8 +17,10 @@ ODD = [None, "#N/A", "waived", "12", 0, True]
 
 
 def some_table(chance, rows):
+    odd = ODD if rows > 2 else ODD[:-1]  # yes/no alone has no order, and is refused
+
     def dues():
-        return chance.choice(ODD) if chance.random() < 0.15 else chance.randrange(-9, 9) / 2
+        return chance.choice(odd) if chance.random() < 0.15 else chance.randrange(-9, 9) / 2
 
     made = {
         "vessel": [chance.choice("ABCDEF") + chance.choice("xy") for _ in range(rows)],
