@@ -6,6 +6,8 @@ import numpy as np
 import pyarrow as pa
 import pytest
 
+from even_sieve.sources.arrow_buffers import strings_of
+from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import column_from_strings, column_of_tokens
 
@@ -37,6 +39,11 @@ ASIDE = [
     "7",
     "waived ",
 ]
+PARTS = [
+    "€", "$ ", "(", ")", "%", "-", "+", ".", ",", "'", " ", "\u00a0", "e", "E+", "1", "23", "456",
+    "7.890", "1,234", "05.04.2031", " 2:30 PM", "2031-05-04", "T10:00", "Z", "+02:00", "inf", "true",
+    "#N/A", "#", "\x1f", "–", "é", "٣", "a", "港", "л",
+]  # fmt: skip
 
 
 @pytest.mark.parametrize("shape", SHAPES)
@@ -48,12 +55,24 @@ def test_they_are_what_each_is_by_itself(shape, aside):
     different = [write(chance.randrange(10**6)) for _ in range(9000)]
     rows = [*chance.choices(different, k=50_000), *chance.choices(ASIDE, k=aside)]
     chance.shuffle(rows)
+    assert_read_alike(rows, options)
+
+
+@pytest.mark.parametrize("how", [{"decimal": ","}, DAY_FIRST, {"decimal": ",", **DAY_FIRST}, {}])
+def test_strings_of_more_shapes_than_are_kept_are_read_so_too(how):
+    chance = random.Random(seed := random.randrange(10**6))
+    odd = ["".join(chance.choices(PARTS, k=chance.randint(1, 6))) for _ in range(6000)]
+    assert Shaped(strings_of(odd)).shapes is None
+    assert_read_alike(odd, SourceOptions.of(**how), seed)
+
+
+def assert_read_alike(rows, options, seed=None):
     coded = pa.array(rows, pa.string()).dictionary_encode()
     codes = np.array(coded.indices)
     found = column_from_strings("dues", pa.array(rows, pa.string()), options)
     alone = column_of_tokens("dues", coded.dictionary.to_pylist(), codes, options)
     cells = list(found.cells())
-    assert [*map(repr, cells)] == [*map(repr, alone.cells())]
+    assert [*map(repr, cells)] == [*map(repr, alone.cells())], seed
     assert found.trimmed == alone.trimmed
     assert {each.text for each in found.notices} == {each.text for each in alone.notices}
     assert found.conventions == alone.conventions

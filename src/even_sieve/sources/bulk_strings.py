@@ -59,6 +59,11 @@ _WORD = ~_MAY_COUNT & ~np.isin(_BYTES, list(b"\0#"))
 _ENDS_ONE = np.isin(_BYTES, list(b"0123456789.+-fFyY"))
 _GOES_ON, _DAY, _MOMENT = np.isin(_BYTES, list(b"-tT")), 4, 8
 _SIGN = np.isin(_BYTES, list(b"+-"))
+#: What an error begins with, and goes on with: some letters beyond ASCII have capitals in it.
+_SHARP = ord("#")
+_GOES_ON_ERROR = np.isin(_BYTES, list(b"dDgGnNrRvV")) | (_BYTES >= 0x80)
+#: In bytes: such a letter has two.
+_LONGEST_ERROR = 2 * len("#GETTING_DATA")
 _MAY_BE_NO_TEXT = np.isin(_BYTES, list(b"tTfFiI"))
 #: Which bytes may begin or end white space, in ASCII or in UTF-8.
 _SPACE, _NOT_ASCII = 0x20, 0x80
@@ -110,6 +115,7 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
         rows, some = _rest(rows, some, places)
     words = left & _WORD[first]
     words[rows[_are_codes(some)]] = True
+    words[_no_errors(strings, np.flatnonzero(left & (first == _SHARP)))] = True
     _drop_what_is_no_text(strings, first, words, blank_as)
     rest = np.flatnonzero(left & ~words)
     if len(rest):
@@ -171,6 +177,16 @@ def _are_codes(some: Shaped) -> Array:
         may_be |= _GOES_ON[text.at(starts + place)]
     words[some.matching(others[may_be], _MAY_BE_ONE)] = False
     return words
+
+
+def _no_errors(strings: Any, rows: Array) -> Array:
+    """Return those of the rows, whose strings begin with `#`, that are too long for an error or
+    do not go on as one: they are texts.
+    """
+    text = Bytes.of(strings)
+    long = text.lengths[rows] > _LONGEST_ERROR
+    found: Array = rows[long | ~_GOES_ON_ERROR[text.at(text.offsets[rows] + 1)]]
+    return found
 
 
 def _put_dates_with_offsets(found: Piece, rows: Array, some: Shaped, reader: TokenReader) -> Array:

@@ -22,7 +22,7 @@ from even_sieve.sources.column_piece import Piece, column_of_piece
 from even_sieve.sources.currencies import currency_signs, mixed_currencies
 from even_sieve.sources.growing_cells import read_apart, read_in_bulk
 from even_sieve.sources.ordered_dates import ORDERS, date_form, known_dates
-from even_sieve.sources.set_aside import ASIDE, are_words
+from even_sieve.sources.set_aside import ASIDE, MAY_COUNT, are_words
 from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.shaped_numbers import Form, fitting_together, fixed_by
 from even_sieve.sources.shown_by_source import shown_in_text
@@ -98,6 +98,9 @@ def _no_words(tokens: Any, options: SourceOptions) -> tuple[Array, Shaped]:
     some = Shaped(take(tokens, rows))
     if some.shapes is None:
         left = np.flatnonzero(~some.fit(ASIDE) | some.fit(date_form(options.date_order)))
+        rows, some = rows[left], some.take(left)
+    if some.shapes is None:
+        left = np.flatnonzero(some.fit(MAY_COUNT))
         rows, some = rows[left], some.take(left)
     return rows, some
 

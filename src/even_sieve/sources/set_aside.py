@@ -30,6 +30,12 @@ ASIDE = (
     r"(?s)^(?:[\p{L}#].*|.*[a-dfgi-su-yA-DF-SU-Y\p{Lo}].*|[^0-9]*"
     r"|\d{4}-\d\d-\d\d(?:[T ]\d\d:\d\d(?::\d\d)?)?)$"
 )
+_S = r"\s\x0b\x1c-\x1f\x{85}\p{Z}"
+#: What alone a way of writing may make a number or a date of another form, and more.
+MAY_COUNT = (
+    rf"^(?:[+\-({_S}\p{{Sc}}]*[0-9.,'’{_S}]*(?:[eE][+-]?[0-9]*)?[{_S}\p{{Sc}})%]*"
+    rf"|(?:\d{{1,4}}[./-]\d{{1,2}}[./-]\d|\d{{8}}[Tt])[0-9A-Za-z.,:+\-{_S}]{{0,40}})$"
+)
 #: The first two bytes of letters outside ASCII that begin with one of ASCII when folded.
 _FOLD_TO_ASCII = (0xC39F, 0xC4B0, 0xC5BF, 0xCDBE, 0xE1BA, 0xE1BF, 0xE284, 0xEFAC)
 _BYTES = np.arange(256)

@@ -51,7 +51,8 @@ def column_from_strings(name: str, strings: Any, options: SourceOptions) -> Colu
         strings = strings.combine_chunks()
     if isinstance(strings, pa.ChunkedArray):  # more text than one array can hold
         strings = pa.concat_arrays([chunk.cast(pa.large_string()) for chunk in strings.chunks])
-    if has_many(strings):
+    many = has_many(strings)
+    if many:
         trimmed, count = trim(strings)
         column = _read_together(name, trimmed, options)
         if column is not None:
@@ -60,7 +61,7 @@ def column_from_strings(name: str, strings: Any, options: SourceOptions) -> Colu
         return column_of_tokens(name, *_numbered(strings.to_pylist()), options)
     coded = strings.dictionary_encode()
     codes = stored(coded.indices, np.int32)
-    if len(coded.dictionary) > _SAMPLE:
+    if len(coded.dictionary) > _SAMPLE and not many:
         column = _of_many_tokens(name, coded.dictionary, codes, options)
         if column is not None:
             return column

@@ -106,6 +106,8 @@ def _plain_digits(body: str, decimal: str) -> str | None:
         groups = whole[len(sign) :].split(used.pop())
         if not 1 <= len(groups[0]) <= 3 or any(len(group) != 3 for group in groups[1:]):
             return None
+        if not all(map(str.isdigit, groups)):  # as with an exponent: `1,2e5`
+            return None
         whole = sign + "".join(groups)
     return f"{whole}.{decimals}" if point else whole
 
