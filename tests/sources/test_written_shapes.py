@@ -75,7 +75,10 @@ SHAPES = {
         {"decimal": ","},
     ),
     "brackets": (
-        lambda r: r.choice(["(%s)", "%s", "($ %s)", "-%s"]) % grouped(r.randrange(10**7), ","),
+        lambda r: (
+            r.choice(["(%s)", "%s", "($ %s)", "-%s", "$(%s)", "(%s) €"])
+            % grouped(r.randrange(10**7), ",")
+        ),
         {},
     ),
     "mixed separators": (

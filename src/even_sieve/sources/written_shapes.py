@@ -75,7 +75,11 @@ def _forms(decimal: str) -> tuple[str, str]:
     groups = "|".join(rf"[1-9]\d{{0,2}}(?:{each}\d{{3}})+" for each in separators)
     digits = rf"(?:0|[1-9]\d*|{groups})(?:{mark}\d*)?"
     before, after = rf"(?:\p{{Sc}} ?)?{digits}", rf"{digits}(?: ?\p{{Sc}})?"
-    return rf"^(?:[+-]?{before}|\({before}\))$", rf"^(?:[+-]?{after}|\({after}\))$"
+    led, followed = rf"\p{{Sc}} ?\({digits}\)", rf"\({digits}\) ?\p{{Sc}}"
+    return (
+        rf"^(?:[+-]?{before}|\({before}\)|{led})$",
+        rf"^(?:[+-]?{after}|\({after}\)|{followed})$",
+    )
 
 
 def _number(name: str, tokens: Shaped, options: SourceOptions) -> Column | None:

@@ -25,13 +25,14 @@ _CURRENCY = (
     r"|RUB|UAH|RSD|KRW|MXN|SGD|HKD|THB|MYR|IDR|PHP|VND|ILS|SAR|AED|EGP|MAD|CLP|COP|PEN|ARS"
     r"|[Kk]r|zł|Kč|Ft|Fr|Rs|RM|лв|руб|дин|грн|円|元|원|(?:R|US|CA|C|AU|A|NZ|HK|S)[$])\.?"
 )
-_CURRENCY_BEFORE = re.compile(rf"(?:^|(?<=\())({_CURRENCY})\s*(?=[-+\d])")
-_CURRENCY_AFTER = re.compile(rf"(?<=\d)\s*({_CURRENCY})(?=\)?$)")
+_CURRENCY_BEFORE = re.compile(rf"(?:^|(?<=\())({_CURRENCY})\s*(?=[-+\d]|\(\d)")
+_CURRENCY_AFTER = re.compile(rf"(?<=[\d)])\s*({_CURRENCY})(?=\)?$)")
 _UNIT = rf"(?:[^\w\s.,()+-]{{0,3}}|{_CURRENCY})"
 _SPACE = r"[^\S\n]"
 #: `_` stands for white space.
 _NUMBER_SHAPE = (
-    rf"[(]?[+-]?_*{_UNIT}_*[+-]?\d(?:[\d.,'’]|_)*(?:-|[.,]--)?_*(?:%|{_UNIT})[)]?(?:[eE][+-]?\d+)?"
+    rf"[(]?[+-]?_*{_UNIT}_*[(]?[+-]?\d(?:[\d.,'’]|_)*(?:-|[.,]--)?_*(?:[)]_*)?(?:%|{_UNIT})[)]?"
+    r"(?:[eE][+-]?\d+)?"
 )
 _NUMBER_LIKE = re.compile(_NUMBER_SHAPE.replace("_", r"\s") + r"\Z")
 _DATE_SHAPE = (

@@ -20,6 +20,7 @@ from even_sieve.core.cells.text import read_number
 _EXACT = Context(prec=10_000)
 _DATE = re.compile(r"(\d{1,4})([./-])(\d{1,2})\2(\d{1,4})(?!\d)", re.ASCII)
 _YEAR = 4
+_SIGNS = ("+", "-")
 
 
 class DateOrder(StrEnum):
@@ -61,23 +62,32 @@ PLAIN = Conventions()
 def read_written_number(text: str, decimal: str = ".") -> Decimal | None:
     """Return the number that a person wrote, or None.
 
-    >>> [str(read_written_number(each)) for each in ("1,200.50", "€ 12", "12.5%", "(7)", "1,20")]
+    >>> [str(read_written_number(each)) for each in ("1,200.50", "€ 12", "12.5%", "$(7)", "1,20")]
     ['1200.50', '12', '0.125', '-7', 'None']
     >>> str(read_written_number("1.200,50", ","))
     '1200.50'
     """
-    body = text.strip()
-    negative = body.startswith("(") and body.endswith(")")
-    if negative:
-        body = body[1:-1].strip()
-    percent = body.endswith("%")
-    body = _without_currency(body.removesuffix("%").strip())
-    plain = _plain_digits(body, decimal)
+    body, percent = _without_percent(text.strip())
+    bare = _without_currency(body)
+    negative = bare.startswith("(") and bare.endswith(")")
+    if negative:  # percent and currency stand inside, or before and behind
+        within = bare[1:-1].strip()
+        if not percent:
+            within, percent = _without_percent(within)
+        bare = _without_currency(within) if bare == body else within
+        if bare.startswith(_SIGNS):  # `(-5)`: nobody knows which
+            return None
+    plain = _plain_digits(bare, decimal)
     number = None if plain is None else read_number(plain)
     if number is None:
         return None
     number = number.copy_negate() if negative else number
     return _EXACT.divide(number, 100) if percent else number
+
+
+def _without_percent(text: str) -> tuple[str, bool]:
+    """Return the text without a percent sign behind, and whether it has one."""
+    return text.removesuffix("%").rstrip(), text.endswith("%")
 
 
 def _without_currency(body: str) -> str:
