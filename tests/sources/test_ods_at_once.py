@@ -16,6 +16,17 @@ NUMBERS = [
     "1234567890123456789.5", "-123456789012345.6", "1.0", "007", ".5", "5.", "+5", " 5", "x", "",
 ]  # fmt: skip
 USUAL = 12
+DATES = [
+    "2031-05-06",
+    "2031-05-06T07:08:09",
+    "2031-05-06T00:00:00",
+    "0001-01-01",
+    "9999-12-31T23:59:59",
+]
+ODD_DATES = [
+    "-0044-03-15", "0000-05-06", "2031-02-30", "2031-05-06T24:00:00", "2031-05-06T07:08:09.5",
+    "2031-05-06T07:08", "20310506", "2031-05-06T07:08:60", "2031-05-06 07:08:09", "2031-W05-1",
+]  # fmt: skip
 FORMULAS = [
     "of:=SUM([.A1:.A3])",
     "of:=[.A1]+[.A3]",
@@ -39,7 +50,7 @@ def cell(g, odd):
     name = f"{kind}-value" if kind in ("date", "boolean", "time") else "value"
     value = {
         "float": g.choice(NUMBERS if g.random() < odd else NUMBERS[:USUAL]),
-        "date": g.choice(["2031-05-06", "2031-05-06T07:08:09", "2031-05-06T00:00:00", "0001-01-01", "-0044-03-15"]),
+        "date": g.choice(DATES if g.random() < 0.9 else ODD_DATES),
         "boolean": g.choice(["true", "FALSE"]), "percentage": "0.125", "currency": "7.25",
         "time": "PT01H02M03S",
     }.get(kind)  # fmt: skip

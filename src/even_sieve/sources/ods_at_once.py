@@ -13,7 +13,16 @@ import pyarrow as pa
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.arrow_buffers import Bytes, stored
 from even_sieve.sources.plain_xml import plain_text
-from even_sieve.sources.xml_tags import Grammar, Strange, Tags, demand, tags_of, white_between
+from even_sieve.sources.xml_tags import (
+    Grammar,
+    Strange,
+    Tags,
+    among,
+    demand,
+    stand_at,
+    tags_of,
+    white_between,
+)
 
 (
     _UNKNOWN, _ROW, _EMPTY_ROW, _ROW_ENDS, _CELL, _EMPTY_CELL, _CELL_ENDS, _COVERED,
@@ -47,8 +56,8 @@ _BY_LENGTH = np.zeros(64, dtype=np.uint8)
 for _code in (_ROW_ENDS, _CELL_ENDS, _COVERED_ENDS, _TEXT_ENDS):
     _BY_LENGTH[len(_SPELT[_code][0])] = _code
 _SLASH, _QUOTE, _EQUALS, _SPACE, _A = b'/"= a'
-#: Two letters that, with its length, tell the name of an attribute apart.
-_TELLING = (7, 8)
+#: A letter that, with its length, tells most names of attributes apart.
+_TELLING = 7
 #: White space in a text that the standard has read as a single space.
 _RUN = re.compile(r"<text:p>[^<]*?(?: {2}|[\t\n])[^<]*</text:p>")
 
@@ -66,14 +75,14 @@ _VALUES = {
 class Attributes:
     """The attributes of rows and cells: the tag of each, where its name and its value stand."""
 
-    content: bytes
     data: Array
     tag: Array
     name: tuple[Array, Array]
+    length: Array
     value: tuple[Array, Array]
 
     @classmethod
-    def of(cls, content: bytes, tags: Tags) -> "Attributes":
+    def of(cls, tags: Tags) -> "Attributes":
         """Return those of the tags. Raises `Strange` for anything that is written unusually."""
         data = tags.data
         quotes = np.flatnonzero(data == _QUOTE)
@@ -89,17 +98,16 @@ class Attributes:
         demand(white_between(data, begin + 1, opening) == 0)
         last = np.concatenate((first[1:], [True]))[: len(tag)]
         _demand_closed(tags, tag[last], closing[last] + 1)
-        return cls(content, data, tag, (begin + 1, opening - 1), (opening + 1, closing))
+        length = np.minimum(opening - begin - 2, 255).astype(np.uint8)
+        return cls(data, tag, (begin + 1, opening - 1), length, (opening + 1, closing))
 
     def named(self, name: str) -> Array:
         """Return the places of those of a name. Raises `Strange` where a tag has two of it."""
-        begin, end = self.name
+        begin, _ = self.name
         letters = name.encode()
-        fits = np.flatnonzero(end - begin == len(letters))
-        for place in _TELLING:
-            fits = fits[self.data[begin[fits] + place] == letters[place]]
-        if len(fits):  # that many of them are all of them
-            demand(len(fits) == self.content.count(b" " + letters + b'="'))
+        fits: Array = np.flatnonzero(self.length == len(letters))
+        fits = fits[self.data[begin[fits] + _TELLING] == letters[_TELLING]]
+        fits = fits[stand_at(self.data, begin[fits], letters)]
         demand(self.tag[fits[1:]] > self.tag[fits[:-1]])
         return fits
 
@@ -111,8 +119,8 @@ for _code in (_ROW, _CELL, _COVERED):
 
 def _demand_closed(tags: Tags, own: Array, after: Array) -> None:
     """Give up where anything but a space stands behind the last attribute of tags, or for none."""
-    plain = np.isin(tags.codes, (_ROW, _EMPTY_ROW, *_CELLS))
-    stops = tags.ends - np.isin(tags.codes, (_EMPTY_ROW, _EMPTY_CELL, _EMPTY_COVERED))
+    plain = among(tags.codes, (_ROW, _EMPTY_ROW, *_CELLS))
+    stops = tags.ends - among(tags.codes, (_EMPTY_ROW, _EMPTY_CELL, _EMPTY_COVERED))
     begins = tags.starts + _HEADS[tags.codes]
     begins[own] = after
     gap = (stops - begins)[plain]
@@ -166,7 +174,7 @@ class _Reading:
 
     def __init__(self, content: bytes, tags: Tags) -> None:
         self._tags, self._escaped = tags, b"&" in content
-        self._held = Attributes.of(content, tags)
+        self._held = Attributes.of(tags)
         self._cells = tags.of(*_CELLS)
         self._number = tags.counted(*_CELLS)
         self._count = len(self._cells)
@@ -231,7 +239,7 @@ class _Reading:
         for name in dict.fromkeys(_VALUES.values()):
             own, begin, end = self._owned(f"office:{name}")
             kinds = [each for each, value in _VALUES.items() if value == name]
-            demand(np.isin(kind[own], kinds))
+            demand(among(kind[own], kinds))
             begins[own], ends[own] = begin, end
         return begins, ends
 

@@ -14,7 +14,7 @@ from even_sieve.core.cells import Cell
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources import ods_rows
 from even_sieve.sources.arrow_buffers import Bytes, fitting, stored, take
-from even_sieve.sources.made_cells import cell_of, made_once, objects, rows_of
+from even_sieve.sources.made_cells import cell_of, dates_of, made_once, objects, rows_of
 from even_sieve.sources.ods_at_once import (
     BOOLEAN,
     CURRENCY,
@@ -40,7 +40,7 @@ from even_sieve.sources.ods_made import (
 from even_sieve.sources.plain_xml import unescaped
 from even_sieve.sources.shown_by_source import PERCENT
 from even_sieve.sources.source_options import Limits
-from even_sieve.sources.xml_tags import Strange, demand
+from even_sieve.sources.xml_tags import Strange, among, demand
 
 #: Numbers of at most 15 digits, written plainly.
 _SHORT = r"^-?[0-9]{1,15}(?:\.[0-9]{1,14})?$"
@@ -104,10 +104,10 @@ class _AtOnce:
         for kinds, make in (
             ((FLOAT, PERCENTAGE, CURRENCY), self._numbers),
             ((STRING, TIME, NO_TYPE), self._texts),
-            ((DATE,), self._typed),
+            ((DATE,), self._dates),
             ((BOOLEAN,), self._typed),
         ):
-            own = np.flatnonzero(stands & ~alone & np.isin(cells.kind, kinds))
+            own = np.flatnonzero(stands & ~alone & among(cells.kind, kinds))
             if len(own):
                 self._made[own] = make(own)
         own = np.flatnonzero(alone)
@@ -169,6 +169,10 @@ class _AtOnce:
                 [cell_of(stored_text(*each)) for each in zip(*two_words, strict=True)]
             )
         return made
+
+    def _dates(self, own: Array) -> Array:
+        found = dates_of(self._strings(self._cells.value, own))
+        return self._typed(own) if found is None else found
 
     def _typed(self, own: Array) -> Array:
         begins, ends = (each[own] for each in self._cells.value)

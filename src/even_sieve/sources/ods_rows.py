@@ -14,7 +14,7 @@ from xml.sax.saxutils import quoteattr
 
 from even_sieve.sources.ods_cells import COVERED, NotPlain, PlainCells, Token
 from even_sieve.sources.ods_text import text_of
-from even_sieve.sources.plain_xml import plain_text
+from even_sieve.sources.plain_xml import may_hold_comments, plain_text
 from even_sieve.sources.second import Shared
 
 #: The tag of a row.
@@ -169,7 +169,7 @@ class ContentXml:
     def _taken(self, text: bytes) -> Iterator[tuple[str, Any]]:
         """Yield what is in a text, and leave what cannot be told yet."""
         self._left = b""
-        if b"<!" in text or b"<?" in text:  # what looks like a row could be in a comment
+        if may_hold_comments(text):  # what looks like a row could be in one
             self._plain = False
         begin = _BEGIN.search(text) if self._plain and not self._inside else None
         if begin is None:

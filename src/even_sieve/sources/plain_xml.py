@@ -6,9 +6,19 @@ import numpy as np
 
 #: Comments, instructions and the like, by the rare sign that shows there may be one.
 _NOT_PLAIN = (("!", "<!"), ("?", "<?"), ("]]", "]]>"), ("\ufffe", "\ufffe"), ("\uffff", "\uffff"))
+_BEGIN_OTHERS = ((b"!", b"<!"), (b"?", b"<?"))
 _CONTROL = bytes(each for each in range(32) if each not in b"\t\n")
 _OTHER_ENTITY = re.compile(r"&(?!(?:amp|lt|gt|quot|apos);)")
 _ENTITIES = {"&lt;": "<", "&gt;": ">", "&quot;": '"', "&apos;": "'", "&amp;": "&"}
+
+
+def may_hold_comments(piece: bytes) -> bool:
+    """Tell whether there may be comments, sections or instructions in a piece of XML.
+
+    >>> may_hold_comments(b"<v>1!</v>"), may_hold_comments(b"<v><!-- 1 --></v>")
+    (False, True)
+    """
+    return any(sign in piece and whole in piece for sign, whole in _BEGIN_OTHERS)
 
 
 def plain_text(piece: bytes) -> str | None:

@@ -46,12 +46,12 @@ class Sheet:
 
     def block(self, top: int, bottom: int, left: int, right: int) -> list[list[Cell]]:
         """Return the cells of a block, counted from 1; None beyond what is filled."""
-        found = [row[left - 1 : right] for row in self.rows[top - 1 : bottom]]
-        found += [[] for _ in range(bottom + 1 - top - len(found))]
         width = right + 1 - left
-        for row in found:
-            row += [None] * (width - len(row))
-        return found
+        found = []
+        for row in self.rows[top - 1 : bottom]:
+            cut = row if left == 1 and len(row) == width else row[left - 1 : right]
+            found.append(cut if len(cut) == width else cut + [None] * (width - len(cut)))
+        return found + [[None] * width for _ in range(bottom + 1 - top - len(found))]
 
     @property
     def used(self) -> Area:
@@ -158,7 +158,10 @@ def table_of(workbook: Workbook, options: SourceOptions) -> Table:
     if options.sideways:
         left, right = (0, len(grid[top])) if given else _names_span(grid[top])
     names, notices = column_names(grid[top][left:right], workbook.source)
-    below = _without_blank_end([row[left:right] for row in grid[top + 1 :]])
+    below = grid[top + 1 :]
+    if (left, right) != (0, len(grid[top])):
+        below = [row[left:right] for row in below]
+    below = _without_blank_end(below)
     if not below:
         raise NoRows(workbook.source, names)
     blank = frozenset(fold(token.strip()) for token in options.blank_as)

@@ -10,7 +10,7 @@ from io import BytesIO
 from typing import IO
 from xml.etree.ElementTree import iterparse
 
-from even_sieve.sources.plain_xml import plain_text, unescaped
+from even_sieve.sources.plain_xml import may_hold_comments, plain_text, unescaped
 from even_sieve.sources.xlsx_rows import text_of
 from even_sieve.sources.xml_tags import Grammar, Strange, codes_by_two, tags_of
 
@@ -42,7 +42,7 @@ def shared_texts(part: IO[bytes]) -> list[str]:
     texts: list[str] = []
     rest = head[opening.end() :]
     while piece := part.read(_PIECE):
-        if b"<!" in rest or b"<?" in rest:  # what looks like an item could be in a comment
+        if may_hold_comments(rest):  # what looks like an item could be in one
             break
         cut = rest.rfind(_ENDS) + len(_ENDS)
         if cut >= len(_ENDS):

@@ -121,15 +121,6 @@ def micros_of(value: datetime) -> int:
     return (value - _EPOCH) // timedelta(microseconds=1)
 
 
-def micros_of_clock(value: datetime) -> int:
-    """Return the microseconds from midnight to a time.
-
-    >>> micros_of_clock(datetime(2031, 1, 5, 0, 1))
-    60000000
-    """
-    return ((value.hour * 60 + value.minute) * 60 + value.second) * 1_000_000 + value.microsecond
-
-
 def micros(value: date) -> int:
     """Return the microseconds from 1970-01-01T00:00 to a date's first moment, or to a time."""
     return micros_of(value) if isinstance(value, datetime) else days_of(value) * DAY

@@ -2,12 +2,13 @@
 
 from collections.abc import Callable
 from datetime import date, datetime
+from operator import attrgetter
 from typing import Any
 
 import numpy as np
 
 from even_sieve.core.cells import Kind
-from even_sieve.core.cells.dates import DAY, FIRST_DAY, LAST_DAY, micros_of_clock
+from even_sieve.core.cells.dates import DAY, FIRST_DAY, LAST_DAY
 from even_sieve.core.notices import Notice
 from even_sieve.core.table.build import (
     INFINITE,
@@ -38,6 +39,10 @@ _INT64 = 2**63 - 1
 _A_DAY = {"D": 1, "s": 86_400, "ms": DAY // 1000, "us": DAY, "ns": DAY * 1000}
 #: More places than these are printed one by one.
 _PRINTED = 9
+#: In microseconds.
+_PARTS_OF_CLOCK = {
+    "hour": 3_600_000_000, "minute": 60_000_000, "second": 1_000_000, "microsecond": 1
+}  # fmt: skip
 _TENS = 10.0 ** np.arange(LARGEST_SCALE + 1)
 _TENS_EXACT = 10 ** np.arange(LARGEST_SCALE + 1, dtype=np.int64)
 
@@ -97,10 +102,13 @@ def _moments(cells: list[Any], kinds: set[type]) -> tuple[Array, str, Array | No
     if datetime not in kinds:
         return days, "D", missing
     places = [at for at, each in enumerate(cells) if type(each) is datetime]
-    if any(cells[at].tzinfo is not None for at in places):
+    moments = cells if len(places) == len(cells) else [cells[at] for at in places]
+    if {*map(attrgetter("tzinfo"), moments)} != {None}:
         return None
     micros = days * DAY
-    micros[places] += np.array([micros_of_clock(cells[at]) for at in places], dtype=np.int64)
+    for part, unit in _PARTS_OF_CLOCK.items():
+        found = np.fromiter(map(attrgetter(part), moments), dtype=np.int64, count=len(moments))
+        micros[places] += found * unit
     return micros, "us", missing
 
 
