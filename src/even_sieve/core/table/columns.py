@@ -23,7 +23,7 @@ from even_sieve.core.cells.named_dates import NAMES
 from even_sieve.core.cells.written import PLAIN, Conventions
 from even_sieve.core.notices import Notice
 from even_sieve.core.table.arrays import holds, picked, spans
-from even_sieve.core.table.distinct import count_codes, different
+from even_sieve.core.table.distinct import count_codes, count_different
 from even_sieve.core.table.far_arrays import FarArray
 from even_sieve.core.table.identities import distinct_of, identity_of, spelt_of
 from even_sieve.core.table.keys import Identity
@@ -247,8 +247,8 @@ class Column:
         def held(rows: slice) -> Array:
             return values[rows] if states is None else values[rows][states[rows] == kind]
 
-        stored = different(self.length, held)
-        return len(stored), lane.to_cell(stored[0].item()), lane.to_cell(stored[-1].item())
+        count, ends = count_different(self.length, held)
+        return count, lane.to_cell(ends[0].item()), lane.to_cell(ends[1].item())
 
     @cached_property
     def number_like(self) -> Array | None:

@@ -3,11 +3,12 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import partial
+from itertools import pairwise
 from typing import Any, cast
 
 import numpy as np
 
-from even_sieve.core.table.arrays import spans, zeros
+from even_sieve.core.table.arrays import room, spans, zeros
 from even_sieve.core.table.far_arrays import FarArray, worked_out
 from even_sieve.core.table.lanes import Array, narrowest
 
@@ -17,6 +18,10 @@ _TABLE, _DENSE = 1 << 20, 8
 _FEW = 1 << 16
 #: So many values are gathered before they are brought together.
 _GATHERED = 1 << 22
+#: Of the memory that is granted so much is taken for each value that is held, and for no fewer.
+_SHARE, _LEAST = 160, 1 << 20
+#: Ranges of values are told by so many stretches of so many rows.
+_STRETCHES, _STRETCH = 256, 1 << 10
 
 
 def _same(values: Array) -> Array:
@@ -125,14 +130,69 @@ def _numbers(found: Array, change: Callable[..., Array], *arrays: Array) -> Arra
 
 def different(stop: int, values: Callable[[slice], Array], start: int = 0) -> Array:
     """Return the different values of rows from `start` up to `stop`, in order."""
+    found = _found(stop, values, start, None)
+    return np.empty(0, dtype=np.int64) if found is None else found
+
+
+def count_different(stop: int, values: Callable[[slice], Array]) -> tuple[int, Array]:
+    """Return how many different values the rows up to `stop` have, the least and the largest.
+
+    Where there is no room for all of them they are counted by ranges, each by a pass of its own.
+    There is a value.
+
+    >>> held = np.array([7, 3, 7, 5])
+    >>> count_different(4, lambda rows: held[rows])
+    (3, array([3, 7]))
+    """
+    granted = room()
+    most = None if granted is None else max(granted // _SHARE, _LEAST)
+    found = _found(stop, values, 0, most)
+    if found is not None or most is None:
+        assert found is not None
+        return len(found), found[[0, -1]]
+    count, ends = 0, []
+    cuts = _cuts(stop, values, 1 + stop // most)
+    for low, high in pairwise((None, *cuts, None)):
+        own = different(stop, lambda rows: _between(values(rows), low, high))  # noqa: B023
+        count += len(own)
+        ends += [own[[0, -1]]] if len(own) else []
+    return count, np.concatenate(ends)[[0, -1]]
+
+
+def _cuts(stop: int, values: Callable[[slice], Array], count: int) -> Array:
+    """Return where ranges of values begin but for the first, of about as many rows each."""
+    step = max(stop // _STRETCHES, _STRETCH)
+    some = [values(slice(first, min(first + _STRETCH, stop))) for first in range(0, stop, step)]
+    ordered = np.sort(np.concatenate(some))
+    places = np.arange(1, count) * len(ordered) // count
+    return once_each(ordered[places if len(ordered) else []])
+
+
+def _between(values: Array, low: Any, high: Any) -> Array:
+    """Return the values from one end on and below the other; None for no end."""
+    inside = np.ones(len(values), dtype=bool)
+    if low is not None:
+        inside &= values >= low
+    if high is not None:
+        inside &= values < high
+    found: Array = values[inside]
+    return found
+
+
+def _found(
+    stop: int, values: Callable[[slice], Array], start: int, most: int | None
+) -> Array | None:
+    """Return the different values of rows in order; None where there are more than so many."""
     found: Array | None = None
     gathered: list[Array] = []
-    size = 0
+    size, at_once = 0, _GATHERED if most is None else min(_GATHERED, most)
     for rows in spans(stop, start=start):
         gathered.append(_unique(values(rows)))
         size += len(gathered[-1])
-        if size > _GATHERED and (found is None or size > len(found)):
+        if size > at_once and (found is None or size > len(found)):
             found, gathered, size = _together(found, gathered), [], 0
+            if most is not None and len(found) > most:
+                return None
     return _together(found, gathered)
 
 

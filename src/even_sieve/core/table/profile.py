@@ -9,6 +9,7 @@ from even_sieve.core.answer import Answer
 from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.notices import Code, counted, times_words
 from even_sieve.core.progress import steps
+from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import Array, TextLane
 from even_sieve.core.table.look_alikes import told_look_alikes
@@ -225,19 +226,25 @@ def _filled_unlike(table: Table, suspects: Sequence[Suspect]) -> Iterator[Findin
     records[[suspect.row for suspect in suspects]] = False
     if table.marks is not None:
         records &= (table.marks & np.uint8(Mark.SUBTOTAL)) == 0
+    kept = np.packbits(records)
     alike: dict[bytes, list[str]] = {}
-    blanks: dict[bytes, Array] = {}
     for column in table.columns:
-        blank = np.zeros(table.length, bool)
-        blank[_of_kind(column, Kind.BLANK) if Kind.BLANK in column.counts else []] = True
-        blank &= records
-        alike.setdefault(blank.tobytes(), []).append(column.name)
-        blanks[blank.tobytes()] = blank
+        alike.setdefault((_blanks(column) & kept).tobytes(), []).append(column.name)
     usual = max(alike, key=lambda pattern: len(alike[pattern]), default=b"")
     for pattern, names in alike.items():
-        unlike = np.flatnonzero(blanks[pattern] != blanks[usual])
-        if pattern != usual and len(unlike) <= table.length * (100 - _ALIKE) / 100:
-            yield _unlike(table, names, alike[usual], unlike)
+        unlike = np.frombuffer(pattern, np.uint8) ^ np.frombuffer(usual, np.uint8)
+        count = int(np.bitwise_count(unlike).sum(dtype=np.int64))
+        if pattern != usual and count <= table.length * (100 - _ALIKE) / 100:
+            rows = np.flatnonzero(np.unpackbits(unlike, count=table.length))
+            yield _unlike(table, names, alike[usual], rows)
+
+
+def _blanks(column: Column) -> Array:
+    """Return which cells are blank, eight to a byte."""
+    if column.states is None:
+        return np.packbits(np.full(column.length, Kind.BLANK in column.counts))
+    blank = (column.states[rows] == Kind.BLANK for rows in spans(column.length))
+    return np.concatenate([np.empty(0, dtype=np.uint8), *map(np.packbits, blank)])
 
 
 def _unlike(table: Table, names: list[str], usual: list[str], rows: Array) -> Finding:

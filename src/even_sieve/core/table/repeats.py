@@ -185,7 +185,7 @@ class _Search:
             counts = len(rows) + (np.arange(stop - start) if level == 0 else 0)
             agreeing, filled = np.zeros((2, stop - start), dtype=np.int64)
             for i, column in enumerate(self.columns):
-                values, sums = column.values[start:stop], self.sums[level][i]
+                values, sums = column.between(start, stop), self.sums[level][i]
                 if level == 0:
                     sums = column.sums_before(start, stop, sums)[:-1]
                 near = np.abs(values - sums) <= self._allowed(column, values, counts)
@@ -235,7 +235,7 @@ class _Search:
             self.levels[0].add(range(start, stop))
             self.sums[0], since = (
                 [
-                    column.sums_before(start, stop, before)[-1]
+                    column.sum_after(start, stop, before)
                     for column, before in zip(self.columns, sums, strict=True)
                 ]
                 for sums in (self.sums[0], self.since[1])

@@ -2,11 +2,13 @@
 
 from dataclasses import dataclass
 from fractions import Fraction
+from math import gcd
 from typing import Any
 
 import numpy as np
 
 from even_sieve.core.cells import Cell, Kind
+from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane
 
@@ -19,13 +21,18 @@ _LOOKED_AT = 1 << 20
 
 @dataclass(frozen=True)
 class Numbers:
-    """The numbers of a column: stored values (zero where the cell is none), shape (n,)."""
+    """The numbers of a column: stored values, shape (n,), of which those of cells of numbers count.
+
+    `wide` says that sums of them may be beyond 64 bits.
+    """
 
     name: str
-    values: Array
+    stored: Array
+    states: Array | None
     tolerance: float
     whole: bool
     scale: int = 0
+    wide: bool = False
 
     @classmethod
     def of(cls, column: Column) -> "Numbers":
@@ -33,29 +40,37 @@ class Numbers:
         lane = column.lanes[Kind.NUMBER]
         if not isinstance(lane, FixedLane | FloatLane):
             raise TypeError("a lane of numbers is needed")
-        values: Array = lane.values
-        if column.states is not None:
-            values = np.where(column.states == Kind.NUMBER, values, 0)
+        values, states = lane.values, column.states
         if isinstance(lane, FixedLane):
-            small = lane.bound * (column.length + 1) < _MOST
-            stored = values if small else values.astype(object)
-            return cls(column.name, stored, 0.5, True, lane.scale)
+            wide = lane.bound * (column.length + 1) >= _MOST
+            return cls(column.name, values, states, 0.5, True, lane.scale, wide)
         # Of what is usual, not of the largest: beside one of those all others were alike.
-        some = values[:: 1 + len(values) // _LOOKED_AT]
+        step = 1 + len(values) // _LOOKED_AT
+        some = values[::step] if states is None else _counting(values[::step], states[::step])
         sizes = np.abs(some[some != 0])
         usual = float(np.quantile(sizes, _USUAL, method="lower")) if len(sizes) else 0.0
-        return cls(column.name, values, usual * ROUNDING, False)
+        return cls(column.name, values, states, usual * ROUNDING, False)
+
+    def between(self, start: int, stop: int) -> Array:
+        """Return the numbers of some rows, zero where there is none, shape (stop - start,)."""
+        values = self.stored[start:stop]
+        if self.states is not None:
+            values = _counting(values, self.states[start:stop])
+        return values.astype(object) if self.wide else values
 
     def value(self, row: int) -> Any:
         """Return the number at a row as a Python number, 0 where there is none."""
-        value = self.values[row]
+        value = self.between(row, row + 1)[0]
         return value.item() if isinstance(value, np.generic) else value
 
     def unit(self) -> float:
         """Return what all values are multiples of: how finely the numbers can differ."""
         if not self.whole:
             return max(self.tolerance, 1e-300)
-        return float(max(int(np.gcd.reduce(np.abs(self.values))), 1)) if len(self.values) else 1.0
+        found = 0
+        for rows in spans(len(self.stored)):
+            found = gcd(found, int(np.gcd.reduce(np.abs(self.between(rows.start, rows.stop)))))
+        return float(max(found, 1))
 
     def shown(self, stored: Any) -> Cell:
         """Return a stored sum as a number of the column."""
@@ -65,6 +80,17 @@ class Numbers:
 
     def sums_before(self, start: int, stop: int, sum_before: Any) -> Array:
         """Return the sum up to each of the rows, added from the first on; and that of all."""
-        first = np.array([sum_before], dtype=self.values.dtype)
-        sums: Array = np.cumsum(np.concatenate((first, self.values[start:stop])))
+        own = self.between(start, stop)
+        sums: Array = np.cumsum(np.concatenate((np.array([sum_before], dtype=own.dtype), own)))
         return sums
+
+    def sum_after(self, start: int, stop: int, sum_before: Any) -> Any:
+        """Return the sum of all the rows, added from the first on, and of what was before."""
+        for rows in spans(stop, start=start):
+            sum_before = self.sums_before(rows.start, rows.stop, sum_before)[-1]
+        return sum_before
+
+
+def _counting(values: Array, states: Array) -> Array:
+    """Return the values, with zero where the cell is no number."""
+    return np.where(states == Kind.NUMBER, values, values.dtype.type(0))
