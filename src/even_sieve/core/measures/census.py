@@ -15,10 +15,21 @@ from even_sieve.core.measures.cell_filter import CellFilter
 from even_sieve.core.measures.cells import BlockCells
 from even_sieve.core.measures.ranks import MOST_GATHERED
 from even_sieve.core.measures.scattering import count_in
+from even_sieve.core.table.arrays import room
 from even_sieve.core.table.lanes import Array
 
 _LARGEST_TABLE = 1 << 21
 _BITS = 14
+#: Keys take so many bytes each while they are counted, and that part of the memory granted.
+_OF_ONE, _OF_MANY, _SHARE, _AT_ONCE = 48, 128, 4, 1 << 23
+
+
+def _most_gathered(groups: int) -> int:
+    """Return how many keys are gathered at once, each on its way some bytes in several arrays."""
+    granted = room()
+    of_each = _OF_ONE if groups == 1 else _OF_MANY
+    room_for = _AT_ONCE if granted is None else min(granted // _SHARE // of_each, _AT_ONCE)
+    return max(room_for, MOST_GATHERED)
 
 
 @dataclass
@@ -67,7 +78,7 @@ def start_census(used: CellFilter, groups: int) -> "ValueCounts | Batch | Spread
     span = used.ordinals.span + 1
     if span * groups <= _LARGEST_TABLE:
         return ValueCounts(used, groups, span)
-    if used.column.length <= MOST_GATHERED:
+    if used.column.length <= _most_gathered(groups):
         return Batch(used, groups, Standing.of(groups), ((0, span),))
     return Spread(used, groups, max(span.bit_length() - _BITS, 0))
 
@@ -131,9 +142,9 @@ class Spread:
 
     def following(self) -> "Callable[[], Batch]":
         """Return the first batch."""
-        ends, held = [0], 0
+        ends, held, most = [0], 0, _most_gathered(self.groups)
         for bin_, count in enumerate(self.counts.tolist()):
-            if held and held + count > MOST_GATHERED:
+            if held and held + count > most:
                 ends.append(bin_ << self.shift)
                 held = 0
             held += count
@@ -165,12 +176,12 @@ class Batch:
         if low or len(self.batches) > 1:
             kept = np.flatnonzero((keys >= np.uint64(low)) & (keys <= np.uint64(high - 1)))
             keys, groups = keys[kept], None if groups is None else groups[kept]
-        whole = np.zeros(len(keys), np.int64) if groups is None else groups.astype(np.int64)
-        self._groups.append(whole)
+        one = np.zeros(len(keys), np.int8) if self.groups == 1 or groups is None else groups
+        self._groups.append(one)
         self._keys.append(keys)
-        self._counts.append(np.ones(len(keys), dtype=np.int64))
+        self._counts.append(np.ones(len(keys), dtype=np.int8))
         self._held += len(keys)
-        if self._held > 2 * MOST_GATHERED:  # one key, or very near ones, on very many rows
+        if self._held > 2 * _most_gathered(self.groups):  # one key, or near ones, on many rows
             self._condense()
 
     def merge(self, other: "Batch") -> None:
@@ -185,13 +196,20 @@ class Batch:
         if not self._keys:
             nothing = np.empty(0, dtype=np.int64)
             return nothing, nothing.astype(np.uint64), nothing
-        groups, keys, counts = map(np.concatenate, (self._groups, self._keys, self._counts))
-        order = np.lexsort((keys, groups)) if self.groups > 1 else np.argsort(keys)
-        groups, keys, counts = groups[order], keys[order], counts[order]
-        new = (keys[1:] != keys[:-1]) | (groups[1:] != groups[:-1])
+        groups, keys, counts = (
+            np.concatenate(some) for some in (self._groups, self._keys, self._counts)
+        )
+        self._groups, self._keys, self._counts = [], [], []
+        if self.groups == 1 and counts.dtype == np.int8:  # each of them is one
+            keys.sort()
+            new = keys[1:] != keys[:-1]
+        else:
+            order = np.lexsort((keys, groups)) if self.groups > 1 else np.argsort(keys)
+            groups, keys, counts = groups[order], keys[order], counts[order]
+            new = (keys[1:] != keys[:-1]) | (groups[1:] != groups[:-1])
         starts = np.flatnonzero(np.concatenate(([len(keys) > 0], new)))
-        counts = np.add.reduceat(counts, starts) if len(starts) else counts
-        groups, keys = groups[starts], keys[starts]
+        counts = np.add.reduceat(counts, starts, dtype=np.int64) if len(starts) else counts
+        groups, keys = groups[starts].astype(np.int64), keys[starts]
         self._groups, self._keys, self._counts = [groups], [keys], [counts]
         self._held = len(keys)
         return groups, keys, counts
