@@ -212,14 +212,14 @@ def small_limits(many=False):
     """
     with pytest.MonkeyPatch.context() as change:
         for module, limits in (
-            (ranks, {"MOST_GATHERED": 6, "_BINS": 4, "_MOST_BITS": 3, "_FEWEST_BITS": 1}),
-            (census, {"MOST_GATHERED": 6, "_LARGEST_TABLE": 16, "_BITS": 3}),
+            (ranks, {"MOST_GATHERED": 6, "_MOST_BINS": 4, "_MOST_BITS": 3, "_FEWEST_BITS": 1}),
+            (census, {"MOST_GATHERED": 6, "_AT_ONCE": 1, "_LARGEST_TABLE": 16, "_BITS": 3}),
             (passes, {"BLOCK": 5}),
             (gathering, {"PIECE": 2}),
             (first_rows, {"_WAITING": 3}),
             (best, {"_WAITING": 3}),
             (scattering, {"_MANY": 0} if many else {}),
-            (ranks, {"_MANY_GROUPS": 1, "_MOST_TOGETHER": 4} if many else {}),
+            (ranks, {"_MANY_GROUPS": 1, "_MOST_GROUPS": 0, "_MOST_TOGETHER": 4} if many else {}),
         ):
             for name, limit in limits.items():
                 change.setattr(module, name, limit)

@@ -25,16 +25,22 @@ from even_sieve.core.measures.ranked import (
     ranked_of,
 )
 from even_sieve.core.measures.scattering import count_in
+from even_sieve.core.table.arrays import room
 from even_sieve.core.table.distinct import once_each
 from even_sieve.core.table.lanes import Array
 
 #: So many keys are gathered and sorted rather than counted once more.
 MOST_GATHERED = 1 << 20
-_BINS = 18
+#: So many bins are counted in: more where memory is ample.
+_BINS, _MOST_BINS, _AMPLE = 18, 21, 1 << 29
 _MOST_BITS = 16
 _FEWEST_BITS = 4
 #: Of more groups those of so many rows are gathered in a pass, however their keys begin.
 _MANY_GROUPS, _MOST_TOGETHER = 1 << 12, 1 << 22
+#: Of more groups than this in any case.
+_MOST_GROUPS = 1 << 16
+#: A row that is gathered takes so many bytes of that part of the memory granted.
+_OF_EACH, _SHARE = 100, 4
 #: So many places are looked for at once.
 _PLACES = 1 << 14
 
@@ -80,9 +86,26 @@ def start_search(
     search = Search(used, groups, targets)
     if used.column.length <= MOST_GATHERED or used.ordinals is None:
         return GroupedRanks(search)
+    bits = used.ordinals.span.bit_length()
     if groups > _MANY_GROUPS:
-        return GroupSizes(search)
-    return Counting(search, (), groups, used.ordinals.span.bit_length())
+        by_ranges = -(-used.column.length // _most_together())
+        if groups > _MOST_GROUPS or by_ranges <= -(-bits // _width(groups)):
+            return GroupSizes(search)
+    return Counting(search, (), groups, bits)
+
+
+def _most_together() -> int:
+    """Return how many rows of many groups are gathered in a pass."""
+    granted = room()
+    room_for = _MOST_TOGETHER if granted is None else granted // _SHARE // _OF_EACH
+    return max(min(room_for, _MOST_TOGETHER), MOST_GATHERED)
+
+
+def _width(cells: int) -> int:
+    """Return by how many bits the keys of so many cells are counted in a pass."""
+    granted = room()
+    bins = _BINS if granted is not None and granted < _AMPLE else _MOST_BINS
+    return max(_FEWEST_BITS, min(_MOST_BITS, bins - (cells - 1).bit_length()))
 
 
 @dataclass
@@ -189,10 +212,10 @@ class GroupSizes:
 
     def following(self) -> Callable[[], GroupedRanks]:
         """Return the pass over the first groups."""
-        upto, low, ranges = np.cumsum(self.sizes), 0, []
+        upto, low, ranges, most = np.cumsum(self.sizes), 0, [], _most_together()
         while low < len(upto):
             before = int(upto[low - 1]) if low else 0
-            high = int(np.searchsorted(upto, before + _MOST_TOGETHER, side="right"))
+            high = int(np.searchsorted(upto, before + most, side="right"))
             ranges.append((low, max(high, low + 1)))
             low = ranges[-1][1]
         return lambda: GroupedRanks(self.search, ranges=tuple(ranges))
@@ -211,8 +234,7 @@ class Counting:
     counts: Array = field(init=False)
 
     def __post_init__(self) -> None:
-        most = max(_FEWEST_BITS, min(_MOST_BITS, _BINS - (self.cells - 1).bit_length()))
-        self._width = min(most, self.bits)
+        self._width = min(_width(self.cells), self.bits)
         self._level = RankBins(
             self.bits - self._width, 1 << self._width, np.empty(0, dtype=np.int64)
         )
