@@ -242,6 +242,9 @@ def test_a_column_that_one_lacks_is_blank_there_if_one_says_so(tmp_path):
     (tmp_path / "none").mkdir()
     with pytest.raises(SourceNotFound, match="there is no file in this folder that is read"):
         read_table(tmp_path / "none")
+    (tmp_path / "outer" / "inner").mkdir(parents=True)
+    with pytest.raises(SourceNotFound, match=r'a pattern is given, in quotes: ".*outer/\*\*"'):
+        read_table(tmp_path / "outer")
 
 
 @pytest.mark.parametrize("count", [2, 400_000])

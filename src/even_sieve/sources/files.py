@@ -177,7 +177,9 @@ def reader_of(content: bytes, name: str) -> tuple[str, ModuleType]:
         raise SourceError(name, "this is no SQLite database", "Is its ending right?")
     if reader is None:
         known = ", ".join(READERS)
-        raise SourceError(name, f"a file that ends in '{ending}' is not read", f"Read are: {known}")
+        raise SourceError(
+            name, f"a file that ends in '{ending}' is not read", f"Read are: {known}; packed: .gz"
+        )
     return ending, import_module(reader)
 
 

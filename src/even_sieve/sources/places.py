@@ -129,6 +129,8 @@ def _in_folder(folder: Path) -> tuple[list[Place], list[Notice]]:
     others = [each.name for each in open_ if each.name not in names]
     if not read:
         shown = f"In it are: {', '.join(others[:_SHOWN])}" if others else "It is empty"
+        if any(each.is_dir() for each in open_):
+            shown += f'\nOf the files in its folders a pattern is given, in quotes: "{folder}/**"'
         raise SourceNotFound(str(folder), "there is no file in this folder that is read", shown)
     return [Place(str(each)) for each in read], _passed_over(str(folder), others)
 
