@@ -21,13 +21,23 @@ from even_sieve.core.table.lanes import Array
 _LARGEST_TABLE = 1 << 21
 _BITS = 14
 #: Keys take so many bytes each while they are counted, and that part of the memory granted.
-_OF_ONE, _OF_MANY, _SHARE, _AT_ONCE = 48, 128, 4, 1 << 23
+_OF_PACKED, _OF_OTHERS, _SHARE, _AT_ONCE = 48, 128, 4, 1 << 23
+_WORD = 64
 
 
-def _most_gathered(groups: int) -> int:
+def _bits(used: CellFilter) -> int:
+    """Return how many bits a key has."""
+    return 0 if used.ordinals is None else used.ordinals.span.bit_length()
+
+
+def _pack(used: CellFilter, groups: int) -> bool:
+    return groups == 1 or _bits(used) + (groups - 1).bit_length() < _WORD
+
+
+def _most_gathered(used: CellFilter, groups: int) -> int:
     """Return how many keys are gathered at once, each on its way some bytes in several arrays."""
     granted = room()
-    of_each = _OF_ONE if groups == 1 else _OF_MANY
+    of_each = _OF_PACKED if _pack(used, groups) else _OF_OTHERS
     room_for = _AT_ONCE if granted is None else min(granted // _SHARE // of_each, _AT_ONCE)
     return max(room_for, MOST_GATHERED)
 
@@ -78,7 +88,7 @@ def start_census(used: CellFilter, groups: int) -> "ValueCounts | Batch | Spread
     span = used.ordinals.span + 1
     if span * groups <= _LARGEST_TABLE:
         return ValueCounts(used, groups, span)
-    if used.column.length <= _most_gathered(groups):
+    if used.column.length <= _most_gathered(used, groups):
         return Batch(used, groups, Standing.of(groups), ((0, span),))
     return Spread(used, groups, max(span.bit_length() - _BITS, 0))
 
@@ -142,7 +152,7 @@ class Spread:
 
     def following(self) -> "Callable[[], Batch]":
         """Return the first batch."""
-        ends, held, most = [0], 0, _most_gathered(self.groups)
+        ends, held, most = [0], 0, _most_gathered(self.filter, self.groups)
         for bin_, count in enumerate(self.counts.tolist()):
             if held and held + count > most:
                 ends.append(bin_ << self.shift)
@@ -176,12 +186,15 @@ class Batch:
         if low or len(self.batches) > 1:
             kept = np.flatnonzero((keys >= np.uint64(low)) & (keys <= np.uint64(high - 1)))
             keys, groups = keys[kept], None if groups is None else groups[kept]
-        one = np.zeros(len(keys), np.int8) if self.groups == 1 or groups is None else groups
-        self._groups.append(one)
+        own = np.zeros(len(keys), np.int8) if groups is None else groups
+        if self._packs and self.groups > 1:
+            keys = own.astype(np.uint64) << np.uint64(_bits(self.filter)) | keys
+        if not self._packs:
+            self._groups.append(own)
         self._keys.append(keys)
         self._counts.append(np.ones(len(keys), dtype=np.int8))
         self._held += len(keys)
-        if self._held > 2 * _most_gathered(self.groups):  # one key, or near ones, on many rows
+        if self._held > 2 * _most_gathered(self.filter, self.groups):  # a few keys on many rows
             self._condense()
 
     def merge(self, other: "Batch") -> None:
@@ -196,23 +209,36 @@ class Batch:
         if not self._keys:
             nothing = np.empty(0, dtype=np.int64)
             return nothing, nothing.astype(np.uint64), nothing
-        groups, keys, counts = (
-            np.concatenate(some) for some in (self._groups, self._keys, self._counts)
-        )
+        keys, counts = np.concatenate(self._keys), np.concatenate(self._counts)
+        groups = np.concatenate(self._groups) if self._groups else None
         self._groups, self._keys, self._counts = [], [], []
-        if self.groups == 1 and counts.dtype == np.int8:  # each of them is one
+        if groups is None and counts.dtype == np.int8:  # each of them is one
             keys.sort()
-            new = keys[1:] != keys[:-1]
         else:
-            order = np.lexsort((keys, groups)) if self.groups > 1 else np.argsort(keys)
-            groups, keys, counts = groups[order], keys[order], counts[order]
-            new = (keys[1:] != keys[:-1]) | (groups[1:] != groups[:-1])
-        starts = np.flatnonzero(np.concatenate(([len(keys) > 0], new)))
+            order = np.argsort(keys) if groups is None else np.lexsort((keys, groups))
+            keys, counts = keys[order], counts[order]
+            groups = None if groups is None else groups[order]
+        new = np.ones(len(keys), dtype=bool)
+        new[1:] = keys[1:] != keys[:-1]
+        if groups is not None:
+            new[1:] |= groups[1:] != groups[:-1]
+        starts = np.flatnonzero(new)
         counts = np.add.reduceat(counts, starts, dtype=np.int64) if len(starts) else counts
-        groups, keys = groups[starts].astype(np.int64), keys[starts]
-        self._groups, self._keys, self._counts = [groups], [keys], [counts]
-        self._held = len(keys)
-        return groups, keys, counts
+        keys = keys[starts]
+        self._keys, self._counts, self._held = [keys], [counts], len(keys)
+        if groups is not None:
+            self._groups = [groups[starts]]
+            return groups[starts].astype(np.int64), keys, counts
+        if self.groups == 1:
+            return np.zeros(len(keys), np.int64), keys, counts
+        bits = _bits(self.filter)
+        of_key = np.uint64((1 << bits) - 1)
+        return (keys >> np.uint64(bits)).astype(np.int64), keys & of_key, counts
+
+    @property
+    def _packs(self) -> bool:
+        """Whether a group and a key go into one number, in which they are sorted sooner."""
+        return _pack(self.filter, self.groups)
 
     def following(self) -> "Callable[[], Batch] | None":
         """Return the next batch, if there is one."""
