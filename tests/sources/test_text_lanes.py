@@ -12,10 +12,12 @@ from hypothesis import strategies as st
 
 from even_sieve.core.criteria.operands import Pattern, read_letters
 from even_sieve.core.criteria.operands.pattern import pattern_codes
+from even_sieve.core.criteria.operands.wildcards import may_fold_longer, one_to_one
 from even_sieve.core.table.coded_lanes import text_lane
 from even_sieve.core.table.ordered_texts import places_equal_to_each
 from even_sieve.sources import folding, side_by_side, string_order, text_lanes
 from even_sieve.sources.arrow_buffers import Bytes
+from even_sieve.sources.arrow_strings import Strings
 from even_sieve.sources.string_order import in_order
 from even_sieve.sources.string_words import Words
 from even_sieve.sources.text_lanes import text_lane_of
@@ -114,3 +116,13 @@ def test_wildcards_search_them_as_one_by_one(words, written):
     lane = text_lane_of(pa.array(list(dict.fromkeys(words))))
     plain = replace(lane, spellings=tuple(lane.spellings), folded=tuple(lane.folded))
     assert pattern_codes(lane, pattern).tolist() == pattern_codes(plain, pattern).tolist()
+
+
+def test_letters_that_fold_to_several_are_found_however_they_are_written():
+    letters = (chr(each) for each in range(0x80, 0x110000) if not 0xD800 <= each < 0xE000)
+    longer = [each for each in letters if not one_to_one(each)]
+    texts = dict.fromkeys([*longer, *(unicodedata.normalize("NFD", each) for each in longer)])
+    assert len(texts) > 100
+    for text in texts:
+        assert [*may_fold_longer(Strings(pa.array([f"Quay {text}"])))] == [0]
+    assert [*may_fold_longer(Strings(pa.array(["Möwe", "港", "é"])))] == []

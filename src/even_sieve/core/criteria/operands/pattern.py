@@ -1,6 +1,6 @@
 """A text with wildcards, over the whole cell."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -15,6 +15,7 @@ from even_sieve.core.criteria.operands.wildcards import (
     expression,
     matcher,
     matches_as_written,
+    may_fold_longer,
     one_to_one,
 )
 from even_sieve.core.errors import ParameterError
@@ -154,7 +155,7 @@ def pattern_codes(lane: TextLane, pattern: Pattern) -> Array:
         case _:
             found = _matching(lane, parts)
             if Wild.ONE in parts:
-                for code in _beyond_ascii(lane.spellings):
+                for code in may_fold_longer(lane.spellings):
                     if not one_to_one(spelling := lane.spellings[code]):
                         found[code] = matches_as_written(parts, spelling)
     return found
@@ -172,9 +173,3 @@ def _matching(lane: TextLane, parts: Sequence[str | Wild]) -> Array:
     each = (matches(lane.folded[start]) for start in starts)
     values = np.fromiter(each, dtype=bool, count=len(starts))
     return values[lane.groups] if len(starts) else values
-
-
-def _beyond_ascii(texts: Sequence[str]) -> Iterable[int]:
-    """Return the places of the texts, other places among them, that hold more than ASCII."""
-    search = getattr(texts, "search", None)
-    return range(len(texts)) if search is None else search(r"[^\x00-\x7f]").tolist()

@@ -2,10 +2,22 @@
 
 import re
 import unicodedata
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from enum import Enum
 
 from even_sieve.core.cells import fold
+from even_sieve.core.cells.unseen import Holding
+
+#: Letters that more than one stands for when folded, and marks that make such letters (RE2).
+FOLDED_LONGER = (
+    r"[\x{df}\x{130}\x{149}\x{307}\x{345}\x{587}\x{1e9a}\x{1e9e}\x{1f80}-\x{1ffc}"
+    r"\x{fb00}-\x{fb17}]"
+)
+#: How they begin in UTF-8.
+_BEGIN_LONGER = (
+    b"\xc3\x9f", b"\xc4\xb0", b"\xc5\x89", b"\xcc\x87", b"\xcd\x85", b"\xd6\x87", b"\xe1\xba",
+    b"\xe1\xbe", b"\xe1\xbf", b"\xef\xac",
+)  # fmt: skip
 
 
 class Wild(Enum):
@@ -58,6 +70,20 @@ def _escaped(letters: str) -> str:
     return "".join(
         char if char.isascii() and char.isalnum() else rf"\x{{{ord(char):x}}}" for char in letters
     )
+
+
+def may_fold_longer(texts: Sequence[str]) -> Iterable[int]:
+    """Return the places of the texts, other places maybe among them, that are not `one_to_one`.
+
+    >>> list(may_fold_longer(["Mole", "Straße"]))
+    [0, 1]
+    """
+    if not isinstance(texts, Holding):
+        return range(len(texts))
+    if not any(map(texts.hold, _BEGIN_LONGER)):
+        return ()
+    found: Iterable[int] = texts.search(FOLDED_LONGER).tolist()
+    return found
 
 
 def one_to_one(text: str) -> bool:
