@@ -13,10 +13,12 @@ from even_sieve.core.criteria.operands.text import Text, say_text
 from even_sieve.core.criteria.operands.wildcards import (
     Wild,
     expression,
+    loose_expression,
     matcher,
     matches_as_written,
     may_fold_longer,
     one_to_one,
+    settled,
 )
 from even_sieve.core.errors import ParameterError
 from even_sieve.core.table.lanes import Array, TextLane
@@ -146,7 +148,7 @@ def add_letters(parts: list[str | Wild | Parameter], letters: str) -> None:
 
 def pattern_codes(lane: TextLane, pattern: Pattern) -> Array:
     """Return which codes match the pattern, bool, shape (spellings,): one test a value."""
-    parts = [part for part in pattern.parts if isinstance(part, str | Wild)]
+    parts = settled([part for part in pattern.parts if isinstance(part, str | Wild)])
     found = np.zeros(len(lane.spellings), dtype=bool)
     match parts:
         case [str() as beginning, Wild.ANY_RUN]:
@@ -155,10 +157,23 @@ def pattern_codes(lane: TextLane, pattern: Pattern) -> Array:
         case _:
             found = _matching(lane, parts)
             if Wild.ONE in parts:
-                for code in may_fold_longer(lane.spellings):
-                    if not one_to_one(spelling := lane.spellings[code]):
-                        found[code] = matches_as_written(parts, spelling)
+                _match_longer(found, lane, parts)
     return found
+
+
+def _match_longer(found: Array, lane: TextLane, parts: Sequence[str | Wild]) -> None:
+    """Match again, one by one, the texts of which a letter stands for several when folded."""
+    codes = np.array(may_fold_longer(lane.spellings), dtype=np.int64)
+    search = getattr(lane.folded, "search", None)
+    if search is not None and len(codes):
+        found[codes] = False  # what matches as written has a folded text that fits more loosely
+        codes = np.intersect1d(codes, search(loose_expression(parts)))
+    for code in codes.tolist():
+        spelling = lane.spellings[code]
+        if one_to_one(spelling):
+            found[code] = matcher(parts)(lane.folded[code])
+        else:
+            found[code] = matches_as_written(parts, spelling)
 
 
 def _matching(lane: TextLane, parts: Sequence[str | Wild]) -> Array:

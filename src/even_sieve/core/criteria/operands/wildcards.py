@@ -27,6 +27,25 @@ class Wild(Enum):
     ONE = "?"
 
 
+def settled(parts: Sequence[str | Wild]) -> list[str | Wild]:
+    """Return the parts with one star, behind all else, for those of a run of wildcards.
+
+    >>> settled(("b", Wild.ANY_RUN, Wild.ONE, Wild.ANY_RUN))
+    ['b', <Wild.ONE: '?'>, <Wild.ANY_RUN: '*'>]
+    """
+    found: list[str | Wild] = []
+    star: list[str | Wild] = []
+    for part in parts:
+        if part is Wild.ANY_RUN:
+            star = [part]
+        elif part is Wild.ONE:
+            found.append(part)
+        else:
+            found += [*star, part]
+            star = []
+    return found + star
+
+
 def matcher(parts: Sequence[str | Wild]) -> Callable[[str], bool]:
     """Return a function that tells whether a folded text matches the pattern as a whole.
 
@@ -56,12 +75,24 @@ def expression(parts: Sequence[str | Wild]) -> str:
     >>> expression(("b.", Wild.ANY_RUN, Wild.ONE))
     '(?s)\\\\Ab\\\\x{2e}.*.\\\\z'
     """
+    return _expression(parts, ".")
+
+
+def loose_expression(parts: Sequence[str | Wild]) -> str:
+    """Return the same in which one letter may stand for several, and what holds marks fits too.
+
+    Folded letters may join with marks behind them.
+    """
+    return rf"{_expression(parts, '.{0,3}')}|\p{{M}}"
+
+
+def _expression(parts: Sequence[str | Wild], one: str) -> str:
     begin, end = r"\A", r"\z"
     if list(parts[:1]) == [Wild.ANY_RUN]:
         begin, parts = "", parts[1:]
     if list(parts[-1:]) == [Wild.ANY_RUN]:
         end, parts = "", parts[:-1]
-    said = {Wild.ANY_RUN: ".*", Wild.ONE: "."}
+    said = {Wild.ANY_RUN: ".*", Wild.ONE: one}
     pieces = [said[part] if isinstance(part, Wild) else _escaped(fold(part)) for part in parts]
     return f"(?s){begin}{''.join(pieces)}{end}"
 
