@@ -1,6 +1,7 @@
 """Every kind of measure against an outside source: statistics, fractions, NumPy, NIST."""
 
 import math
+import random
 import statistics
 from contextlib import contextmanager
 from fractions import Fraction
@@ -22,7 +23,7 @@ from even_sieve.core.measures import (
 from even_sieve.core.measures.factors import Product, product_of
 from even_sieve.core.measures.rounding import root_to_double, to_double
 from even_sieve.core.query import Query
-from even_sieve.core.table import table_from_columns
+from even_sieve.core.table import arrays, table_from_columns
 from even_sieve.core.table.lanes import FixedLane, FloatLane
 from even_sieve.core.tally import Defence, Layout, break_down, gathering, passes, tally
 
@@ -266,3 +267,28 @@ def test_a_large_table_is_searched_by_counting():
     mode = tally(Query(), table, [parse_measure("mode of d")])[0]
     assert mode.value == found[counts.argmax()]
     assert mode.account.used == len(values)
+
+
+def test_stretches_count_alike_whatever_memory_is_granted_where_they_stand(monkeypatch):
+    monkeypatch.setattr(passes, "BLOCK", 50)
+    monkeypatch.setattr(census, "MOST_GATHERED", 6)
+    monkeypatch.setattr(census, "_LARGEST_TABLE", 16)
+    grants = iter([1, None] * 50)
+
+    class Elsewhere(arrays.InMemory):
+        granted = None
+
+    def arrive():  # as another process would, with memory of its own
+        there = Elsewhere()
+        there.granted = next(grants)
+        arrays.keep_in(there)
+
+    monkeypatch.setattr(passes, "keep_memory", arrive)
+    dues = [random.randrange(10**9) for _ in range(400)] * 2
+    try:
+        table = table_from_columns({"dues": dues})
+        asked = [parse_measure("distinct of dues"), parse_measure("mode of dues")]
+        found = tally(Query.of(threads=2), table, asked)
+    finally:
+        arrays.keep_in(arrays.InMemory())
+    assert [each.value for each in found] == [len(set(dues)), min(dues)]

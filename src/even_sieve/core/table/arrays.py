@@ -1,6 +1,8 @@
 """Arrays as long as a table: in memory, or wherever a store that was named puts them."""
 
 from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from functools import cache, partial
 from typing import Any, Protocol
 
@@ -40,6 +42,10 @@ class InMemory:
         """Do nothing: memory is all there is."""
 
 
+#: What the one who asked may take, where that is said.
+_SAID: ContextVar[tuple[int | None] | None] = ContextVar("said", default=None)
+
+
 class _Chosen:
     """The store of the process."""
 
@@ -58,7 +64,23 @@ def zeros(length: int, dtype: DTypeLike) -> NDArray[Any]:
 
 def room() -> int | None:
     """Return how many bytes of memory may be taken; None where that is not bounded."""
-    return _Chosen.store.granted
+    said = _SAID.get()
+    return _Chosen.store.granted if said is None else said[0]
+
+
+@contextmanager
+def as_if_granted(granted: int | None) -> Iterator[None]:
+    """Have so much room, whatever this process has: what several of them gather must fit.
+
+    >>> with as_if_granted(1 << 30):
+    ...     room() == 1 << 30
+    True
+    """
+    token = _SAID.set((granted,))
+    try:
+        yield
+    finally:
+        _SAID.reset(token)
 
 
 def full(length: int, value: Any, dtype: DTypeLike) -> NDArray[Any]:

@@ -16,7 +16,7 @@ from even_sieve.core.criteria.probes import parts_of, tables_of
 from even_sieve.core.measures import Gathered
 from even_sieve.core.progress import Steps, heard_by, tell
 from even_sieve.core.table import Table
-from even_sieve.core.table.arrays import keep_memory, let_go
+from even_sieve.core.table.arrays import as_if_granted, keep_memory, let_go, room
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.gathering import Gatherer, GroupedPass, Grouping, MeasureJob
 from even_sieve.core.tally.ranges import ByRanges, size_of_range
@@ -122,19 +122,25 @@ def _with_whole(gathered: Gathered, every_row: GroupedPass, job: MeasureJob) -> 
 class _Walk:
     """What one pass does with a stretch of rows, on this machine or on another one.
 
-    `shared` are the ids of probes, which another machine does not know: None there.
+    `shared` are the ids of probes, which another machine does not know: None there. `granted` is
+    the memory that the one who asked may take: how states count hangs on it.
     """
 
     work: Sequence[GroupedPass]
     selections: dict[int, Selection]
     marks: Array | None
     shared: Set[int] | None
+    granted: int | None
 
     def __call__(
         self, start: int, stop: int, first: int = 0, told: Steps | None = None
     ) -> list[Gatherer]:
         """Return what is gathered on the rows; `first` is the place of the first that is here."""
         keep_memory()
+        with as_if_granted(self.granted):
+            return self._gathered(start, stop, first, told)
+
+    def _gathered(self, start: int, stop: int, first: int, told: Steps | None) -> list[Gatherer]:
         shared = self.shared
         if shared is None:
             shared = parts_of(each.probe for each in self.selections.values())[1]
@@ -164,7 +170,7 @@ def _one_pass(
     threads: int,
     shared: Set[int],
 ) -> list[Gatherer]:
-    walk = _Walk(work, selections, table.marks, shared)
+    walk = _Walk(work, selections, table.marks, shared, room())
     told = Steps("going through the rows", table.length)
     if table.elsewhere is not None:
         codes = [each.grouping.codes for each in work if each.grouping.codes is not None]
