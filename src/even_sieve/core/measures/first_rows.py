@@ -88,7 +88,7 @@ def in_order(cells: Array, rows: Array) -> tuple[Array, Array]:
 def first_of_each(cells: Array, rows: Array, most: int = MOST_ROWS) -> tuple[Array, Array]:
     """Return the first rows of each cell, sorted by cell; the rows come in ascending order."""
     if len(cells) and cells[0] == cells[-1] and (cells == cells[0]).all():
-        return cells[:most], rows[:most]
+        return cells[:most].copy(), rows[:most].copy()  # what these are a part of goes
     if (cells[1:] < cells[:-1]).any():
         order = np.argsort(cells, kind="stable")
         cells, rows = cells[order], rows[order]

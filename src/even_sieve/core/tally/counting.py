@@ -1,6 +1,7 @@
 """Rows counted and found under criteria, outside of measures."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -8,6 +9,7 @@ from even_sieve.core.criteria import Criteria
 from even_sieve.core.notices import Notice
 from even_sieve.core.query import Query
 from even_sieve.core.table import Mark, Table
+from even_sieve.core.table.arrays import zeros
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.tally.looking import look
 from even_sieve.core.tally.plan import Plan
@@ -28,12 +30,33 @@ def _counts(masks: Sequence[Array], _first: int) -> list[int]:
 def find_rows(plan: Plan, criteria: Criteria, skipped: Mark) -> Array:
     """Return the positions (from 0) of the rows, ascending, intp, shape (found,)."""
     selection = Selection(plan.binder.probe(criteria), skipped)
-    found = look(plan, [selection], _places)
-    return np.concatenate(found) if found else np.empty(0, dtype=np.intp)
+    found = look(plan, [selection], _Found.of)
+    rows = zeros(sum(each.count for each in found), np.intp)
+    end = 0
+    for each in found:
+        begin, end = end, end + each.count
+        rows[begin:end] = each.rows()
+    return rows
 
 
-def _places(masks: Sequence[Array], first: int) -> Array:
-    return np.flatnonzero(masks[0]) + first
+@dataclass(frozen=True)
+class _Found:
+    """The rows of a block that were found, a bit each: those of all blocks are held at once."""
+
+    first: int
+    length: int
+    count: int
+    bits: Array
+
+    @classmethod
+    def of(cls, masks: Sequence[Array], first: int) -> "_Found":
+        """Return the rows of the one mask of a block that begins at a row."""
+        (mask,) = masks
+        return cls(first, len(mask), int(np.count_nonzero(mask)), np.packbits(mask))
+
+    def rows(self) -> Array:
+        """Return their positions in the table, ascending."""
+        return np.flatnonzero(np.unpackbits(self.bits, count=self.length)) + self.first
 
 
 def matching_rows(query: Query, table: Table) -> tuple[Array, tuple[Notice, ...]]:
