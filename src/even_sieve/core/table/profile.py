@@ -243,8 +243,10 @@ def _blanks(column: Column) -> Array:
     """Return which cells are blank, eight to a byte."""
     if column.states is None:
         return np.packbits(np.full(column.length, Kind.BLANK in column.counts))
-    blank = (column.states[rows] == Kind.BLANK for rows in spans(column.length))
-    return np.concatenate([np.empty(0, dtype=np.uint8), *map(np.packbits, blank)])
+    blank = np.zeros(column.length, dtype=bool)
+    for rows in spans(column.length):
+        blank[rows] = column.states[rows] == Kind.BLANK
+    return np.packbits(blank)
 
 
 def _unlike(table: Table, names: list[str], usual: list[str], rows: Array) -> Finding:
