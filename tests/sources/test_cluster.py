@@ -4,6 +4,8 @@ import itertools
 import os
 import shutil
 import signal
+import subprocess
+import sys
 import time
 
 import pyarrow as pa
@@ -195,3 +197,12 @@ def test_clusters_that_do_not_serve_say_why(client, tmp_path, monkeypatch):
     )
     with pytest.raises(NotInstalled, match=r"even-sieve\[cluster\]"):
         read_table(path, cluster=client)
+
+
+def test_without_the_packages_of_the_extra_it_is_told_how_to_install_them():
+    missing = "import sys; sys.modules |= dict.fromkeys(['cloudpickle', 'distributed', 'dask'])"
+    run = f"{missing}; from even_sieve.cli.entry import run; run()"
+    words = ["tally", str(demo_path("calls.csv")), "rows", "--cluster", "here"]
+    done = subprocess.run([sys.executable, "-c", run, *words], capture_output=True, text=True)
+    assert "fault" not in done.stderr
+    assert 'pip install "even-sieve[cluster]"' in done.stderr

@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from even_sieve.core.cells import fold
-from even_sieve.core.errors import CallError, NoRows, SourceError, closest, listed
+from even_sieve.core.errors import CallError, NoRows, NotInstalled, SourceError, closest, listed
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.table import Mark, Table, table_from_columns
 from even_sieve.core.table.far import far_table
@@ -113,8 +113,10 @@ def _read_here(
 def _read_on_cluster(
     named: Sequence[tuple[Place, str]], source: str, options: SourceOptions
 ) -> Table | list[list[TextFile | Part]]:
-    from even_sieve.sources.cluster import read_on  # brings a lot with it
-
+    try:
+        from even_sieve.sources.cluster import read_on  # brings a lot with it
+    except ModuleNotFoundError as error:  # of a package: a client may be given without all of them
+        raise NotInstalled("clusters", "cluster") from error
     return read_on(options.cluster, named, source, options, _read)
 
 
