@@ -180,8 +180,9 @@ def _are_codes(some: Shaped) -> Array:
 
 
 def _no_errors(strings: Any, rows: Array) -> Array:
-    """Return those of the rows, whose strings begin with `#`, that are too long for an error or
-    do not go on as one: they are texts.
+    """Return those of the rows, whose strings begin with `#`, that are texts and no errors.
+
+    They are too long for one, or do not go on as one.
     """
     text = Bytes.of(strings)
     long = text.lengths[rows] > _LONGEST_ERROR

@@ -166,13 +166,12 @@ def _match_longer(found: Array, lane: TextLane, parts: Sequence[str | Wild]) -> 
     codes = np.array(may_fold_longer(lane.spellings), dtype=np.int64)
     search = getattr(lane.folded, "search", None)
     if search is not None and len(codes):
-        found[codes] = False  # what matches as written has a folded text that fits more loosely
-        codes = np.intersect1d(codes, search(loose_expression(parts)))
+        fitting = np.zeros(len(found), dtype=bool)
+        fitting[search(loose_expression(parts))] = True
+        found[codes[~fitting[codes]]] = False  # whatever matches as written fits more loosely
+        codes = codes[fitting[codes]]
     for code in codes.tolist():
-        spelling = lane.spellings[code]
-        if one_to_one(spelling):
-            found[code] = matcher(parts)(lane.folded[code])
-        else:
+        if not one_to_one(spelling := lane.spellings[code]):
             found[code] = matches_as_written(parts, spelling)
 
 
