@@ -15,13 +15,13 @@ from even_sieve.core.measures.cell_filter import CellFilter
 from even_sieve.core.measures.cells import BlockCells
 from even_sieve.core.measures.ranks import MOST_GATHERED
 from even_sieve.core.measures.scattering import count_in
-from even_sieve.core.table.arrays import room
+from even_sieve.core.table.arrays import room_for
 from even_sieve.core.table.lanes import Array
 
 _LARGEST_TABLE = 1 << 21
 _BITS = 14
-#: Keys take so many bytes each while they are counted, and that part of the memory granted.
-_OF_PACKED, _OF_OTHERS, _SHARE, _AT_ONCE = 48, 128, 4, 1 << 23
+#: Keys take so many bytes each while they are counted; at most so many are gathered at once.
+_OF_PACKED, _OF_OTHERS, _AT_ONCE = 48, 128, 1 << 23
 _WORD = 64
 
 
@@ -36,10 +36,8 @@ def _pack(used: CellFilter, groups: int) -> bool:
 
 def _most_gathered(used: CellFilter, groups: int) -> int:
     """Return how many keys are gathered at once, each on its way some bytes in several arrays."""
-    granted = room()
-    of_each = _OF_PACKED if _pack(used, groups) else _OF_OTHERS
-    room_for = _AT_ONCE if granted is None else min(granted // _SHARE // of_each, _AT_ONCE)
-    return max(room_for, MOST_GATHERED)
+    each = _OF_PACKED if _pack(used, groups) else _OF_OTHERS
+    return room_for(each, MOST_GATHERED, _AT_ONCE)
 
 
 @dataclass

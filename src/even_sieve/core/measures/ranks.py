@@ -25,7 +25,7 @@ from even_sieve.core.measures.ranked import (
     ranked_of,
 )
 from even_sieve.core.measures.scattering import count_in
-from even_sieve.core.table.arrays import room
+from even_sieve.core.table.arrays import room, room_for
 from even_sieve.core.table.distinct import once_each
 from even_sieve.core.table.lanes import Array
 
@@ -39,8 +39,8 @@ _FEWEST_BITS = 4
 _MANY_GROUPS, _MOST_TOGETHER = 1 << 12, 1 << 22
 #: Of more groups than this in any case.
 _MOST_GROUPS = 1 << 16
-#: A row that is gathered takes so many bytes of that part of the memory granted.
-_OF_EACH, _SHARE = 100, 4
+#: A row that is gathered takes so many bytes.
+_OF_EACH = 100
 #: So many places are looked for at once.
 _PLACES = 1 << 14
 
@@ -96,9 +96,7 @@ def start_search(
 
 def _most_together() -> int:
     """Return how many rows of many groups are gathered in a pass."""
-    granted = room()
-    room_for = _MOST_TOGETHER if granted is None else granted // _SHARE // _OF_EACH
-    return max(min(room_for, _MOST_TOGETHER), MOST_GATHERED)
+    return room_for(_OF_EACH, MOST_GATHERED, _MOST_TOGETHER)
 
 
 def _width(cells: int) -> int:

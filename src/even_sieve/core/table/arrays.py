@@ -13,6 +13,8 @@ from even_sieve.core.table.far_arrays import worked_out
 
 #: Rows that are looked at together.
 BLOCK = 1 << 18
+#: So small a part of the memory granted is taken by what is gathered at once.
+_PART = 4
 
 
 class Store(Protocol):
@@ -66,6 +68,17 @@ def room() -> int | None:
     """Return how many bytes of memory may be taken; None where that is not bounded."""
     said = _SAID.get()
     return _Chosen.store.granted if said is None else said[0]
+
+
+def room_for(each: int, least: int, most: int) -> int:
+    """Return how many things of so many bytes each go into a part of the room, within two bounds.
+
+    >>> with as_if_granted(1 << 30):
+    ...     room_for(1 << 10, 1, 1 << 20), room_for(1, 1, 9), room_for(1 << 30, 7, 9)
+    (262144, 9, 7)
+    """
+    granted = room()
+    return max(most if granted is None else min(granted // _PART // each, most), least)
 
 
 @contextmanager
