@@ -12,7 +12,7 @@ import click
 from even_sieve.cli import progress
 from even_sieve.cli.look_ups import said_of_first
 from even_sieve.cli.options import TableOptions
-from even_sieve.core.errors import SieveError
+from even_sieve.core.errors import CallError, SieveError
 from even_sieve.documents.looks import shown_as
 from even_sieve.documents.values import visible
 
@@ -65,12 +65,14 @@ def asked(
     asks: Iterable[str] | None = None,
     measures: Sequence[str] = (),
     ask: "Callable[[Query, Table], object]" = lambda query, table: None,
+    prune: bool = False,
 ) -> "tuple[Query, Table]":
     """Return the query and the table of a file, made ready for it.
 
     `asks` are the words of the question besides the options, if all of them are known; what is
     wrong with these, with `measures`, or with what `ask` does with both is told before a long
     file is read, as is what is wrong with the names of files to be written, of a table and a chart.
+    With `prune` groups of rows that cannot match are left unread.
     Raises `CallError` for an output that would be written over what is read, or cannot be written.
     """
     from even_sieve.core.table import Table
@@ -93,6 +95,8 @@ def asked(
     words = " ".join((*(asks or ()), *options.words())) if known else None
     told = progress.reading(inputs)
     query = options.query()
+    if prune and not query.where:
+        raise CallError("--prune goes with criteria\nWrite: --where CRITERIA")
 
     def named(names: Sequence[str], notices: "Sequence[Notice]") -> None:
         every = {key_of(name): name for name in names}
@@ -103,5 +107,6 @@ def asked(
 
     said = said_of_first(options.source, inputs, options.look_ups, query.look_ups)
     source = SourceOptions.of(**said, progress=told, asks=words)
-    table = read_places(places, replace(source, named=named))
+    source = replace(source, named=named, prune=query if prune else None)
+    table = read_places(places, source)
     return query.of_made_table(), query.made_table(table)

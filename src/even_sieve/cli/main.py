@@ -16,7 +16,7 @@ from even_sieve.cli.calls import Group, asked, clear_errors
 from even_sieve.cli.check import check
 from even_sieve.cli.completion import completion
 from even_sieve.cli.keeping import schema, verify
-from even_sieve.cli.options import TableOptions, table_options
+from even_sieve.cli.options import TableOptions, prune_option, table_options
 from even_sieve.cli.show import say_how_it_ran, show
 from even_sieve.core.answer import Answer
 from even_sieve.core.errors import CallError
@@ -67,6 +67,7 @@ def demo(folder: str | None) -> None:
     "--recheck", is_flag=True, help="Work every figure out again, row by row, by separate code."
 )
 @click.option("--to", metavar="FILE", help="Write the answer to a file as well: a table of it.")
+@prune_option
 @table_options
 def tally(
     file: str,
@@ -78,6 +79,7 @@ def tally(
     explain: bool,
     recheck: bool,
     to: str | None,
+    prune: bool,
     options: TableOptions,
 ) -> None:
     """Work out measures of the rows of FILE that match.
@@ -107,7 +109,9 @@ def tally(
         layout = core.Layout(by, across, sort, top) if by else None
         work_out = partial(core.tally_or_break_down, measures=measures, layout=layout)
         words = (*measures, *by, across or "", sort or "")
-        query, table = asked(file, options, to, asks=words, measures=measures, ask=work_out)
+        query, table = asked(
+            file, options, to, asks=words, measures=measures, ask=work_out, prune=prune
+        )
         beside: dict[str, Answer] = {"explain": core.make_funnel(query, table)} if explain else {}
         answer = work_out(query, table)
         if explain:
@@ -171,6 +175,7 @@ def try_criteria(
 @click.option("--limit", type=click.IntRange(1), metavar="N", help="Show the first N of them.")
 @click.option("--to", metavar="FILE", help="Write all rows that match to a file; show the first.")
 @click.option("--leave-formulas", is_flag=True, help="Leave texts that begin as formulas do.")
+@prune_option
 @table_options
 def rows(
     file: str,
@@ -180,6 +185,7 @@ def rows(
     limit: int | None,
     to: str | None,
     leave_formulas: bool,
+    prune: bool,
     options: TableOptions,
 ) -> None:  # fmt: skip
     """Show the rows of FILE that match, each with its number in the source."""
@@ -190,7 +196,10 @@ def rows(
         from even_sieve.public.table import Table
 
         names = tuple(each.strip() for each in split_unquoted(columns or "", ",") if each.strip())
-        query, table = asked(file, options, to, ask=partial(list_rows, choice=Choice(names, sort)))
+        if prune and every_row:
+            raise CallError("--all and --prune: rows that do not match are not all read")
+        ask = partial(list_rows, choice=Choice(names, sort))
+        query, table = asked(file, options, to, ask=ask, prune=prune)
         if to is not None and limit is None and options.form == "table":
             limit = MOST_LINES  # all of them are in the file
         found = list_rows(query, table, Choice(names, sort, limit), every_row=every_row)

@@ -129,6 +129,12 @@ def _source_options() -> Iterator[Callable[[_Command], _Command]]:
         )
 
 
+#: Of the commands that show nothing of rows that do not match.
+prune_option = click.option(
+    "--prune", is_flag=True,
+    help="Leave groups of rows and files unread that by their own statistics (Parquet) hold no "
+    "match; accounts count their rows.",
+)  # fmt: skip
 _SHARED = (*_ASKED, *_source_options(), *_ANSWERED)
 
 

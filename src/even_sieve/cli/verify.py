@@ -59,7 +59,7 @@ class Receipts:
             "as of": as_of,
             "criteria": write_criteria(query.criteria(table).criteria),
             "parameters": {name: str(value) for name, value in query.parameters.items()},
-            "rows": table.length,
+            "rows": table.rows_in_all,
             "marks": {mark.name.lower(): count for mark, count in marks.items() if mark.name},
             "read": read,
         }

@@ -74,13 +74,14 @@ class Code(StrEnum):
     EXCLUSION_SWALLOWED = "exclusion-swallowed"
     ERRORS_IN_CRITERIA_COLUMN = "errors-in-criteria-column"
     EMPTIED_BY = "emptied-by-condition"
+    ROWS_UNREAD = "rows-left-unread"
 
 
 #: What is told for information alone: these codes cast no doubt on a figure.
 INFORMATION = frozenset({
     Code.HEADER_FOUND, Code.READ_AS_SAID, Code.WRITTEN_NUMBERS, Code.MANY_EXTREMES,
     Code.MEDIAN_BETWEEN, Code.MODE_TIES, Code.FIRST_LINES, Code.BEYOND_THE_LINE,
-    Code.BEFORE_IS_AMONG_OTHERS,
+    Code.BEFORE_IS_AMONG_OTHERS, Code.ROWS_UNREAD,
 })  # fmt: skip
 
 

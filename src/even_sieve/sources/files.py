@@ -91,7 +91,8 @@ def read_long(
     endings = {path: inner_ending(path.name) for path in paths}
     modules = {IN_PIECES.get(ending) for ending in endings.values()}
     reader = modules.pop() if len(modules) == 1 else None
-    if reader is None or not _are_long(paths, options.limits):
+    least = _LONG if options.prune is None else 0  # which rows are not read hangs on no size
+    if reader is None or not _are_long(paths, options.limits, least):
         return None
     for path, ending in endings.items():
         reads_by = import_module(READERS[ending]).READS_BY
@@ -129,7 +130,7 @@ def are_long_texts(files: Sequence[Path], options: SourceOptions) -> bool:
     return modules == {IN_PIECES[".csv"]} and _are_long(files, options.limits)
 
 
-def _are_long(files: Sequence[Path], limits: Limits) -> bool:
+def _are_long(files: Sequence[Path], limits: Limits, least: int = _LONG) -> bool:
     """Tell whether files are better read in pieces, and may be read."""
     try:
         if not all(file.is_file() for file in files):
@@ -138,7 +139,7 @@ def _are_long(files: Sequence[Path], limits: Limits) -> bool:
     except (OSError, ValueError):  # a name that no file can have: told where it is opened
         return False
     # What is read in pieces may be longer than memory, unless somebody says how long.
-    return sum(sizes) >= _LONG and not (are_said(limits) and max(sizes) > limits.unpacked)
+    return sum(sizes) >= least and not (are_said(limits) and max(sizes) > limits.unpacked)
 
 
 def content_of(path: str, options: SourceOptions) -> tuple[bytes, str]:

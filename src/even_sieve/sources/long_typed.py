@@ -23,6 +23,7 @@ from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.origins import Origins
 from even_sieve.sources.growing_texts import GrowingTexts
 from even_sieve.sources.guard import guarded
+from even_sieve.sources.pruning import Groups, without_hopeless
 from even_sieve.sources.readers import READERS
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.unpacking import LongAt
@@ -49,7 +50,8 @@ class LongFile:
     """A file that can be read in pieces: its columns' names, and how many rows it has at the most.
 
     `pieces` yields what there is of some of the columns; `parts` says that these can be read
-    apart from the others; `notices` tell of columns that are left out.
+    apart from the others; `notices` tell of columns that are left out. `groups` are those of its
+    rows, where it tells of them.
     """
 
     names: tuple[str, ...]
@@ -57,6 +59,7 @@ class LongFile:
     pieces: Callable[[Sequence[str]], Iterator[Piece]]
     parts: bool = True
     notices: tuple[Notice, ...] = ()
+    groups: Groups | None = None
 
 
 @dataclass
@@ -138,7 +141,9 @@ def table_in_pieces(
     No threads where a column is made that was left for later: see `_grown`.
     """
     found = aligned([(each.origin, each.file.names) for each in opened], options.lacking)
-    options.tell_names([name for name, _ in found], _told(opened))
+    names = [name for name, _ in found]
+    options.tell_names(names, _told(opened))
+    unread = without_hopeless(opened, names, options)
     apart = all(each.file.parts for each in opened)
     wanted = [i for i, (name, _) in enumerate(found) if not apart or options.is_asked(name)] or [0]
     made = _grown(opened, [found[i] for i in wanted], options, threads)
@@ -153,7 +158,10 @@ def table_in_pieces(
     columns = [Column.later(name, rows, partial(later, i)) for i, (name, _) in enumerate(found)]
     for number, column in zip(wanted, made, strict=True):
         columns[number] = column
-    return _table(columns, opened, source)
+    table = _table(columns, opened, source)
+    if unread is None:
+        return table
+    return replace(table, unread=unread, own_notices=(*table.own_notices, unread.notice))
 
 
 def _about(path: Path) -> tuple[int, int]:

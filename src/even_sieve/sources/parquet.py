@@ -4,14 +4,17 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from functools import partial
 from io import BytesIO
+from itertools import accumulate
 from pathlib import Path
 from typing import Any
 
 import pyarrow as pa
 from pyarrow import parquet
 
+from even_sieve.core.criteria.certain import Ends
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table
+from even_sieve.core.table.table import key_of
 from even_sieve.sources.arrow_tables import (
     column_of_arrow,
     columns_left_out,
@@ -22,6 +25,8 @@ from even_sieve.sources.arrow_tables import (
 )
 from even_sieve.sources.guard import guarded
 from even_sieve.sources.long_typed import PIECE, LongFile, Opened, Piece, table_in_pieces
+from even_sieve.sources.parquet_ends import ends_of_chunk
+from even_sieve.sources.pruning import Group, Groups
 from even_sieve.sources.source_options import SourceOptions
 
 #: The options that a file is read by.
@@ -94,35 +99,59 @@ def open_long(
     by_name = {name.strip(): name for name in names_read(schema)}
     coded = _coded(facts, schema)
     chosen = range(facts.num_row_groups) if groups is None else groups
+    lengths = [facts.row_group(group).num_rows for group in range(facts.num_row_groups)]
+    starts = [0, *accumulate(lengths)]
     most = sum(facts.row_group(group).num_rows for group in chosen)
 
     def pieces(names: Sequence[str]) -> Iterator[Piece]:
         wanted = [by_name[name] for name in names] or [*by_name.values()][:1]
-        first, texts = begin, [name for name in wanted if name in coded]
-        for batch in _batches(path, facts, chosen, wanted, texts):
-            arrow = pa.Table.from_batches([batch])
-            yield Piece(
-                len(batch), first, partial(column_of_arrow, arrow, by_name, source, options)
-            )
-            first += len(batch)
+        texts = [name for name in wanted if name in coded]
+        for group in chosen:
+            first = begin + starts[group] - starts[chosen[0]]
+            for batch in _batches(path, facts, group, wanted, texts):
+                arrow = pa.Table.from_batches([batch])
+                yield Piece(
+                    len(batch), first, partial(column_of_arrow, arrow, by_name, source, options)
+                )
+                first += len(batch)
 
-    return LongFile(tuple(by_name), most, pieces, notices=columns_left_out(schema))
+    def kept(some: Sequence[int]) -> LongFile:
+        begin_at = 1 + starts[some[0]] if some else 1
+        found = open_long(path, source, options, some, begin_at)
+        if found is None:
+            raise SourceError(source, "the file changed while it was read", "Ask again")
+        return found
+
+    places = {key_of(name): schema.get_field_index(own) for name, own in by_name.items()}
+    every = [
+        Group(length, partial(_ends, facts.row_group(number), facts.schema, schema, places))
+        for number, length in enumerate(lengths)
+    ]
+    told = columns_left_out(schema)
+    return LongFile(tuple(by_name), most, pieces, notices=told, groups=Groups(every, kept))
 
 
 def _batches(
-    path: Path, facts: Any, groups: Sequence[int], wanted: list[str], texts: list[str]
+    path: Path, facts: Any, group: int, wanted: list[str], texts: list[str]
 ) -> Iterator[Any]:
-    """Yield record batches of the wanted columns of some groups of rows.
+    """Yield record batches of the wanted columns of a group of rows.
 
     A short group of rows is read at once. What was read of a longer one Arrow keeps until the
     file is closed, so that one is opened for it alone.
     """
-    for group in groups:
-        with parquet.ParquetFile(path, metadata=facts, read_dictionary=texts) as file:
-            if facts.row_group(group).num_rows <= _SHORT_GROUP:
-                yield from file.read_row_group(group, columns=wanted).to_batches(PIECE)
-            else:
-                yield from file.iter_batches(PIECE, row_groups=[group], columns=wanted)
+    with parquet.ParquetFile(path, metadata=facts, read_dictionary=texts) as file:
+        if facts.row_group(group).num_rows <= _SHORT_GROUP:
+            yield from file.read_row_group(group, columns=wanted).to_batches(PIECE)
+        else:
+            yield from file.iter_batches(PIECE, row_groups=[group], columns=wanted)
+
+
+def _ends(group: Any, schema: Any, arrow: Any, places: dict[str, int], name: str) -> Ends | None:
+    """Return the ends of a column in a group of rows; None where they are not known."""
+    place = places.get(key_of(name), -1)
+    if place < 0 or group.column(place).path_in_schema != arrow.field(place).name:
+        return None
+    return ends_of_chunk(group.column(place), schema.column(place), arrow.field(place).type)
 
 
 def _coded(facts: Any, schema: Any) -> set[str]:

@@ -52,6 +52,8 @@ def read_places(places: Places, options: SourceOptions) -> Table:
     grant(options.memory)
     only = places.every[0]
     if options.cluster is not None:
+        if options.prune is not None:
+            raise CallError("prune: the workers of a cluster read all rows\nLeave one of both out")
         table = far_table(_joined(places, options))
     elif len(places.every) == 1 and is_database(only.path):
         found = _of_database(only, "", options)

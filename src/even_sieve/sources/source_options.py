@@ -13,6 +13,7 @@ from even_sieve.core.cells import fold
 from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.errors import CallError, closest, listed
 from even_sieve.core.notices import Notice
+from even_sieve.core.query import Query
 from even_sieve.core.understood import refused, text_of, texts_of
 
 
@@ -85,6 +86,8 @@ class SourceOptions:
     `cluster` is the address of the scheduler of a cluster whose workers read the files, `here`
     for workers on this machine, or in Python a client of one.
     `at_most` are limits, such as `unpacked=4GiB`: see `Limits`.
+    `prune` are criteria: groups of rows in which, by the file's own statistics, they can hold for
+    no row are left unread.
     `progress` is told now and then which share of a long reading is done, 0 to 1. `asks` are the
     words of the question, if they are known: columns that they do not name may be left to be read
     when they are asked for.
@@ -162,6 +165,7 @@ class SourceOptions:
     named: Callable[[Sequence[str], Sequence[Notice]], None] | None = field(
         default=None, compare=False
     )
+    prune: Query | None = field(default=None, compare=False)
 
     def is_asked(self, name: str) -> bool:
         """Tell whether the question may be about a column: whether its words hold the name."""
@@ -207,6 +211,8 @@ class SourceOptions:
         _refuse_mistaken(given)
         for name in ("blank_as", "at_most", "as_number", "as_date"):
             given[name] = texts_of(name, None if given.get(name, "") == "" else given[name])
+        if given.get("prune") is not None and not isinstance(given["prune"], Query):
+            given["prune"] = Query.of(where=given["prune"])
         given["limits"] = given.get("limits", Limits()).with_words(given["at_most"])
         if given.get("sheet") is not None:
             given["sheet"] = str(given["sheet"])
@@ -275,6 +281,7 @@ class SourceKeywords(TypedDict, total=False):
     limits: Limits
     progress: Callable[[float], None] | None
     asks: str | None
+    prune: Any
 
 
 def said_options() -> dict[str, tuple[Said, Any]]:

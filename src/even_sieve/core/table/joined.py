@@ -8,8 +8,8 @@ from typing import cast
 import numpy as np
 
 from even_sieve.core.cells import Kind
-from even_sieve.core.errors import DuplicateColumn, UnlikeSources, closest, listed
-from even_sieve.core.notices import Notice, each_once
+from even_sieve.core.errors import CallError, DuplicateColumn, UnlikeSources, closest, listed
+from even_sieve.core.notices import Notice, counted, each_once
 from even_sieve.core.table.arrays import pick, spans, zeros
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.coded_lanes import text_lane
@@ -87,6 +87,10 @@ def join_tables(parts: Sequence[Part], source: str, lacking: str | None = None) 
     Columns are matched by name; those of the first part lead. Raises `UnlikeSources`.
     """
     tables = [part.table for part in parts]
+    for part in parts:
+        if part.table.unread is not None:
+            fact = f"{counted(part.table.unread.rows, 'row')} of {part.name} were not read"
+            raise CallError(f"{fact}: they would be lost among others\nRead it without prune")
     found = aligned([(part.name, part.table.names) for part in parts], lacking)
     lengths = [table.length for table in tables]
     columns = tuple(_column_of(name, parts, places) for name, places in found)

@@ -15,6 +15,7 @@ from even_sieve.core.table.from_arrays import column_from
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.marks import Mark, count_bits, count_skipped
 from even_sieve.core.table.origins import Origins, RowNumber
+from even_sieve.core.table.unread import Unread
 
 if TYPE_CHECKING:
     from even_sieve.core.table.far import Elsewhere
@@ -28,7 +29,8 @@ class Table:
     the number of the first row where they follow one another. `marks` holds the bits of
     `Mark`, uint8, shape (n,), or None where no row is marked. `source` names where the
     table came from, for messages; `origins` say it of each row where there are several.
-    `elsewhere` is who has the rows where they are not here.
+    `elsewhere` is who has the rows where they are not here, `unread` are rows of the source that
+    were not read: no column has them, and they stand in accounts as unmatched.
     """
 
     columns: tuple[Column, ...]
@@ -39,6 +41,7 @@ class Table:
     own_notices: tuple[Notice, ...] = field(default=())
     origins: Origins | None = None
     elsewhere: "Elsewhere | None" = None
+    unread: Unread | None = None
 
     def __post_init__(self) -> None:
         refuse_twice(self.names, self.source)
@@ -49,6 +52,11 @@ class Table:
 
     def __len__(self) -> int:
         return self.length
+
+    @property
+    def rows_in_all(self) -> int:
+        """How many rows the source has: those of the table, and those that were not read."""
+        return self.length + (0 if self.unread is None else self.unread.rows)
 
     def __sizeof__(self) -> int:
         """Return how many bytes the cells take, as far as they are here."""
@@ -131,6 +139,7 @@ class Table:
             marks=None if self.marks is None else self.marks[chosen],
             origins=None if self.origins is None else self.origins.take(chosen),
             elsewhere=None,
+            unread=None,
         )
 
     def marked(self, mark: Mark, rows: Array) -> "Table":

@@ -20,7 +20,8 @@ def twin_sources(table: Table) -> Iterator[tuple[str, str]]:
     >>> list(twin_sources(combine([january, january]).core))
     [('table 2', 'table 1')]
     """
-    if table.origins is None or not all(column.is_made for column in table.columns):
+    made = all(column.is_made for column in table.columns)
+    if table.origins is None or table.unread is not None or not made:
         return
     lengths: dict[int, list[tuple[str, slice]]] = {}
     for name, rows in table.origins.parts():

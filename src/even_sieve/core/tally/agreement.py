@@ -98,7 +98,9 @@ def compare(
         row = int(parted[0])
         fact = f"the row counts as {NAMES[buckets[row]]}, but row by row as {NAMES[slow[row]]}"
         raise RecheckError(name, fact, table.number(row))
-    _refuse_account(tally, np.bincount(slow, minlength=len(NAMES)).tolist())
+    counts = np.bincount(slow, minlength=len(NAMES))
+    counts[unmatched] += table.rows_in_all - table.length
+    _refuse_account(tally, counts.tolist())
     answer = again.answer
     exact = answer if isinstance(answer, Fraction) else None
     second = _rounded(answer, tally.value) if isinstance(answer, Fraction) else answer

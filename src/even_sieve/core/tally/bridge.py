@@ -107,6 +107,7 @@ class Bridge(Answer):
 def make_bridge(query: Query, table: Table, measure: str | MeasureRequest) -> Bridge:
     """Return the bridge of a sum or a count. Raises `CallError` for measures that do not add up."""
     plan = Plan.of(query, table)
+    plan.refuse_unread(EVERYTHING)  # the bare column is all of it
     request, *_ = plan.requests([measure])
     if request.kind not in BRIDGED:
         raise CallError(

@@ -188,8 +188,9 @@ def _own_notices(plan: Plan, request: MeasureRequest) -> tuple[Notice, ...]:
 def _account(table: Table, job: MeasureJob, gathered: Gathered, group: int) -> Account:
     subtotal, hidden, filtered = table.count_marks(job.selection.skipped).values()
     blank, error, other, used = gathered.counts.buckets[group].tolist()
-    left = table.length - subtotal - hidden - filtered - blank - error - other - used
-    return Account(table.length, subtotal, hidden, filtered, left, blank, error, other, used)
+    rows = table.rows_in_all
+    left = rows - subtotal - hidden - filtered - blank - error - other - used
+    return Account(rows, subtotal, hidden, filtered, left, blank, error, other, used)
 
 
 def accounts_of(table: Table, job: MeasureJob, gathered: Gathered, groups: Array) -> Array:
@@ -197,7 +198,7 @@ def accounts_of(table: Table, job: MeasureJob, gathered: Gathered, groups: Array
 
     Raises `AccountError` where one does not add up.
     """
-    out = (table.length, *table.count_marks(job.selection.skipped).values())
+    out = (table.rows_in_all, *table.count_marks(job.selection.skipped).values())
     buckets = gathered.counts.buckets[groups]
     left = table.length - sum(out[1:]) - buckets.sum(axis=1)
     if (left < 0).any() or (buckets < 0).any():

@@ -100,8 +100,8 @@ def funnel_of(plan: Plan) -> Funnel:
     return Funnel(
         write_criteria(criteria),
         describe(criteria),
-        plan.table.length,
-        counts.in_play,
+        plan.table.rows_in_all,
+        counts.in_play + plan.table.rows_in_all - plan.table.length,
         counts.matching,
         alternatives,
         as_of,

@@ -8,6 +8,7 @@ import numpy as np
 from even_sieve.core.answer import Answer
 from even_sieve.core.cells import Cell
 from even_sieve.core.cells.quoting import split_direction, unquoted
+from even_sieve.core.criteria import EVERYTHING
 from even_sieve.core.notices import Notice, counted
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table
@@ -87,6 +88,7 @@ def list_rows(
     plan = Plan.of(query, table)
     refuse_doubts(query, plan.shared_notices())
     if every_row:
+        plan.refuse_unread(EVERYTHING)
         reasons = verdicts(plan)
         return _listing(plan, choice, np.arange(plan.table.length), reasons)
     rows = find_rows(plan, plan.shared.criteria, plan.skipped)
@@ -107,7 +109,7 @@ def _listing(
         tuple(table.number(row) for row in shown),
         tuple(zip(*(column.cells(shown) for column in columns), strict=True)),
         len(rows) if verdicts is None else sum(not each for each in verdicts),
-        table.length,
+        table.rows_in_all,
         plan.shared_notices(),
         None if verdicts is None else tuple(verdicts[row] for row in shown),
         tuple(column.decimals for column in columns),

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import replace
+from typing import cast
 
 from even_sieve.core.criteria import (
     EVERYTHING,
@@ -17,7 +18,8 @@ from even_sieve.core.criteria import (
     read_where,
     without_columns,
 )
-from even_sieve.core.errors import MeasureError, UnknownColumn
+from even_sieve.core.criteria.implication import implies
+from even_sieve.core.errors import CallError, MeasureError, UnknownColumn
 from even_sieve.core.measures import MEASURES, Measure, MeasureRequest, parse_measures
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.query import Query
@@ -60,13 +62,28 @@ class Plan:
     def of(cls, query: Query, table: Table) -> "Plan":
         """Return the plan of a query on a table, which is made ready as the query says."""
         made = query.made_table(table)
-        return cls(query, made, query.criteria(made))
+        plan = cls(query, made, query.criteria(made))
+        plan.refuse_unread(plan.shared.criteria)
+        return plan
 
     def narrowed(self, more: Where) -> "Plan":
         """Return the plan for those of the rows for which more criteria hold."""
         criteria = read_where(more, self.table.names).criteria
         where = replace(self.where, criteria=all_of((self.where.criteria, criteria)))
         return Plan(self.asked.narrowed_by(more), self.table, where, self.binder)
+
+    def refuse_unread(self, criteria: Criteria) -> None:
+        """Raise `CallError` for criteria that rows which were not read may meet."""
+        unread = self.table.unread
+        if unread is None:
+            return
+        fact = f"{counted(unread.rows, 'row')} of {self.table.source} were not read, since "
+        fact += f"'{unread.words}' cannot hold for them"
+        if self.table.marks is not None:
+            raise CallError(f"{fact}: they cannot be marked\nRead the file without prune")
+        if not implies(criteria, cast(Criteria, unread.criteria)):
+            hint = "Ask with these criteria, or read the file without prune"
+            raise CallError(f"{fact}, and may count here\n{hint}")
 
     @property
     def skipped(self) -> Mark:
@@ -103,6 +120,7 @@ class Plan:
     def _selection(self, criteria: Criteria, skipped: Mark) -> Selection:
         key = criteria, skipped
         if key not in self._selections:
+            self.refuse_unread(criteria)
             self._selections[key] = Selection(self.binder.probe(criteria), skipped)
         return self._selections[key]
 
