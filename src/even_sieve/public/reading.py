@@ -28,8 +28,9 @@ def read_table(path: str | Path | Iterable[str | Path], **how: Unpack[SourceKeyw
     or a table, `header` the row that names the columns (found if left out), and `sideways`
     says that names stand down the first column. Rows that the sheet hides, filters away or
     works out as subtotals come marked. `progress` is called with the share done of a long
-    workbook, 0 to 1. `prune` are criteria: groups of rows of Parquet that by their statistics hold no
-    match are left unread, and figures that these rows could matter to refused. `lacking="blank"` takes a column that one of several files lacks as blank;
+    workbook, 0 to 1. `prune` are criteria: groups of rows of Parquet that by their statistics hold
+    no match are left unread, and figures that these rows could matter to are refused.
+    `lacking="blank"` takes a column that one of several files lacks as blank;
     `origin` names a column to be added, with the file or sheet of each row.
 
     Raises `SourceNotFound` where nothing is there, `SourceError` naming file and row for what is
