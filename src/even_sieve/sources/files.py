@@ -91,8 +91,9 @@ def read_long(
     endings = {path: inner_ending(path.name) for path in paths}
     modules = {IN_PIECES.get(ending) for ending in endings.values()}
     reader = modules.pop() if len(modules) == 1 else None
-    least = _LONG if options.prune is None else 0  # which rows are not read hangs on no size
-    if reader is None or not _are_long(paths, options.limits, least):
+    # Which rows are left unread hangs on no size.
+    pruned = options.prune is not None
+    if reader is None or not _are_long(paths, options.limits, whatever_size=pruned):
         return None
     for path, ending in endings.items():
         reads_by = import_module(READERS[ending]).READS_BY
@@ -130,7 +131,7 @@ def are_long_texts(files: Sequence[Path], options: SourceOptions) -> bool:
     return modules == {IN_PIECES[".csv"]} and _are_long(files, options.limits)
 
 
-def _are_long(files: Sequence[Path], limits: Limits, least: int = _LONG) -> bool:
+def _are_long(files: Sequence[Path], limits: Limits, *, whatever_size: bool = False) -> bool:
     """Tell whether files are better read in pieces, and may be read."""
     try:
         if not all(file.is_file() for file in files):
@@ -139,6 +140,7 @@ def _are_long(files: Sequence[Path], limits: Limits, least: int = _LONG) -> bool
     except (OSError, ValueError):  # a name that no file can have: told where it is opened
         return False
     # What is read in pieces may be longer than memory, unless somebody says how long.
+    least = 0 if whatever_size else _LONG
     return sum(sizes) >= least and not (are_said(limits) and max(sizes) > limits.unpacked)
 
 
