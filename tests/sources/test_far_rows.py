@@ -50,7 +50,7 @@ def far(monkeypatch):
 
 
 @settings(
-    max_examples=8,
+    max_examples=5,
     deadline=None,
     suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow],
 )
