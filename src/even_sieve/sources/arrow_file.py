@@ -1,7 +1,6 @@
 """Files of the Arrow IPC format, random access or stream."""
 
 from collections.abc import Iterator, Sequence
-from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -9,8 +8,8 @@ import pyarrow as pa
 
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
+from even_sieve.sources.arrow_pieces import pieces_of
 from even_sieve.sources.arrow_tables import (
-    column_of_arrow,
     columns_left_out,
     is_plain,
     names_read,
@@ -47,6 +46,14 @@ def _batches(reader: Any) -> Iterator[Any]:
     return map(reader.get_batch, range(reader.num_record_batches)) if random else iter(reader)
 
 
+def _numbered(reader: Any) -> Iterator[tuple[int, Any]]:
+    """Yield the batches, each with the number of its first row."""
+    first = 1
+    for batch in _batches(reader):
+        yield first, batch
+        first += len(batch)
+
+
 def _within(
     batches: Iterator[Any], size: int, source: str, options: SourceOptions
 ) -> Iterator[Any]:
@@ -79,12 +86,6 @@ def open_long(path: Path, source: str, options: SourceOptions) -> LongFile | Non
     def pieces(names: Sequence[str]) -> Iterator[Piece]:
         wanted = [by_name[name] for name in names] or [*by_name.values()][:1]
         places = sorted(map(schema.names.index, wanted))
-        first = 1
-        for batch in _batches(opened(places)):
-            for start in range(0, len(batch), PIECE):
-                arrow = pa.Table.from_batches([batch.slice(start, PIECE)])
-                column = partial(column_of_arrow, arrow, by_name, source, options)
-                yield Piece(arrow.num_rows, first, column)
-                first += arrow.num_rows
+        yield from pieces_of(_numbered(opened(places)), PIECE, by_name, source, options)
 
     return LongFile(tuple(by_name), rows, pieces, notices=columns_left_out(schema))

@@ -2,6 +2,7 @@
 
 import csv
 from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from io import BytesIO, StringIO, TextIOBase, TextIOWrapper
 from itertools import pairwise
 
@@ -17,13 +18,20 @@ def records_of(content: bytes, dialect: Dialect) -> Iterator[tuple[int, list[str
 
 
 def _records(text: TextIOBase, dialect: Dialect) -> Iterator[tuple[int, list[str]]]:
-    usual = csv.field_size_limit(2**31 - 1)
-    try:
+    with _long_fields():
         reader = csv.reader(text, delimiter=dialect.delimiter, quotechar=dialect.quote)
         start = 1
         for record in reader:
             yield start, record
             start = reader.line_num + 1
+
+
+@contextmanager
+def _long_fields() -> Iterator[None]:
+    """Have the standard reader take fields of any length."""
+    usual = csv.field_size_limit(2**31 - 1)
+    try:
+        yield
     finally:
         csv.field_size_limit(usual)
 
@@ -40,7 +48,9 @@ def title_lines(content: bytes, dialect: Dialect) -> int:
         return above + title_lines(content[said.end() : said.end() + _LOOKED_AT], dialect)
     head = content[:_LOOKED_AT]
     head = head if len(content) <= _LOOKED_AT else head[: head.rfind(b"\n") + 1]
-    widths = widths_of(record for _, record in records_of(head, dialect))
+    with _long_fields():
+        lines = StringIO(head.decode("utf-8"), newline="")
+        widths = widths_of(csv.reader(lines, delimiter=dialect.delimiter, quotechar=dialect.quote))
     width = max(widths, key=lambda each: (widths[each], each), default=1)
     if width < 2:
         return 0

@@ -15,8 +15,8 @@ from even_sieve.core.criteria.certain import Ends
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.table import key_of
+from even_sieve.sources.arrow_pieces import pieces_of
 from even_sieve.sources.arrow_tables import (
-    column_of_arrow,
     columns_left_out,
     is_plain,
     names_read,
@@ -106,14 +106,15 @@ def open_long(
     def pieces(names: Sequence[str]) -> Iterator[Piece]:
         wanted = [by_name[name] for name in names] or [*by_name.values()][:1]
         texts = [name for name in wanted if name in coded]
-        for group in chosen:
-            first = begin + starts[group] - starts[chosen[0]]
-            for batch in _batches(path, facts, group, wanted, texts):
-                arrow = pa.Table.from_batches([batch])
-                yield Piece(
-                    len(batch), first, partial(column_of_arrow, arrow, by_name, source, options)
-                )
-                first += len(batch)
+
+        def numbered() -> Iterator[tuple[int, Any]]:
+            for run in _runs(chosen, lengths):
+                first = begin + starts[run[0]] - starts[chosen[0]]
+                for batch in _batches(path, facts, run, wanted, texts):
+                    yield first, batch
+                    first += len(batch)
+
+        return pieces_of(numbered(), PIECE, by_name, source, options)
 
     def kept(some: Sequence[int]) -> LongFile:
         begin_at = 1 + starts[some[0]] if some else 1
@@ -131,19 +132,33 @@ def open_long(
     return LongFile(tuple(by_name), most, pieces, notices=told, groups=Groups(every, kept))
 
 
-def _batches(
-    path: Path, facts: Any, group: int, wanted: list[str], texts: list[str]
-) -> Iterator[Any]:
-    """Yield record batches of the wanted columns of a group of rows.
+def _runs(groups: Sequence[int], lengths: Sequence[int]) -> Iterator[list[int]]:
+    """Yield groups of rows that are read together: short ones that follow on one another."""
+    run: list[int] = []
+    rows = 0
+    for group in groups:
+        if run and (group != run[-1] + 1 or rows + lengths[group] > PIECE):
+            yield run
+            run, rows = [], 0
+        run.append(group)
+        rows += lengths[group]
+    if run:
+        yield run
 
-    A short group of rows is read at once. What was read of a longer one Arrow keeps until the
+
+def _batches(
+    path: Path, facts: Any, groups: list[int], wanted: list[str], texts: list[str]
+) -> Iterator[Any]:
+    """Yield record batches of the wanted columns of some groups of rows.
+
+    Short groups of rows are read at once. What was read of a longer one Arrow keeps until the
     file is closed, so that one is opened for it alone.
     """
     with parquet.ParquetFile(path, metadata=facts, read_dictionary=texts) as file:
-        if facts.row_group(group).num_rows <= _SHORT_GROUP:
-            yield from file.read_row_group(group, columns=wanted).to_batches(PIECE)
+        if len(groups) > 1 or facts.row_group(groups[0]).num_rows <= _SHORT_GROUP:
+            yield from file.read_row_groups(groups, columns=wanted).to_batches(PIECE)
         else:
-            yield from file.iter_batches(PIECE, row_groups=[group], columns=wanted)
+            yield from file.iter_batches(PIECE, row_groups=groups, columns=wanted)
 
 
 def _ends(group: Any, schema: Any, arrow: Any, places: dict[str, int], name: str) -> Ends | None:

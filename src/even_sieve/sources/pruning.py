@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from even_sieve.core.cells.quoting import unquoted
 from even_sieve.core.criteria import Criteria, prepare, write_criteria
-from even_sieve.core.criteria.certain import EndsOf, is_certain
+from even_sieve.core.criteria.certain import Certainty, EndsOf
 from even_sieve.core.errors import CallError, UnknownColumn
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table
@@ -73,10 +73,11 @@ def without_hopeless(
 
 def _kept(groups: Sequence[Group], criteria: Criteria, read_so: Set[str]) -> list[int]:
     """Return the groups that may hold a match; `read_so` are columns whose cells mean others."""
+    certainty = Certainty(criteria)
 
     def may_match(group: Group) -> bool:
         known = cache(lambda name: None if key_of(name) in read_so else group.ends_of(name))
-        return is_certain(criteria, known) is not False
+        return certainty.of(known) is not False
 
     return [number for number, group in enumerate(groups) if may_match(group)]
 

@@ -76,6 +76,9 @@ def pair_up(content: Octets, dialect: Dialect) -> bool:
         return len(places), None
 
     starts, inside = range(0, len(content), _BLOCK), False
+    if len(starts) == 1:  # no thread is begun for so little
+        count, fits = look(0, (False,))
+        return fits is not None and count % 2 == 0
     with ThreadPoolExecutor(_AT_ONCE) as pool:
         for start, (count, fits) in zip(starts, pool.map(look, starts), strict=True):
             if fits is not inside and look(start, (inside,))[1] is None:

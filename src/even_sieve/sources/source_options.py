@@ -6,14 +6,16 @@ report file are made from the fields.
 
 import re
 from collections.abc import Callable, Iterable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field, fields, replace
 from typing import Any, TypedDict, Unpack
 
 from even_sieve.core.cells import fold
 from even_sieve.core.cells.written import DateOrder
-from even_sieve.core.errors import CallError, closest, listed
+from even_sieve.core.errors import CallError, SieveError, closest, listed
 from even_sieve.core.notices import Notice
 from even_sieve.core.query import Query
+from even_sieve.core.table import Table
 from even_sieve.core.understood import refused, text_of, texts_of
 
 
@@ -213,6 +215,8 @@ class SourceOptions:
             given[name] = texts_of(name, None if given.get(name, "") == "" else given[name])
         if given.get("prune") is not None and not isinstance(given["prune"], Query):
             given["prune"] = Query.of(where=given["prune"])
+            with suppress(SieveError):  # names are known when the file is open
+                given["prune"].criteria(Table((), 0))
         given["limits"] = given.get("limits", Limits()).with_words(given["at_most"])
         if given.get("sheet") is not None:
             given["sheet"] = str(given["sheet"])

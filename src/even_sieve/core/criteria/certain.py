@@ -3,10 +3,12 @@
 A yes and a no are certain, None is ignorance: whoever asks must look at the rows.
 """
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
-from typing import TypeVar
+from itertools import accumulate, takewhile
+from typing import Any, TypeVar, cast
 
 from even_sieve.core.cells import Kind
 from even_sieve.core.criteria.conditions import Compared, Holding, Holds, OneOf
@@ -16,6 +18,8 @@ from even_sieve.core.criteria.operands.period_names import read_year
 
 #: The last letter of ASCII, and the first one that is no blank.
 _ASCII, _VISIBLE = "\x7f", "!"
+#: So many spans are looked at one by one, so many texts at the most.
+_FEW, _MANY = 16, 100
 
 
 @dataclass(frozen=True)
@@ -37,37 +41,54 @@ EndsOf = Callable[[str], Ends | None]
 _Value = TypeVar("_Value")
 
 
-def is_certain(criteria: Criteria, ends_of: EndsOf) -> bool | None:
-    """Tell whether prepared criteria hold for all rows (True), or for none (False), for certain.
-
-    `ends_of` gives the ends of a column on the rows, None where they are not known.
+class Certainty:
+    """What criteria that are prepared are certain to say of rows, stretch after stretch of these.
 
     >>> from even_sieve.core.criteria.grammar import parse_criteria as read
     >>> ends = {"dues": Ends(Kind.NUMBER, Decimal(80), Decimal(120), blanks=False)}
-    >>> [is_certain(read(each), ends.get) for each in ("dues < 80", "dues >= 80", "dues = 90")]
+    >>> asked = [Certainty(read(each)) for each in ("dues < 80", "dues >= 80", "dues = 90")]
+    >>> [each.of(ends.get) for each in asked]
     [False, True, None]
     """
-    if isinstance(criteria, Condition):
-        return _of_condition(criteria, ends_of(criteria.column))
-    if isinstance(criteria, Not):
-        return _opposite(is_certain(criteria.part, ends_of))
-    parts = [is_certain(part, ends_of) for part in criteria.parts]
-    decides = not isinstance(criteria, And)
-    if decides in parts:
-        return decides
-    return None if None in parts else not decides
+
+    def __init__(self, criteria: Criteria) -> None:
+        self.criteria = criteria
+        self._sought: dict[tuple[int, bool], _Sought] = {}
+
+    def of(self, ends_of: EndsOf) -> bool | None:
+        """Tell whether the criteria hold for all rows (True), or for none (False), for certain.
+
+        `ends_of` gives the ends of a column on the rows, None where they are not known.
+        """
+        return self._of(self.criteria, ends_of)
+
+    def _of(self, criteria: Criteria, ends_of: EndsOf) -> bool | None:
+        if isinstance(criteria, Condition):
+            return self._of_condition(criteria, ends_of(criteria.column))
+        if isinstance(criteria, Not):
+            return _opposite(self._of(criteria.part, ends_of))
+        parts = [self._of(part, ends_of) for part in criteria.parts]
+        decides = not isinstance(criteria, And)
+        if decides in parts:
+            return decides
+        return None if None in parts else not decides
+
+    def _of_condition(self, condition: Condition, ends: Ends | None) -> bool | None:
+        if ends is None:
+            return None
+        test = condition.test
+        if isinstance(test, Holds):
+            found = _of_kind(test.what, ends)
+        else:
+            key = id(test), ends.kind is Kind.DATE
+            if key not in self._sought:
+                self._sought[key] = _Sought(_pieces(test, dates=key[1]))
+            found = self._sought[key].among(ends)
+        return _opposite(found) if condition.negated else found
 
 
 def _opposite(found: bool | None) -> bool | None:
     return None if found is None else not found
-
-
-def _of_condition(condition: Condition, ends: Ends | None) -> bool | None:
-    if ends is None:
-        return None
-    test = condition.test
-    found = _of_kind(test.what, ends) if isinstance(test, Holds) else _of_values(test, ends)
-    return _opposite(found) if condition.negated else found
 
 
 def _of_kind(what: Holding, ends: Ends) -> bool | None:
@@ -78,26 +99,59 @@ def _of_kind(what: Holding, ends: Ends) -> bool | None:
     return blank if what is Holding.BLANK else _opposite(blank)
 
 
-def _of_values(test: object, ends: Ends) -> bool | None:
-    """Tell whether a test of values holds: a blank is none of these."""
-    pieces = _pieces(test, ends)
-    if not pieces:
-        return None
-    if ends.kind is None:
-        return False
-    if isinstance(ends.least, str) or isinstance(ends.greatest, str):
-        return None if any(_may_be(each, ends) for each in pieces) else False
-    spans = [each for each in pieces if isinstance(each, Interval) and each.kind is ends.kind]
-    if len(spans) < len(pieces):
-        return None
-    if ends.blanks is False and any(_holds_all(each, ends) for each in spans):
-        return True
-    return None if any(_meet(each, ends) for each in spans) else False
+class _Sought:
+    """The values that a test asks for, in order: those that may lie among others are found fast."""
+
+    def __init__(self, pieces: Sequence[Piece]) -> None:
+        self._count = len(pieces)
+        self._texts = sorted(each for each in pieces if isinstance(each, str) and _is_plain(each))
+        spans = [each for each in pieces if isinstance(each, Interval)]
+        self._kinds = {each.kind for each in spans}
+        self._open = [each for each in spans if each.low is None or each.high is None]
+        closed = [each for each in spans if each.low is not None and each.high is not None]
+        self._spans: list[Any] = sorted(closed, key=lambda each: cast(Any, (each.low, each.high)))
+        self._known = len(self._texts) if not spans else len(spans)
+        self._highest = list(accumulate((each.high for each in self._spans), max))
+
+    def among(self, ends: Ends) -> bool | None:
+        """Tell whether all cells that lie between ends are asked for, or none; a blank is not."""
+        if self._known < self._count or not self._count:
+            return None
+        if ends.kind is None:
+            return False
+        if ends.kind is Kind.TEXT:
+            return None if not self._texts or self._texts_among(ends) else False
+        if self._kinds != {ends.kind}:
+            return None
+        # Those that begin no later than the last cell; of these one ends no sooner than the first.
+        last: Any = ends.greatest
+        place = bisect_right(self._spans, last, key=lambda each: each.low)
+        near = [*self._open, *self._spans[max(place - _FEW, 0) : place]]
+        if ends.blanks is False and any(_holds_all(each, ends) for each in near):
+            return True
+        if place > _FEW and self._highest[place - _FEW - 1] >= ends.least:
+            return None
+        return None if any(_meet(each, ends) for each in near) else False
+
+    def _texts_among(self, ends: Ends) -> bool:
+        """Tell whether a text may lie between the ends of others, of which all begin alike."""
+        least, greatest = str(ends.least), str(ends.greatest)
+        pairs = zip(least, greatest, strict=False)
+        begin = "".join(low for low, _ in takewhile(lambda pair: pair[0] == pair[1], pairs))
+        if not begin.isascii() or begin != begin.strip() or least[:1] < _VISIBLE:
+            return True  # outer blanks are taken away
+        first = bisect_left(self._texts, begin.lower())
+        near = self._texts[first : bisect_right(self._texts, begin.lower() + _ASCII)]
+        return len(near) > _MANY or any(_may_be(each, least, greatest) for each in near)
 
 
-def _pieces(test: object, ends: Ends) -> Sequence[Piece]:
+def _is_plain(text: str) -> bool:
+    """Tell whether the letters of a text have but two cases, and no quotes that may be none."""
+    return text.isascii() and text.isprintable() and text[:1] not in ("", "'")
+
+
+def _pieces(test: object, *, dates: bool) -> Sequence[Piece]:
     """Return what a test asks for as the column takes it; nothing where that is not known."""
-    dates = ends.kind is Kind.DATE
     if isinstance(test, OneOf):
         found = OneOf(tuple(_suited(each) for each in test.values)) if dates else test
         return found.pieces()
@@ -141,19 +195,15 @@ def _is_above(value: Decimal | int | str, span: Interval) -> bool:
     return value > high or (value == high and not span.high_in)
 
 
-def _may_be(piece: Piece, ends: Ends) -> bool:
-    """Tell whether a text from one end to the other may equal a folded one.
+def _may_be(piece: str, least: str, greatest: str) -> bool:
+    """Tell whether a text between the ends may equal a folded one.
 
     Texts in between begin with the letters that both ends begin with, and go on with one from
     that of the one end to that of the other. Of letters of ASCII the case is all that folding
     changes; of others nothing is said.
     """
-    least, greatest = str(ends.least), str(ends.greatest)
-    plain = isinstance(piece, str) and piece.isascii() and piece.isprintable()
-    if not isinstance(piece, str) or not plain or piece[:1] in ("", "'"):  # quotes may be none
-        return True
     for place, (low, high) in enumerate(zip(least, greatest, strict=False)):
-        if max(low, high) > _ASCII or (place == 0 and low < _VISIBLE):
+        if max(low, high) > _ASCII:
             return True
         wanted = piece[place : place + 1]
         if not wanted:
