@@ -6,7 +6,7 @@ import random
 import pytest
 
 from even_sieve import read_table
-from even_sieve.sources import json_columns
+from even_sieve.sources import json_columns, json_lines
 
 FORMS = [
     "2031-01-05", "2031-01-{d:02}T10:{d:02}:00Z", "2031-01-{d:02} 10:00+02:00", "{n}", "{n}.5", "Quay {n}", "",
@@ -51,3 +51,32 @@ def test_many_texts_are_not_read_one_by_one(tmp_path, monkeypatch):
     table = read_table(tmp_path / "calls.jsonl")
     found = table.tally("distinct of at", "distinct of berth")
     assert [each.value for each in found] == [3000, 3000]
+
+
+#: What stands on lines: most are records, some are parts of one, or several.
+LINES = (
+    '{"zone": "Outer", "dues": 120.50}', '{"dues": 80, "zone": null}', "", "  ", '{"zone" : "a"}', "{}",
+    '{"zone": "[", "dues": "{"}', '{"zone": "},{"}', '{"zone": "\\": 1"}', '{"zone":"a","zone":"b"}',
+    '{"a": [1, 2]}', '{"a": [{}', "{}]}", '{"a": {"b": 1, "b": 2}}', '{"a": {"b": 1}}', "{},{}", '{},2,{"b": [{}',
+    '{"a": "x', 'y"}', '{"a": "}', '{"}', "[]", "12", '{"a": 1},', ' {"a": 1e400} ', '{"a": NaN}', '\ufeff{"a": 1}',
+    '{"a": "' + "9" * 5000 + '"}', '{"a": ' + "9" * 5000 + "}", '{"a":\t1}\r', '{"a": "\\ud800"}', "{" * 3000,
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_records_that_are_read_together_are_those_of_each_line(seed):
+    rng, together = random.Random(seed), 0
+    for _ in range(300):
+        sound = LINES[: rng.randrange(5, len(LINES) + 1)]
+        lines = [*enumerate(rng.choices(sound, k=rng.randrange(1, 7)), 1)]
+        found = json_lines._at_once(lines)
+        if found is not None:
+            together += 1
+            one_by_one = json_lines._one_by_one(lines, "calls")
+            told = [(number, repr(record), _kinds(record)) for number, _, record in one_by_one]
+            assert told == [(n, repr(record), _kinds(record)) for n, _, record in found]
+    assert together > 50
+
+
+def _kinds(record):
+    return [*map(type, record.values())]

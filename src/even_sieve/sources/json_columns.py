@@ -22,7 +22,7 @@ from even_sieve.sources.tokens import TokenReader
 from even_sieve.sources.woven import in_order
 
 #: Of fewer values each text is read by itself, and so are texts of so many different shapes.
-_MANY = 1 << 10
+_MANY = 1 << 8
 _NESTED = CellError("#nested", "the cell holds a list or an object")
 _INFINITE = r"(?i)^[+-]*inf(?:inity)?$"
 #: Of what type values are: texts, numbers as they are written, others.

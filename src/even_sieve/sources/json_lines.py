@@ -34,6 +34,11 @@ _SPARSE = 20
 #: Records take so many times the memory of their text.
 _UNFOLDED = 12
 _PIECE, _PLAIN, _MARK = 1 << 14, (None, "utf-8", "utf8"), "\ufeff"
+#: So many lines are read together.
+_TOGETHER = 1 << 10
+_DECODER = json.JSONDecoder(parse_float=Written)
+#: What every name in a record is followed by, and hardly a text.
+_NAMES = re.compile(r'"\s*:')
 
 
 def read(content: bytes, source: str, options: SourceOptions) -> Table:
@@ -72,22 +77,23 @@ class _Reading:
 
     def records(self, lines: Iterable[tuple[int, str]]) -> Iterator[tuple[int, dict[str, Any]]]:
         """Yield each record with the number of its line."""
-        limits = self.limits
-        for number, length, record in _records(lines, self.source):
-            if not record.keys() <= self.names.keys():
-                self.names.update(dict.fromkeys(record))
-            self._count, self._held = self._count + 1, self._held + len(record)
+        for some in _records(lines, self.source):
+            self.names |= dict.fromkeys(chain.from_iterable(record for _, _, record in some))
+            self._count += len(some)
+            self._held += sum([len(record) for _, _, record in some])
             cells = self._count * len(self.names)
-            sparse = cells > limits.cells and cells > _SPARSE * self._held
-            if len(self.names) > limits.columns or sparse:
+            sparse = cells > self.limits.cells and cells > _SPARSE * self._held
+            if len(self.names) > self.limits.columns or sparse:
                 fact = (
                     f"{len(self.names):,} different names in {self._count:,} records are too many"
                 )
                 hint = "A table has the same names in every record"
-                raise SourceError(self.source, fact, hint, number)
-            if length > limits.cell:
-                self._refuse_long(number, record)
-            yield number, record
+                raise SourceError(self.source, fact, hint, some[-1][0])
+            if max([length for _, length, _ in some], default=0) > self.limits.cell:
+                for number, length, record in some:
+                    if length > self.limits.cell:
+                        self._refuse_long(number, record)
+            yield from [(number, record) for number, _, record in some]
 
     def _refuse_long(self, number: int, record: Mapping[str, object]) -> None:
         longest = max((len(v) for v in record.values() if isinstance(v, str)), default=0)
@@ -167,8 +173,46 @@ def _of_piece(
 
 def _records(
     lines: Iterable[tuple[int, str]], source: str
+) -> Iterator[list[tuple[int, int, dict[str, Any]]]]:
+    """Yield the records, some at a time, each with the number of its line and how long that is."""
+    left = iter(lines)
+    while some := list(islice(left, _TOGETHER)):
+        found = _at_once(some)
+        yield list(_one_by_one(some, source)) if found is None else found
+
+
+def _at_once(lines: Sequence[tuple[int, str]]) -> list[tuple[int, int, dict[str, Any]]] | None:
+    """Return the records of lines that are all well; None where each is to be read by itself.
+
+    They are read as one list. Each line is one record of it if there are as many, none of whose
+    values is a list or an object that could begin on one line and end on another; and no name
+    stands twice in one if there are no more names than values.
+    """
+    own = [(number, line.removeprefix(_MARK).strip(" \t\r\n")) for number, line in lines]
+    own = [(number, text) for number, text in own if text]
+    if not all(text[0] == "{" and text[-1] == "}" for _, text in own):
+        return None
+    every = ",\n".join([text for _, text in own])
+    try:
+        records = _DECODER.decode(f"[{every}]")
+    except (ValueError, RecursionError):
+        return None
+    if len(records) != len(own) or not all(type(record) is dict for record in records):
+        return None
+    if len(_NAMES.findall(every)) != sum(map(len, records)):
+        return None
+    if every.count("{") > len(own) or "[" in every:
+        values = chain.from_iterable(record.values() for record in records)
+        if any(type(value) in (dict, list) for value in values):
+            return None
+    found = zip(own, records, strict=True)
+    return [(number, len(text), record) for (number, text), record in found]
+
+
+def _one_by_one(
+    lines: Sequence[tuple[int, str]], source: str
 ) -> Iterator[tuple[int, int, dict[str, Any]]]:
-    """Yield the records, each with the number of its line and how long that is."""
+    """Yield the records of lines, each with the number of its line and how long that is."""
     decoder = json.JSONDecoder(parse_float=Written, object_pairs_hook=_object)
     for number, line in lines:
         if not line.strip():
