@@ -1,7 +1,7 @@
 """What is left unread changes no figure and no account, and is refused where it could."""
 
 import json
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from decimal import Decimal
 from pathlib import Path
 
@@ -11,7 +11,7 @@ import pytest
 from click.testing import CliRunner, Result
 from pyarrow import parquet
 
-from even_sieve import combine, read_table
+from even_sieve import Query, combine, read_table
 from even_sieve.cli.main import main
 from even_sieve.core.errors import SieveError
 
@@ -148,6 +148,27 @@ def test_a_column_that_is_read_as_something_else_has_no_ends(pruned: Path) -> No
 def test_one_group_stays_where_none_can_match(pruned: Path) -> None:
     found = read_table(pruned, prune="dues > 500").tally("sum of dues", where="dues > 500")
     assert (found[0].value, found[0].account.rows, found[0].account.unmatched) == (0, 100, 100)
+
+
+def test_what_values_mean_never_hangs_on_rows_that_are_not_read(tmp_path: Path) -> None:
+    days = pa.array([date(2031, 1, 1)] * 5 + [None] * 5, pa.date32())
+    dated, numbered = tmp_path / "1.parquet", tmp_path / "2.parquet"
+    parquet.write_table(pa.table({"at": days, "n": range(10)}), dated, row_group_size=5)
+    some = pa.table({"at": range(10), "n": range(20, 30)})
+    parquet.write_table(some, numbered, row_group_size=5)
+    asked = ("at = 2031", "at != 2031 and n < 15", "n > 25 and not (at = 2031)", "n < 5")
+    for named in (tmp_path, dated, numbered):
+        for where in asked:
+            found = read_table(named, prune=where).tally("rows", where=where)
+            assert found[0] == read_table(named).tally("rows", where=where)[0]
+    assert len(read_table(tmp_path, prune="n < 5")) == 20
+    assert len(read_table(dated, prune="n < 5 and at = 2031")) == 5
+    whole = read_table(numbered)
+    for where, left in (("k = 2031", 10), ("k > 5", 5), ("k = '5'", 10)):
+        again = {"where": f"n < 22 and {where}", "derive": "k = at * 2"}
+        found = read_table(numbered, prune=Query.of(**again))
+        assert len(found) == left
+        assert found.tally("rows", **again)[0].account == whole.tally("rows", **again)[0].account
 
 
 def run(*words: str) -> Result:

@@ -11,6 +11,7 @@ from typing import Any
 import pyarrow as pa
 from pyarrow import parquet
 
+from even_sieve.core.cells import Kind
 from even_sieve.core.criteria.certain import Ends
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table
@@ -25,7 +26,7 @@ from even_sieve.sources.arrow_tables import (
 )
 from even_sieve.sources.guard import guarded
 from even_sieve.sources.long_typed import PIECE, LongFile, Opened, Piece, table_in_pieces
-from even_sieve.sources.parquet_ends import ends_of_chunk
+from even_sieve.sources.parquet_ends import ends_of_chunk, kind_of
 from even_sieve.sources.pruning import Group, Groups
 from even_sieve.sources.source_options import SourceOptions
 
@@ -128,8 +129,14 @@ def open_long(
         Group(length, partial(_ends, facts.row_group(number), facts.schema, schema, places))
         for number, length in enumerate(lengths)
     ]
+
+    def kind(name: str) -> Kind | None:
+        place = places.get(key_of(name), -1)
+        return Kind.BLANK if place < 0 else kind_of(schema.field(place).type)
+
+    groups_of = Groups(every, kind, kept)
     told = columns_left_out(schema)
-    return LongFile(tuple(by_name), most, pieces, notices=told, groups=Groups(every, kept))
+    return LongFile(tuple(by_name), most, pieces, notices=told, groups=groups_of)
 
 
 def _runs(groups: Sequence[int], lengths: Sequence[int]) -> Iterator[list[int]]:

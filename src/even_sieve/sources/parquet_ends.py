@@ -37,6 +37,13 @@ def ends_of_chunk(chunk: Any, column: Any, kind: Any) -> Ends | None:
     return Ends(*found, blanks=True if facts.null_count else None if hidden else False)
 
 
+def kind_of(kind: Any) -> Kind | None:
+    """Return the kind of the cells of an Arrow type, BLANK if it has none, None if not of one."""
+    if pa.types.is_null(kind):
+        return Kind.BLANK
+    return next((found for is_one, found in _KINDS if is_one(kind)), None)
+
+
 def _whole_numbers(facts: Any, _column: Any) -> tuple[Kind, Any, Any] | None:
     low, high = facts.min_raw, facts.max_raw
     known = isinstance(low, int) and isinstance(high, int) and low <= high
@@ -100,4 +107,13 @@ _READS: tuple[tuple[Callable[[Any], bool], _Reads], ...] = (
     (pa.types.is_date, _days),
     (pa.types.is_timestamp, _moments),
     (_is_text, _texts),
+)
+_KINDS: tuple[tuple[Callable[[Any], bool], Kind], ...] = (
+    (pa.types.is_integer, Kind.NUMBER),
+    (pa.types.is_floating, Kind.NUMBER),
+    (pa.types.is_decimal, Kind.NUMBER),
+    (pa.types.is_date, Kind.DATE),
+    (pa.types.is_timestamp, Kind.DATE),
+    (pa.types.is_boolean, Kind.YES_NO),
+    (_is_text, Kind.TEXT),
 )

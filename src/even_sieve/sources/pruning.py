@@ -5,9 +5,10 @@ from dataclasses import dataclass
 from functools import cache
 from typing import TYPE_CHECKING
 
+from even_sieve.core.cells import Kind, fold
 from even_sieve.core.cells.quoting import unquoted
 from even_sieve.core.criteria import Criteria, prepare, write_criteria
-from even_sieve.core.criteria.certain import Certainty, EndsOf
+from even_sieve.core.criteria.certain import Certainty, EndsOf, hangs_on_cells
 from even_sieve.core.errors import CallError, UnknownColumn
 from even_sieve.core.query import Query
 from even_sieve.core.table import Table
@@ -30,9 +31,13 @@ class Group:
 
 @dataclass(frozen=True)
 class Groups:
-    """The groups of rows of a file, and what gives it with some of them alone."""
+    """The groups of rows of a file, and what gives it with some of them alone.
+
+    `kind_of` is the kind of a column's cells, BLANK where there are none, None if not of one.
+    """
 
     every: Sequence[Group]
+    kind_of: Callable[[str], Kind | None]
     kept: Callable[[Sequence[int]], "LongFile"]
 
 
@@ -52,7 +57,7 @@ def without_hopeless(
     added = [] if options.origin is None else [options.origin]
     criteria = _criteria(query, [*names, *added])
     read_so = {key_of(unquoted(name)) for name in (*options.as_number, *options.as_date)}
-    if criteria is None:
+    if criteria is None or _hangs_on_cells(opened, query, criteria, names, read_so):
         return None
     found = [(each, each.file.groups) for each in opened]
     keep = [_kept(groups.every, criteria, read_so) for _, groups in found if groups is not None]
@@ -69,6 +74,35 @@ def without_hopeless(
             )
             each.file = groups.kept(own)
     return Unread(rows, left, every, criteria, write_criteria(criteria)) if rows else None
+
+
+def _hangs_on_cells(
+    opened: Sequence["Opened"],
+    query: Query,
+    criteria: Criteria,
+    names: Sequence[str],
+    read_so: Set[str],
+) -> bool:
+    """Tell whether rows that are not read could tell what the criteria mean."""
+    own = {key_of(name): _kinds(opened, name) for name in names}
+    if any(len(kinds - {Kind.BLANK}) > 1 for kinds in own.values()):
+        return True
+    alike = {key for key, kinds in own.items() if None not in kinds} - read_so
+    # Of a ladder that asks a column which is worked out itself nothing is known.
+    worked_out = [text.partition("=")[0].strip() for text in query.derived]
+    worked_out += [
+        name for each in query.look_ups for name in (each.bring.values() or each.table.names)
+    ]
+    for text in query.derived:
+        rest = fold(text.partition("=")[2])
+        if "'" in rest or (" if " in rest and any(fold(name) in rest for name in worked_out)):
+            return True
+    return hangs_on_cells(criteria, lambda name: key_of(name) in alike)
+
+
+def _kinds(opened: Sequence["Opened"], name: str) -> set[Kind | None]:
+    groups = [each.file.groups for each in opened]
+    return {None if each is None else each.kind_of(name) for each in groups}
 
 
 def _kept(groups: Sequence[Group], criteria: Criteria, read_so: Set[str]) -> list[int]:

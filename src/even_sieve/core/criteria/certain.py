@@ -4,16 +4,26 @@ A yes and a no are certain, None is ignorance: whoever asks must look at the row
 """
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import accumulate, takewhile
 from typing import Any, TypeVar, cast
 
-from even_sieve.core.cells import Kind
+from even_sieve.core.cells import Kind, read_date
 from even_sieve.core.criteria.conditions import Compared, Holding, Holds, OneOf
-from even_sieve.core.criteria.nodes import And, Condition, Criteria, Not
-from even_sieve.core.criteria.operands import Interval, Number, Operand, Period, Piece, Window
+from even_sieve.core.criteria.nodes import And, Condition, Criteria, Not, conditions
+from even_sieve.core.criteria.operands import (
+    Interval,
+    Number,
+    Operand,
+    Period,
+    Piece,
+    Text,
+    Window,
+    YesNo,
+    is_likely_end,
+)
 from even_sieve.core.criteria.operands.period_names import read_year
 
 #: The last letter of ASCII, and the first one that is no blank.
@@ -85,6 +95,43 @@ class Certainty:
                 self._sought[key] = _Sought(_pieces(test, dates=key[1]))
             found = self._sought[key].among(ends)
         return _opposite(found) if condition.negated else found
+
+
+def hangs_on_cells(criteria: Criteria, is_of_one_kind: Callable[[str], bool]) -> bool:
+    """Tell whether what a value of criteria means hangs on the cells of its column.
+
+    `2031` is a year where there are dates and no numbers, `2031-Q1` a text where there are texts
+    and no dates, and single quotes are letters where a cell has them.
+
+    >>> from even_sieve.core.criteria.grammar import parse_criteria as read
+    >>> [hangs_on_cells(read(each), "dues".__eq__) for each in ("dues = 2031", "size = 2031")]
+    [False, True]
+    """
+    return any(
+        _is_open(value) or (_has_readings(value) and not is_of_one_kind(condition.column))
+        for condition in conditions(criteria)
+        for value in _values(condition.test)
+    )
+
+
+def _values(test: object) -> Iterator[Operand]:
+    found = test.values if isinstance(test, OneOf) else ()
+    for value in (test.value,) if isinstance(test, Compared) else found:
+        ends = (value.low, value.high) if isinstance(value, Window) else (value,)
+        yield from (end for end in ends if isinstance(end, Operand))
+
+
+def _is_open(value: Operand) -> bool:
+    return isinstance(value, Text) and value.bare and value.text[:1] == "'"
+
+
+def _has_readings(value: Operand) -> bool:
+    """Tell whether a value is read by the kinds of cells that its column has."""
+    if isinstance(value, Number):
+        return read_year(value.text) is not None
+    if isinstance(value, Text):
+        return value.bare and is_likely_end(value.text)
+    return isinstance(value, YesNo) or (isinstance(value, Period) and not read_date(value.text))
 
 
 def _opposite(found: bool | None) -> bool | None:
