@@ -216,6 +216,25 @@ def test_parquet_arrow_files_and_arrow_streams_keep_kinds_and_blanks():
         table_from(pa.table([[1], [2]], names=["a", "A"]))
 
 
+@pytest.mark.parametrize("least", [0, 1 << 22])
+def test_pieces_whose_texts_are_coded_apart_are_one_column(tmp_path, monkeypatch, least):
+    monkeypatch.setattr(files, "_LONG", least)
+    codes = pa.array([0, 1, None], pa.int8())
+    pieces = [
+        pa.record_batch({"ship": pa.DictionaryArray.from_arrays(codes, [f"a{i}", f"b{i}"])})
+        for i in range(200)  # more texts than such codes have room for
+    ]
+    with pa.ipc.new_stream(tmp_path / "calls.arrow", pieces[0].schema) as writer:
+        for each in pieces:
+            writer.write_batch(each)
+    table = read_table(tmp_path / "calls.arrow")
+    assert table.column("ship") == [t for i in range(200) for t in (f"a{i}", f"b{i}", None)]
+    assert table.tally("max of ship")[0].found_at == (299,)
+    parquet.write_table(pa.table({"n": range(50)}), tmp_path / "n.parquet", row_group_size=3)
+    numbers = read_table(tmp_path / "n.parquet", prune="n in 7 | 30..31")
+    assert numbers.row_numbers == (7, 8, 9, 31, 32, 33)
+
+
 def test_columns_of_lists_and_records_are_left_out(tmp_path, monkeypatch):
     arrow = pa.table(
         {

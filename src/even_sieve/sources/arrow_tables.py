@@ -96,9 +96,17 @@ def column_of_arrow(
 
 
 def _column(field: Any, chunked: Any, source: str, options: SourceOptions) -> Column:
+    if pa.types.is_dictionary(chunked.type) and chunked.num_chunks > 1:
+        chunked = pa.chunked_array([_with_room(chunk) for chunk in chunked.chunks])
     array = chunked.combine_chunks()
     if isinstance(array, pa.ChunkedArray):
         array = pa.concat_arrays(array.chunks)
     if (field.metadata or {}).items() >= SPELT_OUT.items():
         return column_from_strings(field.name.strip(), filled(array, ""), options)
     return column_of_array(field.name.strip(), array, source)
+
+
+def _with_room(coded: Any) -> Any:
+    """Return a dictionary array whose codes have room for the texts of others beside its own."""
+    codes = coded.indices.cast(pa.int32())
+    return pa.DictionaryArray.from_arrays(codes, coded.dictionary, ordered=coded.type.ordered)
