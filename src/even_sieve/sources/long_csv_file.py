@@ -24,6 +24,8 @@ from even_sieve.sources.text_table import TextFile, blank_strings, refuse_long, 
 from even_sieve.sources.unpacking import LongAt
 
 _PIECE = 1 << 21
+#: So many rows are wanted in a piece, which may be so many times as long for it.
+_ROWS, _LONGER = 1 << 13, 4
 #: What may part two cells.
 _PARTING = (b"\n", b"\r", b",", b";", b"\t", b"|")
 _MOST_BYTES = 4
@@ -140,7 +142,7 @@ def batches(file: LongCsv, wanted: list[int]) -> Iterator[Any]:
     path, count, dialect = file.path, len(file.fields.names), file.fields.dialect
     pool = pa.system_memory_pool()  # gives back what a piece took
     if file.found.quoted:
-        how = parsing(count, _PIECE, dialect, True, wanted, threads=False)
+        how = parsing(count, _piece_of(file), dialect, True, wanted, threads=False)
         found: Iterator[Any] = iter(arrow_csv.open_csv(path, **how, memory_pool=pool))
     else:
         found = (
@@ -149,7 +151,7 @@ def batches(file: LongCsv, wanted: list[int]) -> Iterator[Any]:
                 **parsing(count, len(piece) + 1, dialect, False, wanted, threads=False),
                 memory_pool=pool,
             )
-            for piece in _pieces(path, file.span)
+            for piece in _pieces(path, file.span, _piece_of(file))
         )
     header = file.span is None or file.span[0] == 0
     for batch in found:
@@ -158,13 +160,22 @@ def batches(file: LongCsv, wanted: list[int]) -> Iterator[Any]:
             header = False
 
 
-def _pieces(path: Path, span: tuple[int, int] | None) -> Iterator[bytes]:
+def _piece_of(file: LongCsv) -> int:
+    """Return how many bytes are parsed at a time: more of a file whose lines are long.
+
+    Each column of a piece takes its time, however few rows there are.
+    """
+    line = file.about[0] // max(file.found.lines, 1)
+    return max(_PIECE, min(line * _ROWS, _LONGER * _PIECE))
+
+
+def _pieces(path: Path, span: tuple[int, int] | None, size: int) -> Iterator[bytes]:
     """Yield the file's bytes, or those of a stretch, in pieces that end where lines end."""
     rest = b""
     start, stop = span or (0, sys.maxsize)
     with path.open("rb") as stream:
         stream.seek(start)
-        while block := stream.read(min(_PIECE, stop - stream.tell())):
+        while block := stream.read(min(size, stop - stream.tell())):
             cut = block.rfind(b"\n") + 1
             if cut:
                 yield rest + block[:cut]
