@@ -48,6 +48,18 @@ def test_they_are_the_same_as_if_all_were_read(path, ending):
         )  # fmt: skip
 
 
+@pytest.mark.parametrize("ending", ["csv", "parquet"])
+def test_a_file_that_is_gone_meanwhile_is_told(path, ending):
+    if ending == "parquet":
+        write_file(read_file(path, SourceOptions()), path.with_suffix(".parquet"))
+        path = path.with_suffix(".parquet")
+    table = read_file(path, SourceOptions.of(asks="zone"))
+    path.unlink()
+    assert tally(Query(), table, ["filled of zone"])[0].value == ROWS
+    with pytest.raises(SourceError, match=rf"calls\.{ending}: the file is gone"):
+        tally(Query(), table, ["sum of dues"])
+
+
 def test_a_file_that_changed_meanwhile_is_told(path):
     table = read_file(path, SourceOptions.of(asks="zone"))
     path.write_text(path.read_text() + "5;z1;1;2;x\n")

@@ -26,7 +26,7 @@ from even_sieve.sources.arrow_tables import is_plain
 from even_sieve.sources.csv_at_workers import OPENED, gather_at
 from even_sieve.sources.databases import is_database
 from even_sieve.sources.files import are_long_texts
-from even_sieve.sources.guard import guarded
+from even_sieve.sources.guard import guarded, state_of
 from even_sieve.sources.long_typed import tell_names_of
 from even_sieve.sources.parquet import read_groups
 from even_sieve.sources.places import Place
@@ -103,7 +103,7 @@ def read_on(
             if _is_shared(place)
         }
         tasks = [
-            replace(task, was=_about(task.path))
+            replace(task, was=state_of(task.path, task.path))
             for place, name in places
             if place in there
             for task in _tasks(there[place], name)
@@ -216,18 +216,9 @@ def _parts(read: Read, options: SourceOptions, task: Task) -> Sequence[TextFile 
     return parts
 
 
-def _about(path: str) -> tuple[int, int]:
-    """Return what changes when a file does. Raises `SourceError` if it is gone."""
-    try:
-        stat = os.stat(path)
-    except OSError as error:
-        raise SourceError(path, f"the file is gone: {error.strerror}") from None
-    return stat.st_size, stat.st_mtime_ns
-
-
 def _refuse_change(task: Task) -> None:
     """Raise `SourceError` if a file is not the one that was named."""
-    if _about(task.path) != task.was:
+    if state_of(task.path, task.path) != task.was:
         raise SourceError(task.path, "the file changed while it was read", "Ask again")
 
 

@@ -5,9 +5,11 @@ that they cannot take is a `SourceError` with the file's name; memory that runs 
 """
 
 import gc
+import os
 import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager
+from pathlib import Path
 
 from even_sieve.core.errors import SieveError, SourceError
 
@@ -33,6 +35,17 @@ def guarded(source: str) -> Iterator[None]:
         if type(error).__module__.split(".")[0] in ("builtins", "even_sieve"):
             raise
         raise _damaged(source, error) from error
+
+
+def state_of(path: str | Path, source: str) -> tuple[int, int]:
+    """Return what changes when a file does. Raises `SourceError` if it is gone."""
+    try:
+        stat = os.stat(path)
+    except OSError as error:
+        raise SourceError(
+            source, f"the file is gone: {error.strerror}", "Put it back, and ask again"
+        ) from None
+    return stat.st_size, stat.st_mtime_ns
 
 
 @contextmanager

@@ -18,6 +18,7 @@ from even_sieve.sources.csv_lines import row_numbers
 from even_sieve.sources.csv_parsing import LONGEST_HEADER, parsing
 from even_sieve.sources.csv_records import title_lines
 from even_sieve.sources.dialect import Dialect, find_delimiter, strange_start
+from even_sieve.sources.guard import state_of
 from even_sieve.sources.quotes import FileOctets, refuse_open_quotes
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.text_table import TextFile, blank_strings, refuse_long, together
@@ -49,7 +50,7 @@ class LongCsv:
     def opened(cls, at: LongAt, options: SourceOptions) -> "LongCsv | None":
         """Return a file that can be read in pieces, None for another one."""
         path, source = at.path, at.name
-        stat = path.stat()
+        state = state_of(path, source)
         found = _scan(path, source, options)
         if found is None:
             return None
@@ -61,12 +62,11 @@ class LongCsv:
             refuse_open_quotes(FileOctets(path), source, dialect)
         names, told = header_names(found.head, source, dialect, options)
         fields = TextFile(source, names, [], 0, 2, dialect, found.head, told, at.origin)
-        return cls(path, fields, found, (stat.st_size, stat.st_mtime_ns), at.kept)
+        return cls(path, fields, found, state, at.kept)
 
     def refuse_change(self) -> None:
         """Raise `SourceError` if the file is not the one that was opened."""
-        now = self.path.stat()
-        if (now.st_size, now.st_mtime_ns) != self.about:
+        if state_of(self.path, self.fields.source) != self.about:
             raise SourceError(self.fields.source, "the file changed while it was read", "Ask again")
 
     def strings(self, place: int | None, options: SourceOptions) -> Any:

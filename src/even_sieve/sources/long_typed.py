@@ -10,7 +10,6 @@ from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from functools import partial
 from importlib import import_module
-from pathlib import Path
 from typing import Any
 
 from even_sieve.core.errors import SieveError, SourceError
@@ -22,7 +21,7 @@ from even_sieve.core.table.joined import aligned, blanks, joined_numbers, told_t
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.origins import Origins
 from even_sieve.sources.growing_texts import GrowingTexts
-from even_sieve.sources.guard import guarded
+from even_sieve.sources.guard import guarded, state_of
 from even_sieve.sources.pruning import Groups, without_hopeless
 from even_sieve.sources.readers import READERS
 from even_sieve.sources.source_options import SourceOptions
@@ -93,7 +92,7 @@ def read(files: Sequence[LongAt], source: str, options: SourceOptions) -> Table 
     """
     opened: list[Opened] = []
     for path, origin, name, kept in files:
-        about = partial(_about, path)
+        about = partial(state_of, path, name)
         before = about()
         with guarded(name):
             opening = import_module(READERS[path.suffix.lower()]).open_long
@@ -162,11 +161,6 @@ def table_in_pieces(
     if unread is None:
         return table
     return replace(table, unread=unread, own_notices=(*table.own_notices, unread.notice))
-
-
-def _about(path: Path) -> tuple[int, int]:
-    stat = path.stat()
-    return stat.st_size, stat.st_mtime_ns
 
 
 def _told(opened: Sequence[Opened]) -> tuple[Notice, ...]:
