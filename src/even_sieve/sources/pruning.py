@@ -59,19 +59,17 @@ def without_hopeless(
     read_so = {key_of(unquoted(name)) for name in (*options.as_number, *options.as_date)}
     if criteria is None or _hangs_on_cells(opened, query, criteria, names, read_so):
         return None
-    found = [(each, each.file.groups) for each in opened]
-    keep = [_kept(groups.every, criteria, read_so) for _, groups in found if groups is not None]
+    known = [(each, groups) for each in opened if (groups := each.file.groups) is not None]
+    keep = [_kept(groups.every, criteria, read_so) for _, groups in known]
     if keep and not any(keep):
         keep[0] = [0]
     rows = left = every = 0
-    known = [(each, groups) for each, groups in found if groups is not None]
     for (each, groups), own in zip(known, keep, strict=True):
         every += len(groups.every)
         left += len(groups.every) - len(own)
         if len(own) < len(groups.every):
-            rows += sum(each.rows for each in groups.every) - sum(
-                groups.every[number].rows for number in own
-            )
+            gone = set(range(len(groups.every))) - set(own)
+            rows += sum(groups.every[number].rows for number in gone)
             each.file = groups.kept(own)
     return Unread(rows, left, every, criteria, write_criteria(criteria)) if rows else None
 
