@@ -76,7 +76,12 @@ REFUSED = [
     (DAYS, "arrived > 31-Jun-2031", "The calendar has no such day"),
     (DAYS, "arrived <= 03/04/2031", "A date is written 2031-03-04 or 2031-04-03"),
     (DAYS, "arrived in 2031-Q7", "A period is written 2031-Q1, 2031-03 or 2031-W07"),
-    (DAYS, "arrived = 2031-Q1 | lst month", "A period is written last 30 months"),
+    (DAYS, "arrived = 2031-Q1 | lst month", "A period is written previous month"),
+    (DAYS, "arrived in last year", "A period is written previous year"),
+    (DAYS, "arrived >= past 7 days", "A period is written last 7 days"),
+    (DAYS, "arrived in YTD", "A period is written year to date"),
+    (DAYS, "arrived in march", "A period is written 2031-03, with its year"),
+    (DAYS, "arrived in Q3", "A period is written 2031-Q1, 2031-03 or 2031-W07"),
     (DAYS, "arrived != 31.02.2031", "The calendar has no such day"),
     (DAYS, "dues < waived", "'waived' is no number and no date"),
 ]  # fmt: skip

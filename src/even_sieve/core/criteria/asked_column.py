@@ -23,7 +23,9 @@ from even_sieve.core.criteria.probes import Constant, any_probe, of_kind
 from even_sieve.core.errors import CallError
 from even_sieve.core.table import Column
 
-_PERIOD_LIKE = re.compile(r"\d{4}-?[A-Za-z]?\d|(?:last|next|this|previous|fy) ?\d", re.ASCII)
+_PERIOD_LIKE = re.compile(
+    r"\d{4}-?[A-Za-z]?\d|[qw]\d\d?\Z|(?:last|next|this|previous|fy) ?\d", re.ASCII
+)
 
 
 @dataclass(frozen=True)
@@ -120,6 +122,9 @@ def _nearest_reading(text: str, column: Column) -> str:
 def _period_meant(text: str) -> str:
     """Return how the period is written that a text may mean; empty if it looks like none."""
     near = periods_meant(text)
+    month = "" if near or not text.isalpha() else read_named_month(f"{text} 2031")
+    if month:
+        return f"{month}, with its year"
     if near or not _PERIOD_LIKE.match(text.lower()):
         return near[0] if near else ""
     return "2031-Q1, 2031-03 or 2031-W07"

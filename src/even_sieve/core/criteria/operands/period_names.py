@@ -30,6 +30,17 @@ _EXAMPLES = (
     *(f"{which} 30 {unit}" for which in ("last", "next") for unit in ("days", "weeks", "months")),
     *_DAYS,
 )
+#: Other words for them.
+_WAYS = {"past": "last", "previous": "last", "prior": "last", "coming": "next", "following": "next"}
+_COUNTED = re.compile(rf"({'|'.join(_WAYS)}) (\d{{1,4}}) (day|week|month|quarter|year)s?")
+_WHOLE = {
+    "last": "previous", "past": "previous", "prior": "previous", "current": "this",
+    "coming": "next", "following": "next",
+}  # fmt: skip
+_SAID = {
+    **{f"{way} {unit}": f"{_WHOLE[way]} {unit}" for way in _WHOLE for unit in ("week", *_MONTHS)},
+    **{f"{unit[0]}td": f"{unit} to date" for unit in ("week", "month", "quarter", "year")},
+}
 
 
 @dataclass(frozen=True)
@@ -43,11 +54,16 @@ class Calendar:
 def periods_meant(text: str) -> list[str]:
     """Return the names of periods that a text may mean, the closest first.
 
-    >>> periods_meant("lst month")[0], periods_meant("Monday")
-    ('last 30 months', [])
+    >>> [periods_meant(each) for each in ("last month", "past 7 days", "ytd", "Monday")]
+    [['previous month'], ['last 7 days'], ['year to date'], []]
     """
-    folded = fold(text)
-    return list(closest(folded, [each for each in _EXAMPLES if each[:1] == folded[:1]]))
+    folded = " ".join(fold(text).split())
+    counted = _COUNTED.fullmatch(folded)
+    if counted is not None:
+        return [f"{_WAYS[counted[1]]} {counted[2]} {counted[3]}s"]
+    known = [each for each in (*_EXAMPLES, *_SAID) if each[:1] == folded[:1]]
+    near = [folded] if folded in _SAID else closest(folded, known)
+    return list(dict.fromkeys(_SAID.get(each, each) for each in near))
 
 
 def read_period(text: str) -> Period | NamedPeriod | None:
