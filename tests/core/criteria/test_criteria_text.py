@@ -235,6 +235,20 @@ REFUSED = [
     ("dues =< 3", 6, "'=<' is not a comparison", "Write <="),
     ("vessel begins with B", 8, "'begins with' is not a comparison here", "Write: vessel = B*"),
     ("vessel starts with B", 8, "'starts with' is not a comparison here", "Write: vessel = B*"),
+    ("arrived since 2031-03", 9, "'since' is not a comparison here", "Write: arrived >= 2031-03"),
+    ("dues more than 5", 6, "'more than' is not a comparison here", "Write: dues > 5"),
+    (
+        "zone not in Outer | Inner",
+        1,
+        "'not' stands before a condition here",
+        "Write: not zone in Outer | Inner",
+    ),
+    (
+        "zone != Outer or Inner",
+        18,
+        "no comparison after 'Inner'",
+        "For several values of one column write: zone != Outer | Inner",
+    ),
     ("vessel ends with ship", 8, "'ends with' is not a comparison here", "Write: vessel = *ship"),
     ("vessel contains ship", 8, "'contains' is not a comparison here", "Write: vessel = *ship*"),
     (

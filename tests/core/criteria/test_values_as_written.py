@@ -82,9 +82,27 @@ REFUSED = [
     (DAYS, "arrived in YTD", "A period is written year to date"),
     (DAYS, "arrived in march", "A period is written 2031-03, with its year"),
     (DAYS, "arrived in Q3", "A period is written 2031-Q1, 2031-03 or 2031-W07"),
+    (DAYS, "arrived in 2031-01-01 to 2031-01-31", "A window is written 2031-01-01..2031-01-31"),
+    (DAYS, "arrived = none", "For cells without a value write: is blank"),
     (DAYS, "arrived != 31.02.2031", "The calendar has no such day"),
     (DAYS, "dues < waived", "'waived' is no number and no date"),
 ]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("where", "hint"),
+    [
+        ("dues = 80-100", "; a window is written 80..100"),
+        ("zone = a, c", "; alternatives are written a | c"),
+        ("zone = ''", "; for cells without a value write: is blank"),
+        ("zone = a, d", "in column 'zone'"),
+    ],
+)
+def test_what_a_value_seems_to_be_meant_as_is_told(where, hint):
+    found = POINTS.tally("rows", where=where)
+    texts = [each.text for each in found.notices]
+    assert found[0].value == 0
+    assert any(text.endswith(hint) for text in texts)
 
 
 @pytest.mark.parametrize(("table", "where", "message"), REFUSED)

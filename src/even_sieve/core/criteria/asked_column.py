@@ -9,6 +9,7 @@ from even_sieve.core.cells.named_dates import read_named_date, read_named_month
 from even_sieve.core.cells.written import DateOrder, read_ordered_date, read_written_number
 from even_sieve.core.criteria.blocks import Probe
 from even_sieve.core.criteria.column_comparison import PAIRS
+from even_sieve.core.criteria.meant import meant
 from even_sieve.core.criteria.notes import Remarks
 from even_sieve.core.criteria.operands import (
     Number,
@@ -80,7 +81,11 @@ class AskedColumn:
         dates = counts.get(Kind.DATE, 0) > counts.get(Kind.TEXT, 0)
         if not (value.bare and dates):
             return
-        if looks_like_date(value.text) or _period_meant(value.text):
+        if (
+            looks_like_date(value.text)
+            or _period_meant(value.text)
+            or meant(value.text, self.column)
+        ):
             self.refuse_unordered(value, certainly=True)
 
     def pairwise(self, name: str, comparison: str) -> Probe:
@@ -99,6 +104,9 @@ class AskedColumn:
 
 def _nearest_reading(text: str, column: Column) -> str:
     """Return what a person may have meant by a text where a number or a date is wanted."""
+    other = meant(text, column)
+    if other:
+        return other[0].upper() + other[1:]
     if Kind.NUMBER in column.counts:
         for mark in (".", ","):
             number = read_written_number(text, mark)

@@ -35,6 +35,15 @@ _IN_WORDS = {
     "equals": "= {}",
     "is not": "!= {}",
 }
+#: Words that may stand in the name of a column, too.
+_ORDERS_IN_WORDS = {
+    "before": "< {}", "after": "> {}", "since": ">= {}", "until": "<= {}", "from": ">= {}",
+    "over": "> {}", "above": "> {}", "under": "< {}", "below": "< {}", "more than": "> {}",
+    "greater than": "> {}", "less than": "< {}", "at least": ">= {}", "at most": "<= {}",
+}  # fmt: skip
+_VALUE_BEFORE = re.compile(
+    r"([^\s=<>|()]+) *(!=|=|in) *([^|()=<>]+?) +(?:or|and) *\Z", re.IGNORECASE
+)
 _BETWEEN = re.compile(r"between (\S+) and (\S+)", re.IGNORECASE)
 _OPERATORS = "Accepted are =, !=, <, <=, >, >=, in, is"
 
@@ -177,12 +186,15 @@ class _TextParser:
 
     def refuse_words(self, start: int, name: str) -> None:
         """Refuse a comparison put in words where another operator follows later."""
+        if name.lower().endswith(" not"):
+            hint = f"Write: not {name[:-4].strip()} {self.scanner.text[self.scanner.at :].strip()}"
+            raise self.scanner.error("'not' stands before a condition here", hint, at=start)
         for words, form in _IN_WORDS.items():
             if f" {words} " in f" {name.lower()} ":
                 raise self.in_words(start, name, words, form)
 
     def no_operator(self, start: int, name: str) -> CriteriaError:
-        for words, form in _IN_WORDS.items():
+        for words, form in {**_IN_WORDS, **_ORDERS_IN_WORDS}.items():
             if f" {words} " in f" {name.lower()} ":
                 return self.in_words(start, name, words, form)
         for spelt, column in self.columns:
@@ -193,6 +205,11 @@ class _TextParser:
                     f"{_OPERATORS}; for example: {column} = {value.strip()}",
                     at=start,
                 )
+        before = _VALUE_BEFORE.search(self.scanner.text[:start])
+        if before is not None and name:
+            several = f"{before[1]} {before[2]} {before[3]} | {name}"
+            hint = f"For several values of one column write: {several}"
+            return self.scanner.error(f"no comparison after '{name}'", hint, at=start)
         return self.scanner.error(
             f"no comparison after '{name}'",
             f"{_OPERATORS}; for example: {self.own(name)} is filled",

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from functools import cache
 
 from even_sieve.core.cells import Kind, looks_like_date, looks_like_number, looks_like_time
+from even_sieve.core.criteria.meant import meant
 from even_sieve.core.criteria.nodes import Condition
 from even_sieve.core.criteria.operands import (
     Number,
@@ -134,6 +135,9 @@ class Remarks:
 
         @cache
         def hint() -> str:
+            other = meant(value.text, column)
+            if other:
+                return f"; {other}"
             near = spelt_alike(value.text, lane) if sought else ""
             if near:
                 return near
@@ -243,6 +247,9 @@ def _count(column: Column, wanted: Array) -> int:
 
 def _unquoted_hint(value: Text, column: Column) -> str:
     """Return what to do about a quoted number, or a period that is misspelt."""
+    other = meant(value.text, column)
+    if other:
+        return f"; {other}"
     if not value.bare and not isinstance(read_plain(value.text), Text):
         return "; a value in quotes is text: leave the quotes off"
     if Kind.DATE in column.counts:

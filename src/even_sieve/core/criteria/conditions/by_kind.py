@@ -51,6 +51,7 @@ _READ = {
     "an error": Holding.ERROR,
     "empty": Holding.BLANK,
 }
+_NO_VALUE = ("null", "none", "nan", "missing", "nothing", "na")
 _LONGEST_FIRST = sorted(_READ, key=len, reverse=True)
 
 
@@ -92,7 +93,7 @@ def read_holds(scanner: Scanner, column: str) -> tuple[Holds, bool]:
             return Holds(_READ[words]), negative
     length = len(scanner.word_here())
     found = scanner.text[start : start + length] or scanner.text[start:].split(" ")[0]
-    near = closest(found.lower(), [kind.value for kind in Holding])
+    near = ["blank"] if found.lower() in _NO_VALUE else closest(found.lower(), list(Holding))
     hint = f"Did you mean {listed(near)}? " if near else ""
     raise scanner.error(
         f"'is {found}' is not known" if found else "'is' needs a kind after it",

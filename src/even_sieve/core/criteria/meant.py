@@ -1,0 +1,36 @@
+"""What a value of a condition may be meant as that is written in another way."""
+
+import re
+
+from even_sieve.core.cells import Kind, fold
+from even_sieve.core.criteria.operands import Text, read_plain
+from even_sieve.core.table import Column
+from even_sieve.core.table.lanes import TextLane
+
+#: Words, or quotes around nothing, for a cell without a value.
+NO_VALUE = frozenset({"", "blank", "empty", "null", "none", "nan", "missing", "nothing"})
+_SPAN = re.compile(r"(.+?)(?:\s+(?:to|until|till|-)\s+|\s*[–—]\s*|\.{3})(.+)")
+_NUMBERS = re.compile(r"(\d+(?:\.\d+)?)-(\d+(?:\.\d+)?)", re.ASCII)
+_LIST = re.compile(r"\s*[,;]\s*")
+
+
+def meant(text: str, column: Column) -> str:
+    """Return how that is written which a value seems to be meant as; empty if it seems none.
+
+    >>> from even_sieve.core.table import column_from
+    >>> zones = column_from("zone", ["Outer", "Inner"])
+    >>> [meant(each, zones) for each in ("null", "100 to 200", "Inner, Outer", "Mole")]
+    ['for cells without a value write: is blank', 'a window is written 100..200', 'alternatives \
+are written Inner | Outer', '']
+    """
+    if fold(text.strip("'\" ")) in NO_VALUE:
+        return "for cells without a value write: is blank"
+    span = _NUMBERS.fullmatch(text) or _SPAN.fullmatch(text)
+    if span is not None and not any(isinstance(read_plain(e), Text) for e in span.groups()):
+        return f"a window is written {span[1]}..{span[2]}"
+    lane, parts = column.lanes.get(Kind.TEXT), _LIST.split(text)
+    if len(parts) > 1 and isinstance(lane, TextLane):
+        ranges = [lane.range_of(fold(part)) for part in parts]
+        if all(low < high for low, high in ranges):
+            return f"alternatives are written {' | '.join(parts)}"
+    return ""
