@@ -175,7 +175,7 @@ def test_names_are_the_same_however_their_letters_are_composed(header, asked):
     assert all("agrees" in each.words() for each in table.recheck(settled))
     assert settled[0].value == 6
     with pytest.raises(SieveError, match="no comparison after"):
-        table.tally("rows", where=normalize(asked, "größe netto above"))
+        table.tally("rows", where=normalize(asked, "größe netto beyond"))
     with pytest.raises(SieveError, match="two columns are called"):
         table_from({"Gebühr": [1], normalize("NFD", "gebühr"): [2]})
 

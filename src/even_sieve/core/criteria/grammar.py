@@ -223,7 +223,8 @@ class _TextParser:
 
     def in_words(self, start: int, name: str, words: str, form: str) -> CriteriaError:
         at = f" {name.lower()} ".index(f" {words} ")
-        column, value = name[:at].strip(), name[at + len(words) :].strip() or "B"
+        column, value = name[:at].strip(), name[at + len(words) :].strip()
+        value = value or ("100" if words in _ORDERS_IN_WORDS else "B")
         both = _BETWEEN.match(self.scanner.text[start + at :])
         if both is not None:
             value, form = both[1], f"in {{}}..{both[2]}"
