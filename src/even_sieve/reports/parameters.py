@@ -23,7 +23,7 @@ _KINDS: dict[str, tuple[type, ...]] = {
 _EXAMPLES = {
     "number": "500 or 12.5",
     "date": "2031-03-31",
-    "period": "2031, 2031-Q1, 2031-03 or last month",
+    "period": "2031, 2031-Q1, 2031-03 or previous month",
     "yes or no": "yes or no",
 }
 _A_YEAR = re.compile("[0-9]{4}")
