@@ -1,6 +1,6 @@
 """Parquet files."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from functools import partial
 from io import BytesIO
@@ -102,7 +102,7 @@ def open_long(
     chosen = range(facts.num_row_groups) if groups is None else groups
     lengths = [facts.row_group(group).num_rows for group in range(facts.num_row_groups)]
     starts = [0, *accumulate(lengths)]
-    most = sum(facts.row_group(group).num_rows for group in chosen)
+    most = sum(lengths[group] for group in chosen)
 
     def pieces(names: Sequence[str]) -> Iterator[Piece]:
         wanted = [by_name[name] for name in names] or [*by_name.values()][:1]
@@ -124,19 +124,23 @@ def open_long(
             raise SourceError(source, "the file changed while it was read", "Ask again")
         return found
 
+    told, groups_of = columns_left_out(schema), _groups(facts, schema, by_name, kept)
+    return LongFile(tuple(by_name), most, pieces, notices=told, groups=groups_of)
+
+
+def _groups(
+    facts: Any, schema: Any, by_name: dict[str, str], kept: Callable[[Sequence[int]], LongFile]
+) -> Groups:
+    """Return what a file tells of its groups of rows."""
     places = {key_of(name): schema.get_field_index(own) for name, own in by_name.items()}
-    every = [
-        Group(length, partial(_ends, facts.row_group(number), facts.schema, schema, places))
-        for number, length in enumerate(lengths)
-    ]
+    groups = [facts.row_group(number) for number in range(facts.num_row_groups)]
 
     def kind(name: str) -> Kind | None:
         place = places.get(key_of(name), -1)
         return Kind.BLANK if place < 0 else kind_of(schema.field(place).type)
 
-    groups_of = Groups(every, kind, kept)
-    told = columns_left_out(schema)
-    return LongFile(tuple(by_name), most, pieces, notices=told, groups=groups_of)
+    every = [Group(g.num_rows, partial(_ends, g, facts.schema, schema, places)) for g in groups]
+    return Groups(every, kind, kept)
 
 
 def _runs(groups: Sequence[int], lengths: Sequence[int]) -> Iterator[list[int]]:

@@ -186,7 +186,7 @@ class _TextParser:
 
     def refuse_words(self, start: int, name: str) -> None:
         """Refuse a comparison put in words where another operator follows later."""
-        if name.lower().endswith(" not"):
+        if self.names and name.lower().endswith(" not"):
             hint = f"Write: not {name[:-4].strip()} {self.scanner.text[self.scanner.at :].strip()}"
             raise self.scanner.error("'not' stands before a condition here", hint, at=start)
         for words, form in _IN_WORDS.items():

@@ -8,7 +8,7 @@ from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import TextLane
 
 #: Words, or quotes around nothing, for a cell without a value.
-NO_VALUE = frozenset({"", "blank", "empty", "null", "none", "nan", "missing", "nothing"})
+NO_VALUE = frozenset({"", "blank", "empty", "null", "none", "nan", "na", "missing", "nothing"})
 _SPAN = re.compile(r"(.+?)(?:\s+(?:to|until|till|-)\s+|\s*[–—]\s*|\.{3})(.+)")
 _NUMBERS = re.compile(r"(\d+(?:\.\d+)?)-(\d+(?:\.\d+)?)", re.ASCII)
 _LIST = re.compile(r"\s*[,;]\s*")

@@ -87,7 +87,7 @@ class Remarks:
             option = options_to_read(column) if wanted is Kind.NUMBER else ""
             text += f"; to have them as numbers: {option}" if option else ""
         elif wanted is Kind.TEXT and isinstance(value, Text):
-            text += _unquoted_hint(value, column)
+            text += _meant_hint(value, column) or _unquoted_hint(value, column)
         self._note(Code.NO_ROW_CAN_MATCH, text)
 
     def text_beside(self, wanted: Kind) -> None:
@@ -135,9 +135,9 @@ class Remarks:
 
         @cache
         def hint() -> str:
-            other = meant(value.text, column)
+            other = _meant_hint(value, column)
             if other:
-                return f"; {other}"
+                return other
             near = spelt_alike(value.text, lane) if sought else ""
             if near:
                 return near
@@ -245,11 +245,14 @@ def _count(column: Column, wanted: Array) -> int:
     return int((found if column.states is None else found & (column.states == Kind.TEXT)).sum())
 
 
+def _meant_hint(value: Text, column: Column) -> str:
+    """Return how that is written which a text seems to be meant as."""
+    other = meant(value.text, column)
+    return f"; {other}" if other else ""
+
+
 def _unquoted_hint(value: Text, column: Column) -> str:
     """Return what to do about a quoted number, or a period that is misspelt."""
-    other = meant(value.text, column)
-    if other:
-        return f"; {other}"
     if not value.bare and not isinstance(read_plain(value.text), Text):
         return "; a value in quotes is text: leave the quotes off"
     if Kind.DATE in column.counts:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from even_sieve.core.cells import Kind
 from even_sieve.core.criteria.blocks import Probe
 from even_sieve.core.criteria.conditions.asked import Test
+from even_sieve.core.criteria.meant import NO_VALUE
 from even_sieve.core.criteria.operands import Writing
 from even_sieve.core.criteria.probes import Opposite, kind_probe
 from even_sieve.core.criteria.scanner import Scanner
@@ -51,7 +52,6 @@ _READ = {
     "an error": Holding.ERROR,
     "empty": Holding.BLANK,
 }
-_NO_VALUE = ("null", "none", "nan", "missing", "nothing", "na")
 _LONGEST_FIRST = sorted(_READ, key=len, reverse=True)
 
 
@@ -93,7 +93,8 @@ def read_holds(scanner: Scanner, column: str) -> tuple[Holds, bool]:
             return Holds(_READ[words]), negative
     length = len(scanner.word_here())
     found = scanner.text[start : start + length] or scanner.text[start:].split(" ")[0]
-    near = ["blank"] if found.lower() in _NO_VALUE else closest(found.lower(), list(Holding))
+    no_value = found and found.lower() in NO_VALUE
+    near = ["blank"] if no_value else closest(found.lower(), list(Holding))
     hint = f"Did you mean {listed(near)}? " if near else ""
     raise scanner.error(
         f"'is {found}' is not known" if found else "'is' needs a kind after it",
