@@ -1,16 +1,19 @@
 """Columns that a question does not name are read when they are asked for, and are then the same."""
 
 import pickle
+import random
 
 import pytest
 
+from even_sieve import read_table
 from even_sieve.core.errors import SourceError
 from even_sieve.core.query import Query
 from even_sieve.core.table import Column, column_from_cells
 from even_sieve.core.tally import tally
 from even_sieve.sinks.files import write_file
-from even_sieve.sources import files
+from even_sieve.sources import files, shelf, text_table
 from even_sieve.sources.files import read_file
+from even_sieve.sources.several import read_named
 from even_sieve.sources.source_options import SourceOptions
 
 ROWS = 200_000
@@ -80,3 +83,67 @@ def test_one_for_later_travels_with_its_cells_and_names_what_it_lacks():
     assert list(copy.cells()) == [1, None, 2]
     with pytest.raises(AttributeError, match="a column has no 'lane'"):
         column.lane  # noqa: B018
+
+
+CELLS = {
+    "call": lambda n, _: f"{n:06}",
+    "zone": lambda _, chance: chance.choice(["Outer", " Inner", "", "#N/A", "ne\u0301e"]),
+    "dues": lambda _, chance: f"{chance.randrange(10**6) / 100}",
+    "left": lambda _, chance: chance.choice(["2031-01-05", "2031-02-30", "5.1.2031", "open"]),
+    "tons": lambda _, chance: chance.choice(["1,200", "$5", "12", "'=1"]),
+    "note": lambda n, chance: f"note {n} {chance.randrange(10**6)}",
+}
+
+
+@pytest.fixture(params=range(3))
+def folder(request, tmp_path):
+    """A folder with two text files of random cells, and with the same table in typed files."""
+    chance = random.Random(request.param or None)
+    for name in ("1", "2"):
+        rows = [[make(n, chance) for make in CELLS.values()] for n in range(9000)]
+        lines = [",".join(CELLS), *(",".join(f'"{cell}"' for cell in row) for row in rows)]
+        (tmp_path / f"{name}.csv").write_text("\n".join(lines) + "\n")
+        table = read_file(tmp_path / f"{name}.csv", SourceOptions())
+        for ending in ("parquet", "arrow"):
+            write_file(table, tmp_path / f"{name}.{ending}")
+    return tmp_path
+
+
+@pytest.mark.parametrize("ending", ["csv", "parquet", "arrow"])
+def test_what_waits_is_what_was_there_when_the_table_was_read(folder, ending, monkeypatch):
+    monkeypatch.setattr(files, "_LONG", 1)
+    monkeypatch.setattr(text_table, "_FEW_ROWS", 1)
+    paths = [folder / f"{name}.{ending}" for name in "12"]
+    for some in (paths[:1], paths):
+        now = read_named(some, SourceOptions())
+        later = read_table(some).core
+        assert all(column.is_made for column in now.columns)
+        # Of an Arrow file whose cells are spelt out all are made.
+        assert ending == "arrow" or not any(column.is_made for column in later.columns)
+        assert (later.names, len(later), later.number(70)) == (now.names, len(now), now.number(70))
+        if some == paths:
+            for each in paths:
+                each.unlink()
+        names = list(now.names)
+        random.shuffle(names)
+        for name in names:
+            one, other = later.column(name), now.column(name)
+            assert list(one.cells()) == list(other.cells())
+            assert (one.counts, one.notices, one.conventions, one.trimmed) == (
+                other.counts, other.notices, other.conventions, other.trimmed,
+            )  # fmt: skip
+        assert later.notices == now.notices
+
+
+def test_one_of_little_memory_and_one_that_says_what_is_asked_do_not_wait(path, monkeypatch):
+    monkeypatch.setattr(shelf, "_TIMES_KEPT", 16)
+    query = Query.of(where="zone = z1")
+    for how in ({"memory": "64MiB"}, {"asks": "zone dues"}):
+        table = read_table(path, **how).core
+        assert table.column("zone").is_made
+        assert table.column("dues").is_made
+        assert tally(query, table, ["rows"])[0].value == len(range(1, ROWS, 7))
+    told: list[float] = []
+    assert not read_table(path, memory="1GiB", progress=told.append).core.column("zone").is_made
+    assert told == sorted(told)
+    assert told[-1] == 1

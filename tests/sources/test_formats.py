@@ -18,7 +18,7 @@ from even_sieve.core.cells.written import DateOrder, read_ordered_date, read_wri
 from even_sieve.core.errors import DuplicateColumn, SieveError, SourceError, UnknownColumn
 from even_sieve.demo.make import demo_path
 from even_sieve.public.reading import table_from_bytes
-from even_sieve.sources import files
+from even_sieve.sources import files, shelf
 from even_sieve.sources.files import read_content, read_file
 from even_sieve.sources.source_options import Limits, SourceOptions
 
@@ -216,9 +216,10 @@ def test_parquet_arrow_files_and_arrow_streams_keep_kinds_and_blanks():
         table_from(pa.table([[1], [2]], names=["a", "A"]))
 
 
-@pytest.mark.parametrize("least", [0, 1 << 22])
-def test_pieces_whose_texts_are_coded_apart_are_one_column(tmp_path, monkeypatch, least):
+@pytest.mark.parametrize(("least", "kept"), [(0, 1 << 60), (0, 0), (1 << 22, 0)])
+def test_pieces_whose_texts_are_coded_apart_are_one_column(tmp_path, monkeypatch, least, kept):
     monkeypatch.setattr(files, "_LONG", least)
+    monkeypatch.setattr(shelf, "_TIMES_KEPT", kept)
     codes = pa.array([0, 1, None], pa.int8())
     pieces = [
         pa.record_batch({"ship": pa.DictionaryArray.from_arrays(codes, [f"a{i}", f"b{i}"])})
@@ -247,8 +248,9 @@ def test_columns_of_lists_and_records_are_left_out(tmp_path, monkeypatch):
         }
     )
     note = CellError("#bytes", "the cell holds bytes that are no text")
-    for long in (False, True):
-        monkeypatch.setattr(files, "_LONG", 1 if long else 1 << 30)
+    for least, kept in ((1 << 30, 0), (1, 0), (1, 1 << 60)):
+        monkeypatch.setattr(files, "_LONG", least)
+        monkeypatch.setattr(shelf, "_TIMES_KEPT", kept)
         for name, content in (as_parquet(arrow), as_arrow(arrow, pa.ipc.new_file)):
             (tmp_path / name).write_bytes(content)
             table = read_table(tmp_path / name)

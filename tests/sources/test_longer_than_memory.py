@@ -34,6 +34,7 @@ from strategies import rows, table_of
 def small(monkeypatch):
     """Everything in pieces of a few rows, and every array on disk."""
     monkeypatch.setattr(files, "_LONG", 1)
+    monkeypatch.setattr(shelf, "_TIMES_KEPT", 1 << 60)
     monkeypatch.setattr(arrays.spans, "__defaults__", (4, 0))
     for module in (parquet, arrow_file):
         monkeypatch.setattr(module, "PIECE", 3)

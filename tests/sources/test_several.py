@@ -26,7 +26,7 @@ from even_sieve.core.notices import Code
 from even_sieve.core.table.origins import RowNumber
 from even_sieve.demo.make import demo_path
 from even_sieve.demo.walk import FIVE, HIDDEN, SUBTOTAL
-from even_sieve.sources import files
+from even_sieve.sources import files, shelf, text_table
 from even_sieve.sources.several import read_named
 from even_sieve.sources.source_options import SourceOptions
 from strategies import rows, table_of
@@ -94,10 +94,12 @@ def test_tables_that_are_combined_are_the_table_that_was_cut(plain, places, turn
 @given(
     st.lists(st.tuples(st.sampled_from(TEXTS), st.sampled_from(TEXTS)), min_size=2, max_size=9),
     st.integers(1, 8),
-    st.booleans(),
+    st.sampled_from([(1, 0), (1, 1 << 60), (1 << 30, 0)]),
 )
-def test_what_a_column_is_all_files_tell_together(tmp_path, monkeypatch, fields, at, in_pieces):
-    monkeypatch.setattr(files, "_LONG", 1 if in_pieces else 1 << 30)
+def test_what_a_column_is_all_files_tell_together(tmp_path, monkeypatch, fields, at, how):
+    monkeypatch.setattr(files, "_LONG", how[0])
+    monkeypatch.setattr(shelf, "_TIMES_KEPT", how[1])
+    monkeypatch.setattr(text_table, "_FEW_ROWS", 0)
     lines = [f'{number},"{a}","{b}"' for number, (a, b) in enumerate(fields)]
     for name, own in (("whole", lines), ("1", lines[:at]), ("2", lines[at:])):
         (tmp_path / f"{name}.csv").write_text("\n".join(["n,dues,remarks", *own]) + "\n")

@@ -30,6 +30,7 @@ def read_table(path: str | Path | Iterable[str | Path], **how: Unpack[SourceKeyw
     works out as subtotals come marked. `progress` is called with the share done of a long
     workbook, 0 to 1. `prune` are criteria: groups of rows of Parquet that by their statistics hold
     no match are left unread, and figures that these rows could matter to are refused.
+    Columns of a long file are made when they are first asked for, whatever became of the file.
     `lacking="blank"` takes a column that one of several files lacks as blank;
     `origin` names a column to be added, with the file or sheet of each row.
 
@@ -52,7 +53,8 @@ def read_table(path: str | Path | Iterable[str | Path], **how: Unpack[SourceKeyw
             hint = "; of data give table_from(data)" if is_data else ""
             raise refused("what a table is read from", f"a path or a list of paths{hint}", path)
         path = [path_of("a file", each) for each in path]
-    return Table(read_named(path, SourceOptions.of(**how)))
+    options = SourceOptions.of(**how)
+    return Table(read_named(path, replace(options, later=options.asks is None)))
 
 
 def combine(

@@ -1,15 +1,17 @@
 """Files of the Arrow IPC format, random access or stream."""
 
 from collections.abc import Iterator, Sequence
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 import pyarrow as pa
 
 from even_sieve.core.errors import SourceError
-from even_sieve.core.table import Table
+from even_sieve.core.table import Column, Table
 from even_sieve.sources.arrow_pieces import pieces_of
 from even_sieve.sources.arrow_tables import (
+    column_of_arrow,
     columns_left_out,
     is_plain,
     names_read,
@@ -32,7 +34,13 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
         arrow = pa.Table.from_batches(batches, reader.schema)
     except (pa.ArrowInvalid, OSError) as error:
         raise SourceError(source, "this is no Arrow file", "Is its ending right?") from error
-    return table_of_arrow(arrow, source, options)
+    if not options.later or not is_plain(arrow.schema):
+        return table_of_arrow(arrow, source, options)
+    names = {name.strip(): name for name in names_read(arrow.schema)}
+    make = partial(column_of_arrow, arrow, names, source, options)
+    columns = [Column.later(name, len(arrow), partial(make, name)) for name in names]
+    told = columns_left_out(arrow.schema)
+    return Table(tuple(columns), len(arrow), 1, None, source, own_notices=told)
 
 
 def _reader(stream: Any, beginning: bytes, names: Sequence[int] | None = None) -> Any:

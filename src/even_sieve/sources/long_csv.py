@@ -20,15 +20,18 @@ from even_sieve.core.table.sketch import Sketch
 from even_sieve.sources.apostrophes import without_apostrophes
 from even_sieve.sources.growing_columns import Gathering
 from even_sieve.sources.long_csv_file import LongCsv, batches
+from even_sieve.sources.shelf import go_in
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.text_table import (
     blank_strings,
-    column_of,
+    cells_of_first,
     longest_of,
     of_several,
+    table_of_texts,
     together,
-    told_of_first,
+    told_column,
 )
+from even_sieve.sources.thousands import told_of_thousands
 from even_sieve.sources.unpacking import LongAt
 
 #: Columns are taken in by so many threads, beside the one that parses.
@@ -62,6 +65,12 @@ def read(
         opened.append(file)
     found = aligned([(file.fields.origin, file.fields.names) for file in opened], options.lacking)
     options.tell_names([name for name, _ in found])
+    if options.later and gather is None and go_in(file.about[0] for file in opened):
+        for number, file in enumerate(opened):
+            part = options.telling(number / len(opened), (number + 1) / len(opened))
+            if not file.take_in(part.progress):
+                return None
+        return table_of_texts([file.fields for file in opened], source, options)
     wanted = [number for number, (name, _) in enumerate(found) if options.is_asked(name)] or [0]
     chosen = [found[number] for number in wanted]
     gathered = (gather or gather_here)(opened, chosen, options)
@@ -69,23 +78,23 @@ def read(
         return None
     columns, elsewhere = gathered
     texts = [file.fields for file in opened]
+    firsts = cells_of_first(texts, [places for _, places in found], options)
 
     def later(number: int) -> Column:
         name, places = found[number]
         pairs = zip(opened, places, strict=True)
         fields = together([file.strings(place, options) for file, place in pairs])
-        made = column_of(name, fields, options)
-        return told_of_first([made], texts, [places], options)[0]
+        return told_column(name, fields, firsts[number], options)
 
     rows = sum(file.fields.rows for file in opened)
     every = [Column.later(name, rows, partial(later, i)) for i, (name, _) in enumerate(found)]
     for number, column in zip(wanted, columns, strict=True):
-        places = found[number][1]
         if column is None:
             every[number] = later(number)
             continue
         known = column.column if isinstance(column, Sketch) else column
-        known = told_of_first([known], texts, [places], options)[0]
+        if known.is_made:
+            known = told_of_thousands(known, firsts[number])
         every[number] = known
         if isinstance(column, Sketch):
             sketch = replace(column, column=known)

@@ -2,7 +2,7 @@
 
 import codecs
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from pathlib import Path
@@ -79,6 +79,34 @@ class LongCsv:
         refuse_long(found, fields.source, fields.names[place], options)
         return found
 
+    def take_in(self, progress: Callable[[float], None] | None) -> bool:
+        """Take in all fields, parted; False for a file that must be read whole."""
+        fields = self.fields
+        count = len(fields.names)
+        how = parsing(count, _PIECE, fields.dialect, self.found.quoted)
+        try:
+            if progress is None:
+                parted = arrow_csv.read_csv(self.path, **how).slice(1)
+            else:
+                parted = pa.concat_tables(self._told(range(count), progress))
+        except pa.ArrowInvalid:
+            return False
+        self.refuse_change()
+        fields.rows = len(parted)
+        if not 0 < fields.rows < self.found.lines:
+            return False
+        fields.strings = parted.columns
+        fields.numbers = self.numbers()
+        return True
+
+    def _told(self, wanted: Sequence[int], progress: Callable[[float], None]) -> Iterator[Any]:
+        """Yield the fields, some rows at a time, and tell which share of them is there."""
+        done = 0
+        for batch in batches(self, wanted):
+            done += len(batch)
+            progress(done / max(self.found.lines - 1, done))
+            yield batch if isinstance(batch, pa.Table) else pa.Table.from_batches([batch])
+
     def numbers(self) -> Array | int:
         """Return the lines of the rows; those passed over are told."""
         fields = self.fields
@@ -133,7 +161,7 @@ def _scan(path: Path, source: str, options: SourceOptions) -> Scan | None:
     return Scan(head, lines + (last != b"\n"), quoted)
 
 
-def batches(file: LongCsv, wanted: list[int]) -> Iterator[Any]:
+def batches(file: LongCsv, wanted: Sequence[int]) -> Iterator[Any]:
     """Yield Arrow tables, or record batches, of strings, one after the other, without the header.
 
     Where no field is quoted, pieces are cut at line ends: handing pieces over inside Arrow

@@ -24,6 +24,7 @@ from even_sieve.sources.growing_texts import GrowingTexts
 from even_sieve.sources.guard import guarded, state_of
 from even_sieve.sources.pruning import Groups, without_hopeless
 from even_sieve.sources.readers import READERS
+from even_sieve.sources.shelf import go_in
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.unpacking import LongAt
 
@@ -33,6 +34,8 @@ PIECE = 1 << 18
 _AHEAD = 1
 #: So many files are opened for the names of their columns alone.
 _MOST_OPENED = 256
+#: So many files are kept as they stand, at the most; a cell takes so many bytes while it is made.
+_MOST_KEPT, _CELL = 64, 16
 
 
 @dataclass(frozen=True)
@@ -101,11 +104,24 @@ def read(files: Sequence[LongAt], source: str, options: SourceOptions) -> Table 
             return None
         opened.append(Opened(name, origin, file, about, kept=kept))
         opened[-1].was = before
+    if options.later and options.prune is None and _can_wait(files, opened):
+        return None
     return table_in_pieces(opened, source, options)
 
 
 #: The endings of files that say the names of columns apart from their rows.
 _SAY_NAMES = {".parquet", ".arrow", ".feather"}
+
+
+def _can_wait(files: Sequence[LongAt], opened: Sequence[Opened]) -> bool:
+    """Tell whether files can be kept as they stand until their columns are asked for.
+
+    What a column is made of must go into memory beside it.
+    """
+    if len(files) > _MOST_KEPT or any(path.suffix.lower() not in _SAY_NAMES for path, *_ in files):
+        return False
+    cells = sum(each.file.most for each in opened)
+    return go_in([cells * _CELL, *(path.stat().st_size for path, *_ in files)])
 
 
 def tell_names_of(files: Sequence[LongAt], options: SourceOptions) -> None:

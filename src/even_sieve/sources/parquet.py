@@ -48,15 +48,17 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
         names = names_read(schema)
         plain = len({name.strip() for name in schema.names}) == len(schema.names)
         wanted = [name for name in names if not plain or options.is_asked(name.strip())]
-        if not plain or len(wanted) == len(schema):
-            arrow = file.read()
+        if plain and options.later and file.metadata.num_rows:
+            table = Table((), file.metadata.num_rows, 1, None, source)
         else:
-            arrow = file.read(wanted or names[:1]).select(wanted or names[:1])
+            some = plain and len(wanted) < len(schema)
+            wanted = (wanted or names[:1]) if some else schema.names
+            arrow = file.read(wanted).select(wanted) if some else file.read()
+            table = table_of_arrow(arrow, source, options)
+            if not some:
+                return table
     except (pa.ArrowInvalid, OSError) as error:
         raise SourceError(source, "this is no Parquet file", "Is its ending right?") from error
-    table = table_of_arrow(arrow, source, options)
-    if len(arrow.column_names) == len(schema):
-        return table
 
     def later(name: str) -> Column:
         with guarded(source):

@@ -9,6 +9,7 @@ import mmap
 import os
 import re
 import tempfile
+from collections.abc import Iterable
 from threading import Lock
 from typing import Any
 from weakref import WeakSet
@@ -21,6 +22,8 @@ from even_sieve.core.table.arrays import keep_in
 
 #: An array may take so much of the memory that is granted; beyond that it stands on disk.
 _SHARE = 32
+#: What is kept of a file as it stands takes at most so small a part of that.
+_TIMES_KEPT = 8
 #: With less the work cannot be done.
 LEAST = 64 << 20
 #: What is taken to be free where the system does not tell.
@@ -102,6 +105,11 @@ class _Granted:
 def granted() -> int:
     """Return how many bytes of memory tables may take."""
     return grant() if _Granted.shelf is None else _Granted.shelf.granted
+
+
+def go_in(sizes: Iterable[int]) -> bool:
+    """Tell whether what so many bytes of files hold can be kept as it is, beside what is made."""
+    return sum(sizes) * _TIMES_KEPT <= granted()
 
 
 def on_disk() -> int:

@@ -92,7 +92,8 @@ class SourceOptions:
     no row are left unread.
     `progress` is told now and then which share of a long reading is done, 0 to 1. `asks` are the
     words of the question, if they are known: columns that they do not name may be left to be read
-    when they are asked for.
+    when they are asked for. `later` says that no column is made before it is asked for, as far as
+    what they are made of goes into memory as it stands: the file may change or go meanwhile.
     """
 
     delimiter: str | None = field(default=None, metadata=_said(
@@ -168,6 +169,7 @@ class SourceOptions:
         default=None, compare=False
     )
     prune: Query | None = field(default=None, compare=False)
+    later: bool = field(default=False, compare=False)
 
     def is_asked(self, name: str) -> bool:
         """Tell whether the question may be about a column: whether its words hold the name."""
@@ -177,7 +179,7 @@ class SourceOptions:
 
     def alone(self) -> "SourceOptions":
         """Return the options for others: nobody is told how far they are, or of names."""
-        return replace(self, cluster=None, progress=None, named=None)
+        return replace(self, cluster=None, progress=None, named=None, later=False)
 
     def tell_names(self, names: Sequence[str], notices: Sequence[Notice] = ()) -> None:
         """Tell whoever wants to know the names of columns before their cells are read."""

@@ -1,8 +1,9 @@
 """The table of text files: their fields, one file below the other, settled as one column each."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import partial
 from itertools import chain
 from typing import Any
 
@@ -57,29 +58,34 @@ def table_of_texts(files: Sequence[TextFile], source: str, options: SourceOption
     """
     found = aligned([(file.origin, file.names) for file in files], options.lacking)
 
-    def make(name: str, places: Sequence[int | None]) -> Column:
-        return column_of(name, _taken(files, places, options), options)
+    rows = sum(file.rows for file in files)
 
-    if sum(file.rows for file in files) < _FEW_ROWS:
-        columns = [make(*each) for each in found]
+    firsts = cells_of_first(files, [places for _, places in found], options)
+
+    def make(which: int) -> Column:
+        name, places = found[which]
+        make_now = partial(
+            told_column, name, _taken(files, places, options), firsts[which], options
+        )
+        wait = rows >= _FEW_ROWS and (options.later or not options.is_asked(name))
+        return Column.later(name, rows, partial(_late, make_now)) if wait else make_now()
+
+    if rows < _FEW_ROWS:
+        columns = list(map(make, range(len(found))))
     else:  # several at a time: Arrow works outside the interpreter's lock
         with ThreadPoolExecutor(_THREADS) as pool:
             columns = []
-            for column in pool.map(lambda each: make(*each), found):
+            for column in pool.map(make, range(len(found))):
                 columns.append(column)
-                if options.progress is not None and len(files) == 1:
+                if options.progress is not None and len(files) == 1 and not options.later:
                     options.progress(_PARTED + (1 - _PARTED) * len(columns) / len(found))
-    columns = told_of_first(columns, files, [places for _, places in found], options)
     return of_several(columns, files, [(file.rows, file.numbers) for file in files], source)
 
 
-def told_of_first(
-    columns: Sequence[Column],
-    files: Sequence[TextFile],
-    places: Sequence[Sequence[int | None]],
-    options: SourceOptions,
-) -> list[Column]:
-    """Return the columns with what the first rows of the files tell of them.
+def cells_of_first(
+    files: Sequence[TextFile], places: Sequence[Sequence[int | None]], options: SourceOptions
+) -> list[list[str]]:
+    """Return, of each column, the first cells of all files, as far as they can tell anything.
 
     `places` are, for each column, those that it has in every file.
     """
@@ -87,8 +93,7 @@ def told_of_first(
         first_cells(file.head, file.dialect, [each[i] for each in places], options)
         for i, file in enumerate(files)
     ]
-    cells = [list(chain.from_iterable(own)) for own in zip(*heads, strict=True)]
-    return list(told_of_thousands(columns, cells))
+    return [list(chain.from_iterable(own)) for own in zip(*heads, strict=True)]
 
 
 def of_several(
@@ -152,3 +157,17 @@ def refuse_long(strings: Any, source: str, name: str, options: SourceOptions) ->
 def column_of(name: str, strings: Any, options: SourceOptions) -> Column:
     """Return the column of fields: an apostrophe that keeps a text from being run is no part."""
     return column_from_strings(name, without_apostrophes(strings), options)
+
+
+def _late(make: Callable[[], Column]) -> Column:
+    """Return what is made; what Arrow took for it goes back to the system."""
+    made = make()
+    pa.default_memory_pool().release_unused()
+    return made
+
+
+def told_column(
+    name: str, strings: Any, first_cells: Sequence[str], options: SourceOptions
+) -> Column:
+    """Return the column of fields with what its first cells tell of it."""
+    return told_of_thousands(column_of(name, strings, options), first_cells)

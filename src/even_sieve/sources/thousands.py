@@ -36,19 +36,11 @@ def first_cells(
     ]
 
 
-def told_of_thousands(
-    columns: Sequence[Column], cells: Sequence[Sequence[str]]
-) -> tuple[Column, ...]:
-    """Return the columns, with a notice on each whose points may stand between thousands.
+def told_of_thousands(column: Column, cells: Sequence[str]) -> Column:
+    """Return the column, with a notice if its points may stand between thousands.
 
     That is where each point that its first cells have stands before three digits.
     """
-    return tuple(map(_told, columns, cells))
-
-
-def _told(column: Column, cells: Sequence[str]) -> Column:
-    if not column.is_made:
-        return column  # told when it is made
     lane = column.lanes.get(Kind.NUMBER)
     pointed = [cell.strip() for cell in cells if "." in cell]
     if not isinstance(lane, FixedLane) or lane.scale > _DECIMALS or not pointed:
