@@ -250,6 +250,21 @@ def cast_if_all(strings: Any, kind: Any) -> Any:
         return None
 
 
+def coded_together(parts: Sequence[Any]) -> tuple[list[str], Array]:
+    """Return the different strings of dictionary arrays, and each row's place among them, int32.
+
+    >>> coded_together([strings_of(each).dictionary_encode() for each in (["a", "b"], ["b"])])
+    (['a', 'b'], array([0, 1, 1], dtype=int32))
+    """
+    places: dict[str, int] = {}
+    codes: list[Array] = []
+    for each in parts:
+        numbers = [places.setdefault(a, len(places)) for a in each.dictionary.to_pylist()]
+        own = stored(each.indices, np.int32)
+        codes.append(np.array(numbers, dtype=np.int32)[own] if codes else own)
+    return list(places), codes[0] if len(codes) == 1 else np.concatenate(codes)
+
+
 def take(array: Any, rows: Array) -> Any:
     """Return the rows of an Arrow array at these positions, which ascend."""
     return array if len(rows) == len(array) else take_any(array, rows)

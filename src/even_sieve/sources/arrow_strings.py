@@ -5,12 +5,20 @@ from functools import cached_property
 from typing import Any, overload
 
 import numpy as np
-import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import Array
-from even_sieve.sources.arrow_buffers import Bytes, fitting, mask_of, stored, strings_of, take_any
+from even_sieve.sources.arrow_buffers import (
+    Bytes,
+    coded_together,
+    fitting,
+    mask_of,
+    strings_of,
+    take,
+    take_any,
+)
+from even_sieve.sources.side_by_side import side_by_side
 
 #: Each byte, but for that of a digit that of 0.
 _WITH_ZEROS = np.arange(256, dtype=np.uint8)
@@ -20,6 +28,12 @@ _MAY_BE_DIGIT = np.isin(np.arange(256), [*b"0123456789", *range(128, 256)])
 #: So many strings are made at once.
 _TAKEN = 1 << 20
 _LOOKED_AT = 1 << 16
+
+
+def _with_zeros(strings: Any) -> Any:
+    """Return strings, an Arrow array, with 0 for each digit."""
+    text = Bytes.of(strings)
+    return Bytes(_WITH_ZEROS[text.used], text.offsets - text.offsets[0]).strings()
 
 
 class Strings(Sequence[str]):
@@ -98,14 +112,13 @@ class Strings(Sequence[str]):
 
     def shapes(self, places: Array) -> tuple[list[str], Array]:
         """Return the strings at these places, 0 for each digit, once each, and which each has."""
-        some = take_any(self._array, places)
-        text = Bytes.of(some)
-        offsets = pa.py_buffer(text.offsets - text.offsets[0])
-        zeros = pa.py_buffer(_WITH_ZEROS[text.used])
-        coded = pa.Array.from_buffers(
-            some.type, len(some), [None, offsets, zeros]
-        ).dictionary_encode()
-        return coded.dictionary.to_pylist(), stored(coded.indices, np.int32)
+        some = take(self._array, places)
+        return coded_together(
+            side_by_side(
+                lambda rows: _with_zeros(some[rows]).dictionary_encode(),
+                len(some),
+            )
+        )
 
     def many(self, places: Array) -> list[str]:
         """Return the strings at these places."""

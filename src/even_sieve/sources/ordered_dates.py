@@ -11,6 +11,7 @@ from even_sieve.core.cells.dates import DAY
 from even_sieve.core.cells.written import DateOrder, parts_in_order
 from even_sieve.core.table.lanes import Array, DateLane
 from even_sieve.sources.shaped import Shaped
+from even_sieve.sources.side_by_side import side_by_side
 
 #: Two letters stand where only those of a half of the day are ones of a date.
 _CLOCK = (
@@ -79,7 +80,18 @@ def known_dates(tokens: Shaped, order: DateOrder | None) -> tuple[DateLane | Non
     if not tokens.shapes:
         return None, np.zeros(len(tokens.strings), dtype=bool)
     parts = [_parts(_ANY_HALF.sub(r"\1m", shape), order) for shape in tokens.shapes]
-    return dates_by_parts(tokens, parts)
+    found = side_by_side(lambda rows: dates_by_parts(tokens.part(rows), parts), len(tokens.strings))
+    return _one_lane([lane for lane, _ in found]), np.concatenate([known for _, known in found])
+
+
+def _one_lane(lanes: Sequence[DateLane | None]) -> DateLane | None:
+    """Return the dates of several lanes, one after the other."""
+    own = [each for each in lanes if each is not None]
+    if len(own) < 2:
+        return own[0] if own else None
+    timed = any(each.has_time for each in own)
+    days = [each.values * np.int64(1 if each.has_time or not timed else DAY) for each in own]
+    return DateLane(np.concatenate(days).astype(np.int64 if timed else np.int32), timed)
 
 
 def _parts(shape: str, order: DateOrder | None) -> DateParts | None:

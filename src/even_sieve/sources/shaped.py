@@ -6,8 +6,17 @@ from typing import Any
 import numpy as np
 import pyarrow.compute as pc
 
+from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import Array
-from even_sieve.sources.arrow_buffers import Bytes, fitting, stored, strings_of, take, take_any
+from even_sieve.sources.arrow_buffers import (
+    Bytes,
+    coded_together,
+    fitting,
+    stored,
+    strings_of,
+    take,
+    take_any,
+)
 from even_sieve.sources.side_by_side import side_by_side
 
 #: Digits are 1 in a shape, but for a zero before all others; letters are a, but for those of
@@ -29,6 +38,9 @@ _AS_DIGITS = bytes(ord("1") if chr(each).isdigit() else each for each in range(1
 #: So many bytes, signs and the like, may stand before the first digit of a number.
 _BEFORE = 8
 _SAMPLE, _LOOKED_AT, _MOST_OF_THEM, _MOST = 64, 4096, 1024, 1 << 14
+_NOWHERE, _0 = -1, np.uint8(ord("0"))
+#: The digits of so many strings are looked at together.
+_TOGETHER = 1 << 16
 
 
 class Shaped:
@@ -72,13 +84,8 @@ class Shaped:
         )
         if max(len(each.dictionary) for each in coded) > _MOST:
             return None
-        places: dict[str, int] = {}
-        codes: list[Array] = []
-        for each in coded:
-            numbers = [places.setdefault(a, len(places)) for a in each.dictionary.to_pylist()]
-            own = stored(each.indices, np.int32)
-            codes.append(np.array(numbers, dtype=np.int32)[own] if codes else own)
-        return None if len(places) > _MOST else (list(places), np.concatenate(codes))
+        shapes, codes = coded_together(coded)
+        return None if len(shapes) > _MOST else (shapes, codes)
 
     @property
     def shapes(self) -> list[str] | None:
@@ -145,6 +152,10 @@ class Shaped:
         places[order] = np.arange(len(order))
         return Shaped(strings, ([self.shapes[each] for each in order], places[codes]))
 
+    def part(self, rows: slice) -> "Shaped":
+        """Return a stretch of the strings, with the shapes of all."""
+        return Shaped(self.strings[rows], (self.shapes or [], self.codes[rows]))
+
     def at(self, rows: Array) -> "Shaped":
         """Return the strings at these places, in any order, with the shapes of all."""
         return Shaped(take_any(self.strings, rows), (self.shapes or [], self.codes[rows]))
@@ -154,17 +165,20 @@ class Shaped:
 
         `places` are, for each shape, where they stand, as many for all; -1 stands for a 0.
         """
-        text = Bytes.of(self.strings)
-        data = np.append(text.used, np.uint8(ord("0")))
-        starts = text.offsets[:-1] - text.offsets[0]
-        found = np.zeros(len(starts), dtype=np.int64)
-        for digits in np.array(places).T:
-            found *= 10
-            if (digits == -1).all():
-                continue
-            own = digits[self.codes] if len(digits) > 1 else digits[0]
-            at = np.where(own == -1, len(data) - 1, starts + own)
-            found += data[at] - np.uint8(ord("0"))
+        text, codes = Bytes.of(self.strings), self.codes
+        digits = np.array(places).T
+        digits = digits[np.cumsum((digits != _NOWHERE).any(axis=1)) > 0]
+        found = np.zeros(len(codes), dtype=np.int64)
+
+        def put(rows: slice) -> None:
+            for some in spans(rows.stop, _TOGETHER, rows.start):
+                starts, made = text.offsets[some], found[some]
+                for each in digits:
+                    own = each[codes[some]] if len(each) > 1 else each
+                    made *= 10
+                    made += np.where(own == _NOWHERE, 0, text.at(starts + own) - _0)
+
+        side_by_side(put, len(found))
         return found
 
     def bytes_at(self, places: Sequence[int]) -> Array:

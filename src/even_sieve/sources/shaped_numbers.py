@@ -11,6 +11,7 @@ import pyarrow.compute as pc
 from even_sieve.core.table.lanes import Array, FixedLane
 from even_sieve.sources.arrow_buffers import stored
 from even_sieve.sources.shaped import Shaped
+from even_sieve.sources.side_by_side import side_by_side
 
 #: So many digits go into whole numbers of 64 bits, whichever they are.
 MOST_DIGITS = 18
@@ -38,10 +39,21 @@ def fixed_of(tokens: Shaped, mark: str = ".") -> FixedLane | None:
         return None
     signs = [-1 if "-" in shape or "(" in shape else 1 for shape in tokens.shapes]
     units = [sign * _TEN ** (scale - own) for sign, own in zip(signs, after, strict=True)]
-    values = stored(pc.cast(tokens.without(NO_DIGITS), pa.int64()), np.int64)
+    values = _digits_of(tokens)
     if any(unit != 1 for unit in units):
         values = values * np.array(units, dtype=np.int64)[tokens.codes]
     return FixedLane(*without_zeros(values, scale))
+
+
+def _digits_of(tokens: Shaped) -> Array:
+    """Return the number that the digits of each string make, int64, shape (n,)."""
+
+    def read(rows: slice) -> Array:
+        digits = tokens.part(rows).without(NO_DIGITS)
+        return stored(pc.cast(digits, pa.int64()), np.int64)
+
+    found = side_by_side(read, len(tokens.strings))
+    return found[0] if len(found) == 1 else np.concatenate(found)
 
 
 def digits_in(text: str) -> int:
@@ -112,5 +124,5 @@ def fixed_by(tokens: Shaped, forms: Sequence[Form | None]) -> FixedLane:
         0 if form is None or form.decimals > scale else form.sign * _TEN ** (scale - form.decimals)
         for form in forms
     ]
-    digits = stored(pc.cast(tokens.without(NO_DIGITS), pa.int64()), np.int64)
+    digits = _digits_of(tokens)
     return FixedLane(*without_zeros(digits * np.array(units, dtype=np.int64)[tokens.codes], scale))

@@ -51,5 +51,9 @@ def by_stretches(work: Callable[[Any], Any], strings: Any) -> Any:
     >>> by_stretches(pc.ascii_lower, strings_of(["Pier", "MOLE"])).to_pylist()
     ['pier', 'mole']
     """
-    made = side_by_side(lambda rows: work(strings[rows]), len(strings))
-    return made[0] if len(made) == 1 else pa.concat_arrays(made)
+    return joined(side_by_side(lambda rows: work(strings[rows]), len(strings)))
+
+
+def joined(arrays: Sequence[Any]) -> Any:
+    """Return Arrow arrays, one after the other, as one."""
+    return arrays[0] if len(arrays) == 1 else pa.concat_arrays(arrays)

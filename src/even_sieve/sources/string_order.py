@@ -14,6 +14,8 @@ from even_sieve.sources.string_words import Words
 _EIGHT, _BITS = 8, 64
 #: So many strings, or more, are sorted together, where there are several parts, which are not many.
 _PART, _MOST_PARTS, _NARROW = 1 << 20, 32, 1 << 31
+#: The numbers of so few strings are kept beside them.
+_KEPT = 1 << 22
 #: So many bytes are looked at; the order of strings alike in all of them is left to Arrow.
 _DEEPEST = 5 * _EIGHT
 
@@ -36,13 +38,21 @@ def in_order(strings: Any) -> tuple[Array, Array]:
         return every, new
     begin = _alike_up_to(strings)
     words = Words.of(text, begin)
-    parts = _parted(words, begin, len(strings))
-    found = all_at_once(lambda rows: _sorted_part(strings, words, rows, begin), parts)
+    keys = None
+    if len(strings) <= _KEPT:
+        keys = np.concatenate(side_by_side(lambda rows: _keys(words, rows, begin), len(strings)))
+    parts = _parted(words, keys, begin, len(strings))
+    found = all_at_once(lambda rows: _sorted_part(strings, words, keys, rows, begin), parts)
     sorts, news = zip(*found, strict=True)
     return np.concatenate(sorts), np.concatenate(news)
 
 
-def _parted(words: Words, begin: int, length: int) -> list[Array]:
+def _keys(words: Words, rows: slice, begin: int) -> Array:
+    """Return the numbers of these strings from that many bytes on."""
+    return words.at(np.arange(rows.start, rows.stop), begin)
+
+
+def _parted(words: Words, known: Array | None, begin: int, length: int) -> list[Array]:
     """Return the places of strings in parts of about as many, each after the last.
 
     What sorting a part takes is let go before another one is sorted.
@@ -50,15 +60,17 @@ def _parted(words: Words, begin: int, length: int) -> list[Array]:
     kind = np.int32 if length < _NARROW else np.int64
     every = np.arange(length, dtype=kind)
     count = len(side_by_side(lambda rows: rows, length))
-    count = max(count, min(length // _PART, _MOST_PARTS)) if count > 1 else 1
     if count < 2:
         return [every]
+    count = max(count, min(length // _PART, _MOST_PARTS))
     some = words.sample(begin)
     bounds = np.array(sorted({some[len(some) * i // count] for i in range(1, count)}))
 
     def told(rows: slice) -> Array:
-        keys = (words.at(every[own], begin) for own in spans(rows.stop, _PART, rows.start))
-        found = [np.searchsorted(bounds, each, "right").astype(np.uint8) for each in keys]
+        found = []
+        for own in spans(rows.stop, _PART, rows.start):
+            keys = _keys(words, own, begin) if known is None else known[own]
+            found.append(np.searchsorted(bounds, keys, "right").astype(np.uint8))
         return np.concatenate(found)
 
     part = np.concatenate(side_by_side(told, length))
@@ -66,9 +78,11 @@ def _parted(words: Words, begin: int, length: int) -> list[Array]:
     return [rows for rows in found if len(rows)]
 
 
-def _sorted_part(strings: Any, words: Words, every: Array, begin: int) -> tuple[Array, Array]:
+def _sorted_part(
+    strings: Any, words: Words, known: Array | None, every: Array, begin: int
+) -> tuple[Array, Array]:
     """Return these rows, which ascend, as `in_order` does."""
-    keys = words.at(every, begin)
+    keys = words.at(every, begin) if known is None else known[every]
     new = np.ones(len(keys), dtype=bool)
     sort = np.argsort(keys)  # places among these rows
     new[1:] = _steps(keys[sort])

@@ -7,7 +7,6 @@ import numpy as np
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.arrow_buffers import Bytes
-from even_sieve.sources.side_by_side import side_by_side
 
 _EIGHT, _BITS = 8, 64
 #: So few kinds of bytes go into four bits each, beside the end of a string.
@@ -49,12 +48,12 @@ class Words:
             return words
         if len(np.unique(used[:: 1 + len(used) // _BLOCK * _MOST_KINDS])) > _MOST_KINDS:
             return words
-        there = _bytes_of(text)
-        if np.count_nonzero(there) > _MOST_KINDS:
+        kinds = _kinds_of(text)
+        if len(kinds) > _MOST_KINDS:
             return words
-        bits = int(np.count_nonzero(there)).bit_length()
+        there = np.isin(np.arange(256), list(kinds))
         ranks = np.where(there, np.cumsum(there), 0).astype(np.uint8)
-        return cls(text.data, text.offsets, bits, ranks)
+        return cls(text.data, text.offsets, len(kinds).bit_length(), ranks)
 
     @property
     def step(self) -> int:
@@ -122,19 +121,12 @@ def _squeezed(eights: Array, bits: int) -> Array:
     return eights
 
 
-def _bytes_of(text: Bytes) -> Array:
-    """Return which bytes are there, bool, shape (256,); maybe those beside the strings too."""
-    first, last = int(text.offsets[0]) // 2, (int(text.offsets[-1]) + 1) // 2
-    pairs = text.data[: len(text.data) // 2 * 2].view(np.uint16)
-    found = np.zeros(1 << 16, dtype=bool)
-
-    def see(rows: slice) -> None:
-        for stretch in spans(rows.stop, _BLOCK, rows.start):
-            found[pairs[first:last][stretch].astype(np.intp)] = True
-
-    side_by_side(see, len(pairs[first:last]))
-    each = found.reshape(256, 256)
-    there = np.logical_or(each.any(axis=0), each.any(axis=1))
-    there[text.data[-1:]] = True
-    there[0] = False
-    return there
+def _kinds_of(text: Bytes) -> bytes:
+    """Return the bytes that are there, each once; not all of them where these are very many."""
+    kinds = b""
+    for rows in spans(len(text.used), _BLOCK):
+        left = text.used[rows].tobytes().translate(None, kinds)
+        while left and len(kinds) <= _MOST_KINDS:
+            found = bytes(set(left[:_SAMPLE]))
+            kinds, left = kinds + found, left.translate(None, found)
+    return kinds

@@ -21,10 +21,10 @@ from even_sieve.sources.arrow_buffers import (
 )
 from even_sieve.sources.arrow_strings import Strings
 from even_sieve.sources.folding import all_folded
-from even_sieve.sources.side_by_side import side_by_side
+from even_sieve.sources.side_by_side import joined, side_by_side
 from even_sieve.sources.string_order import in_order
 
-_SAMPLE = 1 << 14
+_SAMPLE, _MOSTLY = 1 << 14, 0.75
 _BLOCK = 1 << 20
 
 
@@ -61,13 +61,16 @@ def _lane_of_different(strings: Any) -> TextLane:
 
 
 def _mostly_differ(strings: Any) -> bool:
-    """Guess from how many are alike in a sample whether there are as many texts as rows.
+    """Guess from a sample whether there are about as many texts as rows, but for frequent ones.
 
-    Sorting takes as long then as bringing equal ones together first; else several times as long.
+    Sorting takes as long then as bringing equal ones together first, or less; else several times
+    as long. How many a sample has twice tells how many there are in all.
     """
     some = spread_over(strings, _SAMPLE)
-    alike = len(some) - pc.count_distinct(some).as_py()
-    return bool(len(some) ** 2 >= 2 * alike * len(strings))
+    counts = stored(pc.value_counts(some).field(1), np.int64)
+    once, twice = (int(np.count_nonzero(counts == times)) for times in (1, 2))
+    rare = once + 2 * twice
+    return rare >= _MOSTLY * len(some) and rare * len(some) >= 2 * twice * len(strings)
 
 
 def _ascend(strings: Any) -> bool:
@@ -100,7 +103,7 @@ def _counted(new: Array) -> Iterator[tuple[slice, int]]:
 def _taken(strings: Any, places: Array) -> Any:
     """Return the strings at these places, in any order."""
     if len(places) <= _BLOCK:
-        return take_any(strings, places)
+        return joined(side_by_side(lambda rows: take_any(strings, places[rows]), len(places)))
     text = Bytes.of(strings)
     ends = np.zeros(len(places) + 1, dtype=text.offsets.dtype)
     for some in spans(len(places), _BLOCK):
