@@ -30,7 +30,7 @@ def mask_of(array: Any) -> Array:
     return bits[array.offset :].view(np.bool_)
 
 
-_NOT_ASCII, _LOOKED_AT = 0x80, 1 << 20
+_NOT_ASCII, _LOOKED_AT, _SEEN = 0x80, 1 << 20, 1 << 12
 #: The bytes of so many strings are counted at once.
 _COUNTED = 1 << 14
 #: The letters of so many strings are made small at once.
@@ -131,6 +131,21 @@ class Bytes:
             return self.data[starts], self.data[stops - 1]
         first[filled], last[filled] = self.data[starts[filled]], self.data[stops[filled] - 1]
         return first, last
+
+
+def bytes_in(octets: Array, known: bytes = b"", most: int = 256) -> bytes:
+    """Return the bytes that are there, each once, but for known ones; some, where more than `most`.
+
+    >>> sorted(bytes_in(np.frombuffer(b"2031-12", dtype=np.uint8), b"-"))
+    [48, 49, 50, 51]
+    """
+    found = b""
+    for rows in spans(len(octets), _LOOKED_AT):
+        left = octets[rows].tobytes().translate(None, known + found)
+        while left and len(found) <= most:
+            found += bytes(set(left[:_SEEN]))
+            left = left.translate(None, found)
+    return found
 
 
 def fitting(strings: Any, pattern: str) -> Array:

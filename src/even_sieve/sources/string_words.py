@@ -6,7 +6,7 @@ import numpy as np
 
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import Array
-from even_sieve.sources.arrow_buffers import Bytes
+from even_sieve.sources.arrow_buffers import Bytes, bytes_in
 
 _EIGHT, _BITS = 8, 64
 #: So few kinds of bytes go into four bits each, beside the end of a string.
@@ -48,7 +48,7 @@ class Words:
             return words
         if len(np.unique(used[:: 1 + len(used) // _BLOCK * _MOST_KINDS])) > _MOST_KINDS:
             return words
-        kinds = _kinds_of(text)
+        kinds = bytes_in(used, most=_MOST_KINDS)
         if len(kinds) > _MOST_KINDS:
             return words
         there = np.isin(np.arange(256), list(kinds))
@@ -119,14 +119,3 @@ def _squeezed(eights: Array, bits: int) -> Array:
         upper = (eights >> np.uint64(width)) & kept
         eights = (eights & kept) | (upper << np.uint64(own))
     return eights
-
-
-def _kinds_of(text: Bytes) -> bytes:
-    """Return the bytes that are there, each once; not all of them where these are very many."""
-    kinds = b""
-    for rows in spans(len(text.used), _BLOCK):
-        left = text.used[rows].tobytes().translate(None, kinds)
-        while left and len(kinds) <= _MOST_KINDS:
-            found = bytes(set(left[:_SAMPLE]))
-            kinds, left = kinds + found, left.translate(None, found)
-    return kinds
