@@ -106,9 +106,20 @@ class Strings(Sequence[str]):
         )
         return any(part[:1] in block and part in block for block in blocks)  # one is found faster
 
-    def search(self, pattern: str) -> Array:
-        """Return the places of the strings in which a pattern (of RE2) is found, ascending."""
-        return np.flatnonzero(fitting(self._array, pattern))
+    def search(self, pattern: str, among: slice | Array | None = None) -> Array:
+        """Return the places of the strings in which a pattern (of RE2) is found, ascending.
+
+        `among` are places that ascend, where not all are looked at.
+
+        >>> Strings(strings_of(["mole", "pier 1", "pier 2"])).search("[0-9]", slice(2, 3))
+        array([2])
+        """
+        if isinstance(among, slice):
+            return among.start + np.flatnonzero(fitting(self._array[among], pattern))
+        if among is None:
+            return np.flatnonzero(fitting(self._array, pattern))
+        found: Array = among[fitting(take(self._array, among), pattern)]
+        return found
 
     def shapes(self, places: Array) -> tuple[list[str], Array]:
         """Return the strings at these places, 0 for each digit, once each, and which each has."""

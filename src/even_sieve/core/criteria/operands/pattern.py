@@ -166,10 +166,8 @@ def _match_longer(found: Array, lane: TextLane, parts: Sequence[str | Wild]) -> 
     codes = np.array(may_fold_longer(lane.spellings), dtype=np.int64)
     search = getattr(lane.folded, "search", None)
     if search is not None and len(codes):
-        fitting = np.zeros(len(found), dtype=bool)
-        fitting[search(loose_expression(parts))] = True
-        found[codes[~fitting[codes]]] = False  # whatever matches as written fits more loosely
-        codes = codes[fitting[codes]]
+        found[codes] = False  # whatever matches as written fits more loosely
+        codes = search(loose_expression(parts), codes)
     for code in codes.tolist():
         if not one_to_one(spelling := lane.spellings[code]):
             found[code] = matches_as_written(parts, spelling)
@@ -178,12 +176,14 @@ def _match_longer(found: Array, lane: TextLane, parts: Sequence[str | Wild]) -> 
 def _matching(lane: TextLane, parts: Sequence[str | Wild]) -> Array:
     """Return which codes have folded texts that match, bool, shape (spellings,)."""
     search = getattr(lane.folded, "search", None)
-    written = expression(parts)
+    written, every = expression(parts), slice(0, len(lane.folded))
+    if isinstance(parts[0], str):
+        every = slice(*lane.range_beginning(fold(parts[0])))
+    found = np.zeros(len(lane.folded), dtype=bool)
     if search is not None and len(written) < _LONG:
-        found = np.zeros(len(lane.folded), dtype=bool)
-        found[search(written)] = True
+        found[search(written, every)] = True
         return found
     matches, starts = matcher(parts), lane.group_starts
-    each = (matches(lane.folded[start]) for start in starts)
-    values = np.fromiter(each, dtype=bool, count=len(starts))
-    return values[lane.groups] if len(starts) else values
+    some = starts[np.searchsorted(starts, every.start) : np.searchsorted(starts, every.stop)]
+    found[some] = np.fromiter((matches(lane.folded[at]) for at in some), bool, len(some))
+    return found[starts][lane.groups] if len(starts) else found
