@@ -114,11 +114,13 @@ class Strings(Sequence[str]):
         >>> Strings(strings_of(["mole", "pier 1", "pier 2"])).search("[0-9]", slice(2, 3))
         array([2])
         """
-        if isinstance(among, slice):
-            return among.start + np.flatnonzero(fitting(self._array[among], pattern))
+        found: Array
         if among is None:
-            return np.flatnonzero(fitting(self._array, pattern))
-        found: Array = among[fitting(take(self._array, among), pattern)]
+            found = np.flatnonzero(fitting(self._array, pattern))
+        elif isinstance(among, slice):
+            found = among.start + np.flatnonzero(fitting(self._array[among], pattern))
+        else:
+            found = among[fitting(take(self._array, among), pattern)]
         return found
 
     def shapes(self, places: Array) -> tuple[list[str], Array]:
