@@ -1,8 +1,10 @@
 """The recheck: slow and separate code agrees with every figure, and says where it does not."""
 
+import math
 import random
 from dataclasses import replace
 from decimal import Decimal
+from fractions import Fraction
 
 import numpy as np
 import pytest
@@ -17,7 +19,7 @@ from even_sieve.core.criteria import parse_criteria
 from even_sieve.core.errors import CallError, NotOneValue, RecheckError, UnsuitableColumn
 from even_sieve.core.measures import KINDS, parse_measure
 from even_sieve.core.query import Query
-from even_sieve.core.recheck import Question, RowByRow, held_rows
+from even_sieve.core.recheck import Question, RowByRow, figures, held_rows
 from even_sieve.core.table import Mark, table_from_columns
 from even_sieve.core.tally import BUCKETS, Defence, Layout, break_down, tally
 from even_sieve.core.tally.agreement import compare, numbered
@@ -216,3 +218,18 @@ def test_the_rows_of_a_text_are_the_same_however_often_it_is_asked(monkeypatch):
         found.append(RowByRow(table).work_out(question))
     assert found[0] == found[1]
     assert found[0].answer == sum(str(each).lower() in ("outer", "inner") for each in zones)
+
+
+@pytest.mark.parametrize("bits", [16, 64, 4096])
+def test_products_of_many_numbers_agree_and_the_nearest_double_is_certain(bits, monkeypatch):
+    monkeypatch.setattr(figures, "_BITS", bits)
+    for case in range(60):
+        g = random.Random(case)
+        numbers = [g.choice([g.randrange(-999, 1000) / 100, 1.25, -0.8, 7]) for _ in range(90)]
+        numbers += g.choice([[0], [2**53 + 1, 0.5], []])  # between two doubles, where all else is 1
+        numbers = g.choice([numbers, [1.25, 0.8] * 400 + [2**53 + 1, 0.5]])
+        calls = table_from({"n": [Decimal(str(each)) for each in numbers]})
+        (again,) = calls.recheck(found := calls.tally("product of n"))
+        assert again, (case, found)
+        exact = math.prod(Fraction(str(each)) for each in numbers)
+        assert again.again == float(exact) == found[0].value

@@ -8,10 +8,14 @@ from typing import NamedTuple
 
 from even_sieve.core.cells import Cell, CellError
 from even_sieve.core.measures.request import MeasureRequest
-from even_sieve.core.recheck.plain_cells import Key, Plain, When
+from even_sieve.core.recheck.plain_cells import Key, Plain, When, nearest
 
 #: Something that is not worked out twice, but cannot be a figure either.
 Answer = Cell | Fraction
+
+
+#: The bits that are kept of a product of very many numbers.
+_BITS = 4096
 
 
 class Used(NamedTuple):
@@ -59,10 +63,44 @@ def _sum(used: Sequence[Used], _: MeasureRequest) -> Answer:
 
 
 def _product(used: Sequence[Used], _: MeasureRequest) -> Answer:
-    found = Fraction(1)
-    for number in _numbers(used):
-        found *= number
-    return found if used else None
+    numbers = _numbers(used)
+    if not used or not all(numbers):
+        return Fraction(0) if used else None
+    bits, found = _BITS, _between(numbers, _BITS)
+    while nearest(found[0]) != nearest(found[1]):
+        bits *= 2
+        found = _between(numbers, bits)
+    return -found[0] if sum(number < 0 for number in numbers) % 2 else found[0]
+
+
+def _between(numbers: Sequence[Fraction], bits: int) -> tuple[Fraction, Fraction]:
+    """Return between which numbers the product of some lies, without its sign."""
+    above = _multiplied((abs(number.numerator) for number in numbers), bits)
+    below = _multiplied((number.denominator for number in numbers), bits)
+    twos = 2 ** abs(above.twos - below.twos)
+    up, down = (twos, 1) if above.twos > below.twos else (1, twos)
+    most = Fraction(above.most * up, below.least * down)
+    return Fraction(above.least * up, below.most * down), most
+
+
+class Bounds(NamedTuple):
+    """Between which whole numbers, each times a power of two, a product lies; alike if it is it."""
+
+    least: int
+    most: int
+    twos: int
+
+
+def _multiplied(numbers: Iterable[int], bits: int) -> Bounds:
+    """Return the product of whole numbers beyond 0, of a long one so many bits."""
+    least = most = 1
+    twos = 0
+    for number in numbers:
+        least, most = least * number, most * number
+        needless = most.bit_length() - bits
+        if needless > bits:
+            least, most, twos = least >> needless, (most >> needless) + 1, twos + needless
+    return Bounds(least, most, twos)
 
 
 def _average(used: Sequence[Used], _: MeasureRequest) -> Answer:
