@@ -15,7 +15,7 @@ Answer = Cell | Fraction
 
 
 #: The bits that are kept of a product of very many numbers.
-_BITS = 4096
+_BITS = 512
 
 
 class Used(NamedTuple):
