@@ -112,7 +112,7 @@ def folder(request, tmp_path):
 @pytest.mark.parametrize("ending", ["csv", "parquet", "arrow"])
 def test_what_waits_is_what_was_there_when_the_table_was_read(folder, ending, monkeypatch):
     monkeypatch.setattr(files, "_LONG", 1)
-    monkeypatch.setattr(text_table, "_FEW_ROWS", 1)
+    monkeypatch.setattr(text_table, "_FEW_CELLS", 0)
     paths = [folder / f"{name}.{ending}" for name in "12"]
     for some in (paths[:1], paths):
         now = read_named(some, SourceOptions())

@@ -99,7 +99,7 @@ def test_tables_that_are_combined_are_the_table_that_was_cut(plain, places, turn
 def test_what_a_column_is_all_files_tell_together(tmp_path, monkeypatch, fields, at, how):
     monkeypatch.setattr(files, "_LONG", how[0])
     monkeypatch.setattr(shelf, "_TIMES_KEPT", how[1])
-    monkeypatch.setattr(text_table, "_FEW_ROWS", 0)
+    monkeypatch.setattr(text_table, "_FEW_CELLS", 0)
     lines = [f'{number},"{a}","{b}"' for number, (a, b) in enumerate(fields)]
     for name, own in (("whole", lines), ("1", lines[:at]), ("2", lines[at:])):
         (tmp_path / f"{name}.csv").write_text("\n".join(["n,dues,remarks", *own]) + "\n")

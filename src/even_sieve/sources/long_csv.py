@@ -36,6 +36,8 @@ from even_sieve.sources.unpacking import LongAt
 
 #: Columns are taken in by so many threads, beside the one that parses.
 _AT_ONCE = 2
+#: So few rows of a piece are taken in sooner than they are handed to threads.
+_FEW = 1 << 12
 
 #: Has a function done to each of several things, by whoever; gives what comes of it, in order.
 Share = Callable[[Callable[[Any], Any], Sequence[Any]], Iterable[Any]]
@@ -150,7 +152,8 @@ def gatherings(
             for number, file in enumerate(files):
                 places = [own[number] for _, own in wanted]
                 asked = sorted({place for place in places if place is not None}) or [0]
-                chosen = [None if place is None else asked.index(place) for place in places]
+                where = {place: at for at, place in enumerate(asked)}
+                chosen = [None if place is None else where[place] for place in places]
                 for batch in batches(file, asked):
                     if not all(each.result() for each in waiting):
                         return None
@@ -158,10 +161,13 @@ def gatherings(
                     done += len(batch)
                     if options.progress is not None:
                         options.progress(min(1.0, done / most))
-                    waiting = [
-                        pool.submit(_take_in, gathering, batch, position, options)
-                        for gathering, position in zip(every, chosen, strict=True)
-                    ]
+                    own = zip(every, chosen, strict=True)
+                    if len(batch) < _FEW:
+                        waiting = []
+                        if not all(_take_in(each, batch, at, options) for each, at in own):
+                            return None
+                        continue
+                    waiting = [pool.submit(_take_in, each, batch, at, options) for each, at in own]
         except pa.ArrowInvalid:
             return None
         for file in files:

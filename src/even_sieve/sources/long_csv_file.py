@@ -20,13 +20,15 @@ from even_sieve.sources.csv_records import title_lines
 from even_sieve.sources.dialect import Dialect, find_delimiter, strange_start
 from even_sieve.sources.guard import state_of
 from even_sieve.sources.quotes import FileOctets, refuse_open_quotes
+from even_sieve.sources.shelf import granted
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.text_table import TextFile, blank_strings, refuse_long, together
 from even_sieve.sources.unpacking import LongAt
 
 _PIECE = 1 << 21
-#: So many rows are wanted in a piece, which may be so many times as long for it.
-_ROWS, _LONGER = 1 << 13, 4
+#: So many rows are wanted in a piece, which may be so many times as long for it: more where it
+#: takes so small a part of the memory that is granted.
+_ROWS, _LONGER, _MUCH_LONGER, _SHARE = 1 << 13, 4, 32, 64
 #: What may part two cells.
 _PARTING = (b"\n", b"\r", b",", b";", b"\t", b"|")
 _MOST_BYTES = 4
@@ -194,7 +196,8 @@ def _piece_of(file: LongCsv) -> int:
     Each column of a piece takes its time, however few rows there are.
     """
     line = file.about[0] // max(file.found.lines, 1)
-    return max(_PIECE, min(line * _ROWS, _LONGER * _PIECE))
+    most = min(granted() // _SHARE, _MUCH_LONGER * _PIECE)
+    return max(_PIECE, min(line * _ROWS, max(_LONGER * _PIECE, most)))
 
 
 def _pieces(path: Path, span: tuple[int, int] | None, size: int) -> Iterator[bytes]:

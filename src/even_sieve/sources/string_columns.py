@@ -28,9 +28,10 @@ from even_sieve.core.table import Column, column_from_codes
 from even_sieve.core.table.arrays import pick
 from even_sieve.core.table.how_to_read import option_for_dates
 from even_sieve.core.table.lanes import Array, FixedLane, TextLane, changed, narrowest
-from even_sieve.sources.arrow_buffers import mask_of, spread_over, stored
+from even_sieve.sources.arrow_buffers import Bytes, mask_of, spread_over, stored
 from even_sieve.sources.bulk_strings import trim
 from even_sieve.sources.by_shape import read_by_shape
+from even_sieve.sources.byte_shapes import all_decimals
 from even_sieve.sources.currencies import mixed_currencies
 from even_sieve.sources.growing_cells import read_in_bulk
 from even_sieve.sources.set_aside import without_blanks
@@ -59,6 +60,10 @@ def column_from_strings(name: str, strings: Any, options: SourceOptions) -> Colu
             return replace(with_date_notice(column), trimmed=count)
     if len(strings) <= _FEW:
         return column_of_tokens(name, *_numbered(strings.to_pylist()), options)
+    if not many and len(strings) <= _SAMPLE and reads_in_bulk(options) and not options.blank_as:
+        lane = all_decimals(strings) if Bytes.of(strings).lengths.all() else None
+        if lane is not None:
+            return Column(name, len(strings), {Kind.NUMBER: lane})
     coded = strings.dictionary_encode()
     codes = stored(coded.indices, np.int32)
     if len(coded.dictionary) > _SAMPLE and not many:

@@ -26,8 +26,8 @@ from even_sieve.sources.thousands import first_cells, told_of_thousands
 _THREADS = 2
 #: The share of reading a long text that is done when its fields are apart.
 _PARTED = 0.4
-#: So few rows are made sooner than they are handed to a thread.
-_FEW_ROWS = 20_000
+#: So few rows are made sooner than they are handed to a thread, so few cells than left for later.
+_FEW_ROWS, _FEW_CELLS = 20_000, 200_000
 
 
 @dataclass
@@ -57,9 +57,8 @@ def table_of_texts(files: Sequence[TextFile], source: str, options: SourceOption
     `SourceError` for a cell that is too long.
     """
     found = aligned([(file.origin, file.names) for file in files], options.lacking)
-
     rows = sum(file.rows for file in files)
-
+    many = rows * len(found) >= _FEW_CELLS
     firsts = cells_of_first(files, [places for _, places in found], options)
 
     def make(which: int) -> Column:
@@ -67,7 +66,7 @@ def table_of_texts(files: Sequence[TextFile], source: str, options: SourceOption
         make_now = partial(
             told_column, name, _taken(files, places, options), firsts[which], options
         )
-        wait = rows >= _FEW_ROWS and (options.later or not options.is_asked(name))
+        wait = many and (options.later or not options.is_asked(name))
         return Column.later(name, rows, partial(_late, make_now)) if wait else make_now()
 
     if rows < _FEW_ROWS:
