@@ -21,6 +21,7 @@ from even_sieve.sources.dialect import Dialect, find_delimiter, strange_start
 from even_sieve.sources.guard import state_of
 from even_sieve.sources.quotes import FileOctets, refuse_open_quotes
 from even_sieve.sources.shelf import granted
+from even_sieve.sources.side_by_side import ahead_of
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.text_table import TextFile, blank_strings, refuse_long, together
 from even_sieve.sources.unpacking import LongAt
@@ -29,6 +30,8 @@ _PIECE = 1 << 21
 #: So many rows are wanted in a piece, which may be so many times as long for it: more where it
 #: takes so small a part of the memory that is granted.
 _ROWS, _LONGER, _MUCH_LONGER, _SHARE = 1 << 13, 4, 32, 64
+#: So few columns are made sooner than the others are parted from them.
+_QUICK = 4
 #: What may part two cells.
 _PARTING = (b"\n", b"\r", b",", b";", b"\t", b"|")
 _MOST_BYTES = 4
@@ -175,14 +178,13 @@ def batches(file: LongCsv, wanted: Sequence[int]) -> Iterator[Any]:
         how = parsing(count, _piece_of(file), dialect, True, wanted, threads=False)
         found: Iterator[Any] = iter(arrow_csv.open_csv(path, **how, memory_pool=pool))
     else:
-        found = (
-            arrow_csv.read_csv(
-                pa.BufferReader(piece),
-                **parsing(count, len(piece) + 1, dialect, False, wanted, threads=False),
-                memory_pool=pool,
-            )
-            for piece in _pieces(path, file.span, _piece_of(file))
-        )
+
+        def parsed(piece: bytes) -> Any:
+            how = parsing(count, len(piece) + 1, dialect, False, wanted, threads=False)
+            return arrow_csv.read_csv(pa.BufferReader(piece), **how, memory_pool=pool)
+
+        pieces = _pieces(path, file.span, _piece_of(file))
+        found = ahead_of(parsed, pieces) if len(wanted) <= _QUICK else map(parsed, pieces)
     header = file.span is None or file.span[0] == 0
     for batch in found:
         if len(batch):

@@ -1,7 +1,8 @@
 """Long arrays worked on by several threads: Arrow and NumPy need no interpreter meanwhile."""
 
-from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from collections import deque
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
 from os import cpu_count
 from threading import local
 from typing import Any, TypeVar
@@ -14,6 +15,8 @@ _Made = TypeVar("_Made")
 #: Arrays of fewer rows are worked on sooner than they are shared out.
 _LEAST = 1 << 16
 _MOST = 4
+#: So many things are made before they are asked for.
+_AHEAD = 2
 _here = local()
 
 
@@ -41,6 +44,22 @@ def all_at_once(work: Callable[[Any], _Made], things: Sequence[Any]) -> list[_Ma
         initargs=(_here, "shared", True),
     ) as pool:
         return list(pool.map(work, things))
+
+
+def ahead_of(work: Callable[[Any], _Made], things: Iterable[Any]) -> Iterator[_Made]:
+    """Yield what is made of each of some things, in their order; the next ones are made meanwhile.
+
+    >>> list(ahead_of(len, ["a", "bb", "ccc"]))
+    [1, 2, 3]
+    """
+    waiting: deque[Future[_Made]] = deque()
+    with ThreadPoolExecutor(_AHEAD) as pool:
+        for each in things:
+            waiting.append(pool.submit(work, each))
+            if len(waiting) > _AHEAD:
+                yield waiting.popleft().result()
+        while waiting:
+            yield waiting.popleft().result()
 
 
 def by_stretches(work: Callable[[Any], Any], strings: Any) -> Any:
