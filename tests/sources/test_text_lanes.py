@@ -59,6 +59,8 @@ def test_texts_are_folded_and_ordered_as_one_by_one(threads, words):
         patch.setattr(side_by_side, "_LEAST", 2)
         patch.setattr(side_by_side, "cpu_count", lambda: threads)
         patch.setattr(string_order, "_PART", 3)
+        patch.setattr(string_order, "_KEPT", threads)
+        patch.setattr(string_order, "_MANY", threads)
         patch.setattr(text_lanes, "_BLOCK", 5)
         _compare_with_one_by_one(words)
 

@@ -24,7 +24,7 @@ from even_sieve.sources.arrow_buffers import (
 from even_sieve.sources.side_by_side import by_stretches, side_by_side
 
 #: Vowels and last consonants that join into syllables.
-_KOREAN = (range(0x1161, 0x1176), range(0x11A8, 0x11C3))
+_KOREAN = frozenset((*range(0x1161, 0x1176), *range(0x11A8, 0x11C3)))
 #: Marks that say how the letter before them is drawn.
 _VARIANTS = range(0xFE00, 0xFE10)
 _LAST, _MOST_OTHER = 0x110000, 20
@@ -167,7 +167,7 @@ def _stay(letter: str, mark: str) -> bool:
 
 
 def _may_be_korean(letter: int) -> bool:
-    return any(letter in parts for parts in _KOREAN)
+    return letter in _KOREAN
 
 
 def _stand_alone(letters: Iterable[int]) -> bool:

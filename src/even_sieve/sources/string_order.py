@@ -18,6 +18,8 @@ _PART, _MOST_PARTS, _NARROW = 1 << 20, 32, 1 << 31
 _KEPT = 1 << 22
 #: So many bytes are looked at; the order of strings alike in all of them is left to Arrow.
 _DEEPEST = 5 * _EIGHT
+#: Of so many strings that are alike so far it is told how far all of them are, by some at first.
+_MANY, _SOME = 1 << 12, 64
 
 
 def in_order(strings: Any) -> tuple[Array, Array]:
@@ -87,18 +89,22 @@ def _sorted_part(
     sort = np.argsort(keys)  # places among these rows
     new[1:] = _steps(keys[sort])
     places = np.flatnonzero(_alike(new))
-    for depth in range(begin + words.step, begin + _DEEPEST, words.step):
+    depth = np.full(len(places), begin + words.step)
+    for _ in range(_DEEPEST // words.step):
         longer = words.lengths_of(every[sort[places]]) > depth
-        places = places[_go_on(new[places], longer)]
+        left = _go_on(new[places], longer)
+        places, depth = places[left], depth[left]
         if not len(places):
             break
         some, apart = sort[places], new[places]
+        _pass_over(strings, every[some], apart, depth, 2 * words.step)
         keys = words.at(every[some], depth)
         order = _sorted(np.cumsum(apart), keys)
         sort[places] = some[order]
         apart[1:] |= _steps(keys[order])
         new[places] = apart
-        places = places[_alike(apart)]
+        left = _alike(apart)
+        places, depth = places[left], depth[left] + words.step
     sort = every[sort]
     if len(places):
         _sort_by_arrow(strings, sort, new, places)
@@ -109,10 +115,31 @@ def _sorted_part(
     return sort, new
 
 
+def _pass_over(strings: Any, rows: Array, new: Array, depth: Array, worth: int) -> None:
+    """Make the depth of the largest group of rows what all of it begin with alike, if it is worth.
+
+    `new` says where a group begins.
+    """
+    begins = np.append(np.flatnonzero(new), len(new))
+    largest = int(np.diff(begins).argmax())
+    group = slice(begins[largest], begins[largest + 1])
+    if group.stop - group.start < _MANY:
+        return
+    enough = int(depth[group.start]) + worth
+    own = rows[group]
+    if _common(take_any(strings, own[:: 1 + len(own) // _SOME])) >= enough:
+        depth[group] = max(depth[group.start], _common(take_any(strings, own)))
+
+
 def _alike_up_to(strings: Any) -> int:
-    """Return how many bytes all strings begin with alike."""
+    """Return how many bytes all strings begin with alike, unless these are few."""
     if not len(strings) or strings[0].as_py()[:_EIGHT] != strings[-1].as_py()[:_EIGHT]:
         return 0
+    return _common(strings)
+
+
+def _common(strings: Any) -> int:
+    """Return how many bytes strings, one at least, begin with alike."""
     ends = pc.min_max(strings).as_py()
     least, most = (np.frombuffer(each.encode(), dtype=np.uint8) for each in ends.values())
     shorter = min(len(least), len(most))

@@ -71,8 +71,11 @@ class Words:
         found: Array = self.offsets[rows + 1] - self.offsets[rows]
         return found
 
-    def at(self, rows: Array, depth: int) -> Array:
-        """Return the bytes of each string after so many, as a number; zeros where it has none."""
+    def at(self, rows: Array, depth: int | Array) -> Array:
+        """Return the bytes of each string after so many, as a number; zeros where it has none.
+
+        `depth` is one for all, or one for each.
+        """
         if len(self.data) < _EIGHT:
             data = np.concatenate((self.data, np.zeros(_EIGHT, dtype=np.uint8)))
             return replace(self, data=data).at(rows, depth)
@@ -81,7 +84,8 @@ class Words:
             own = rows[some]
             begins = self.offsets[own].astype(np.int64)
             lengths = self.offsets[own + 1] - begins
-            made[some] = self._of(begins + depth, lengths - depth)
+            after = depth if isinstance(depth, int) else depth[some]
+            made[some] = self._of(begins + after, lengths - after)
         return made
 
     def _of(self, begins: Array, lengths: Array) -> Array:
