@@ -26,6 +26,8 @@ from even_sieve.sources import csv
 from even_sieve.sources import parquet as own_parquet
 from even_sieve.sources.source_options import SourceOptions
 
+MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"]
+SYLLABLES = "".join(map(chr, range(0xAC00, 0xD7A4)))
 COMMA: dict[str, Any] = {"decimal": ",", "delimiter": ";"}
 Chance = random.Random
 Shape = Callable[[Chance], str]
@@ -126,6 +128,12 @@ SHAPES: dict[str, tuple[Shape, dict[str, Any]]] = {
     "addresses": (lambda c: ".".join(str(c.randrange(256)) for _ in range(4)), {}),
     "a minus behind": (lambda c: f"{money(c)}{c.choice(['', '-'])}", {}),
     "no-break spaces": (lambda c: f"{grouped(c, chr(0xA0), '.')}", {}),
+    "links": (lambda c: f"https://quay.example/{letters(c, 5, 9)}/{c.randrange(10**7)}", {}),
+    "alike for long": (lambda c: f"Berth of the outer harbour; call {c.randrange(10**8)}", {}),
+    "Korean": (lambda c: letters(c, 2, 5, SYLLABLES), {}),
+    "30 digits": (lambda c: str(c.randrange(10**30)), {}),
+    "days in words": (lambda c: f"{c.randrange(1, 29)} {c.choice(MONTHS)} {day(c)[0]}", {}),
+    "notes": (lambda c: " ".join(sentence(c) for _ in range(4)), {}),
 }  # fmt: skip
 ENDINGS: dict[str, Callable[[str], str]] = {
     "old line ends": lambda text: text.replace("\n", "\r"),
