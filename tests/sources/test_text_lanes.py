@@ -111,6 +111,8 @@ def test_marks_are_joined_only_where_they_are_not():
 
 @given(_WORDS, st.text("aAbß.é0東\n*?*?*?", min_size=1, max_size=6))
 @example(["Straße", "STRASSE"], "stra?e")
+@example(["s\u0307a", "sab", "stab", "sßb"], "?a")
+@example(["s\u0307a", "sab", "stab", "sßb", "t"], "s??")
 @example(["a" * 3000, "b"], "*" + "a" * 2999)
 def test_wildcards_search_them_as_one_by_one(words, written):
     pattern = read_letters(written)

@@ -12,10 +12,8 @@ from even_sieve.core.recheck.plain_cells import Key, Plain, When, nearest
 
 #: Something that is not worked out twice, but cannot be a figure either.
 Answer = Cell | Fraction
-
-
-#: The bits that are kept of a product of very many numbers.
-_BITS = 512
+#: The bits of a whole number of which none is lost, and those that are kept of a longer one.
+_WHOLE, _BITS = 1 << 14, 512
 
 
 class Used(NamedTuple):
@@ -98,7 +96,7 @@ def _multiplied(numbers: Iterable[int], bits: int) -> Bounds:
     for number in numbers:
         least, most = least * number, most * number
         needless = most.bit_length() - bits
-        if needless > bits:
+        if needless > max(bits, _WHOLE):
             least, most, twos = least >> needless, (most >> needless) + 1, twos + needless
     return Bounds(least, most, twos)
 

@@ -166,8 +166,11 @@ def _match_longer(found: Array, lane: TextLane, parts: Sequence[str | Wild]) -> 
     codes = np.array(may_fold_longer(lane.spellings), dtype=np.int64)
     search = getattr(lane.folded, "search", None)
     if search is not None and len(codes):
+        before = found[codes]
         found[codes] = False  # whatever matches as written fits more loosely
-        codes = search(loose_expression(parts), codes)
+        fitting = search(loose_expression(parts), codes)
+        found[fitting] = before[np.searchsorted(codes, fitting)]
+        codes = fitting
     for code in codes.tolist():
         if not one_to_one(spelling := lane.spellings[code]):
             found[code] = matches_as_written(parts, spelling)
