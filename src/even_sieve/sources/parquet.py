@@ -3,7 +3,6 @@
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from functools import partial
-from io import BytesIO
 from itertools import accumulate
 from pathlib import Path
 from typing import Any
@@ -40,7 +39,7 @@ _SHORT_GROUP = 1 << 21
 def read(content: bytes, source: str, options: SourceOptions) -> Table:
     """Return the table of a Parquet file; rows are numbered from 1."""
     try:
-        file = parquet.ParquetFile(BytesIO(content))
+        file = parquet.ParquetFile(pa.BufferReader(content))
         refuse_large(
             file.metadata.num_rows, file.metadata.num_columns, len(content), source, options
         )
@@ -60,9 +59,12 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
     except (pa.ArrowInvalid, OSError) as error:
         raise SourceError(source, "this is no Parquet file", "Is its ending right?") from error
 
+    facts = file.metadata
+
     def later(name: str) -> Column:
-        with guarded(source):
-            return table_of_arrow(file.read([name]).select([name]), source, options).columns[0]
+        with guarded(source):  # each by a file of its own: they may be asked for at one time
+            own = parquet.ParquetFile(pa.BufferReader(content), metadata=facts)
+            return table_of_arrow(own.read([name]).select([name]), source, options).columns[0]
 
     made = {column.name: column for column in table.columns}
     columns = tuple(

@@ -166,9 +166,11 @@ class Shaped:
         `places` are, for each shape, where they stand, as many for all; -1 stands for a 0.
         """
         text, codes = Bytes.of(self.strings), self.codes
+        found = np.zeros(len(codes), dtype=np.int64)
+        if not len(found):
+            return found
         digits = np.array(places).T
         digits = digits[np.cumsum((digits != _NOWHERE).any(axis=1)) > 0]
-        found = np.zeros(len(codes), dtype=np.int64)
 
         def put(rows: slice) -> None:
             for some in spans(rows.stop, _TOGETHER, rows.start):

@@ -1,5 +1,6 @@
 """Arrow arrays of strings in the order of their bytes, sorted as numbers of 64 bits each."""
 
+from collections.abc import Iterable
 from typing import Any
 
 import numpy as np
@@ -127,21 +128,22 @@ def _pass_over(strings: Any, rows: Array, new: Array, depth: Array, worth: int) 
         return
     enough = int(depth[group.start]) + worth
     own = rows[group]
-    if _common(take_any(strings, own[:: 1 + len(own) // _SOME])) >= enough:
-        depth[group] = max(depth[group.start], _common(take_any(strings, own)))
+    if _common([take_any(strings, own[:: 1 + len(own) // _SOME])]) >= enough:
+        every = (take_any(strings, own[some]) for some in spans(len(own), _PART))
+        depth[group] = max(depth[group.start], _common(every))
 
 
 def _alike_up_to(strings: Any) -> int:
     """Return how many bytes all strings begin with alike, unless these are few."""
     if not len(strings) or strings[0].as_py()[:_EIGHT] != strings[-1].as_py()[:_EIGHT]:
         return 0
-    return _common(strings)
+    return _common([strings])
 
 
-def _common(strings: Any) -> int:
-    """Return how many bytes strings, one at least, begin with alike."""
-    ends = pc.min_max(strings).as_py()
-    least, most = (np.frombuffer(each.encode(), dtype=np.uint8) for each in ends.values())
+def _common(arrays: Iterable[Any]) -> int:
+    """Return how many bytes the strings of arrays, one at least in each, begin with alike."""
+    ends = [each.encode() for own in arrays for each in pc.min_max(own).as_py().values()]
+    least, most = (np.frombuffer(each, dtype=np.uint8) for each in (min(ends), max(ends)))
     shorter = min(len(least), len(most))
     other = least[:shorter] != most[:shorter]
     return int(other.argmax()) if other.any() else shorter
