@@ -1,6 +1,7 @@
 """Sources of one table whose rows are the same: they may have been taken twice."""
 
-from collections.abc import Iterator, Mapping
+from collections import Counter
+from collections.abc import Iterator, Mapping, Sequence
 from hashlib import blake2b
 
 import numpy as np
@@ -13,25 +14,44 @@ from even_sieve.core.table.table import Table
 def twin_sources(table: Table) -> Iterator[tuple[str, str]]:
     """Yield each source whose rows are, cell by cell, those of an earlier one, with that one.
 
-    Nothing is told of a table of which columns are left for later.
+    Columns that are left for later are made as far as the others tell no difference; of rows that
+    stand elsewhere nothing is told.
 
     >>> from even_sieve import combine, table_from
     >>> january = table_from({"zone": ["Outer"], "dues": [120]})
     >>> list(twin_sources(combine([january, january]).core))
     [('table 2', 'table 1')]
     """
-    made = all(column.is_made for column in table.columns)
-    if table.origins is None or table.unread is not None or not made:
+    columns = sorted(table.columns, key=lambda column: not column.is_made)
+    there = table.elsewhere is None or all(column.is_made for column in columns)
+    if table.origins is None or table.unread is not None or not there:
         return
     lengths: dict[int, list[tuple[str, slice]]] = {}
     for name, rows in table.origins.parts():
         lengths.setdefault(rows.stop - rows.start, []).append((name, rows))
     for alike in (each for each in lengths.values() if len(each) > 1):
-        first: dict[bytes, tuple[str, slice]] = {}
-        for each in alike:
-            twin = first.setdefault(_digest(table, each[1]), each)
-            if twin is not each:
-                yield each[0], twin[0]
+        yield from _twins_among(columns, alike)
+
+
+def _twins_among(
+    columns: Sequence[Column], sources: Sequence[tuple[str, slice]]
+) -> Iterator[tuple[str, str]]:
+    """Yield each of some sources whose rows are those of an earlier one, with that one."""
+    left = [(name, rows, blake2b()) for name, rows in sources]
+    for column in columns:
+        for _, rows, digest in left:
+            _add(digest, column, rows)
+        met = Counter(digest.digest() for _, _, digest in left)
+        left = [each for each in left if met[each[2].digest()] > 1]
+        if not left:
+            return
+    first: dict[bytes, str] = {}
+    for name, _, digest in left:
+        twin = first.get(digest.digest())
+        if twin is None:
+            first[digest.digest()] = name
+        else:
+            yield name, twin
 
 
 def told_of_twins(twins: Mapping[str, str]) -> tuple[Notice, ...]:
@@ -40,13 +60,6 @@ def told_of_twins(twins: Mapping[str, str]) -> tuple[Notice, ...]:
         Notice(Code.TWIN_FILES, f"{name} holds the same as {twin}: its rows may count twice")
         for name, twin in twins.items()
     )
-
-
-def _digest(table: Table, rows: slice) -> bytes:
-    found = blake2b()
-    for column in table.columns:
-        _add(found, column, rows)
-    return found.digest()
 
 
 def _add(found: "blake2b", column: Column, rows: slice) -> None:
