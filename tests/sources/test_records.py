@@ -5,7 +5,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from even_sieve import table_from
+from even_sieve import read_table, table_from
+from even_sieve.core.errors import CallError, SourceError, SourceNotFound
 from even_sieve.core.table import column_from
 from even_sieve.sources import records
 
@@ -38,3 +39,17 @@ def test_names_that_are_no_texts_keep_their_cells():
     table = table_from([{2031: 5, "zone": "Outer"}, {2031: 7, None: 1}])
     assert table.names == ("2031", "zone", "None")
     assert [table.column(name) for name in table.names] == [[5, 7], ["Outer", None], [None, 1]]
+
+
+def test_a_table_without_a_column_is_neither_read_nor_written(tmp_path):
+    path = tmp_path / "calls.jsonl"
+    path.write_text("{}\n{}\n")
+    for read in (lambda: read_table(path), lambda: table_from([{}, {}])):
+        with pytest.raises(SourceError, match="no record has a name"):
+            read()
+    for ending in ("csv", "jsonl", "parquet", "arrow", "xlsx", "ods"):
+        with pytest.raises(CallError, match="a table without a column is not written"):
+            table_from({}).write(tmp_path / f"out.{ending}")
+        assert not (tmp_path / f"out.{ending}").exists()
+    with pytest.raises(SourceNotFound, match="no file has such a name"):
+        read_table([tmp_path / "a\0.csv", path])

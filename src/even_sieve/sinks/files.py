@@ -37,6 +37,10 @@ def write_file(table: Table, path: str | Path, *, leave_formulas: bool = False) 
     `CallError` for an unknown ending, `SourceError` for a file that cannot be written.
     """
     file = Path(path)
+    if not table.columns:
+        raise CallError(
+            f"{file}: a table without a column is not written\nThere is nothing to write"
+        )
     write: Callable[[Table, Path, bool], None] = sink_for(file).write
     replace_file(file, lambda new: write(with_marks(table), new, leave_formulas))
 

@@ -125,7 +125,7 @@ def open_long(path: Path, source: str, options: SourceOptions) -> LongFile | Non
                 rows += len(some)
     except UnicodeDecodeError:
         return None
-    if not rows or len(set(map(key_of, readers))) < len(readers):
+    if not readers or len(set(map(key_of, readers))) < len(readers):
         return None
     by_name = {name.strip(): name for name in readers}
     told = {name.strip(): reader.notices(name.strip()) for name, reader in readers.items()}

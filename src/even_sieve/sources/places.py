@@ -38,7 +38,9 @@ class Place:
         """What two places have in common that are the same."""
         if is_address(self.path):
             return self.path, self.sheets
-        return os.path.normcase(os.path.realpath(self.path)), self.sheets
+        # A name that no file can have is told where it is opened.
+        path = self.path if "\0" in self.path else os.path.realpath(self.path)
+        return os.path.normcase(path), self.sheets
 
 
 @dataclass(frozen=True)

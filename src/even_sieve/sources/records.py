@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Column, Table, column_from
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.arrow_buffers import strings_of
@@ -36,9 +37,12 @@ def table_of_records(
 ) -> Table:
     """Return the table of records; a name that a record does not have is a blank there.
 
-    `make` gives the column of a name's values, if not what is usual.
+    `make` gives the column of a name's values, if not what is usual. Raises `SourceError` where
+    none of them has a name.
     """
     keys = dict.fromkeys(chain.from_iterable(records))  # names that are numbers, too
+    if records and not keys:
+        raise SourceError(source, "no record has a name", "A table has a column at least")
     columns = tuple(
         (make or _column)(str(key).strip(), [record.get(key) for record in records]) for key in keys
     )
