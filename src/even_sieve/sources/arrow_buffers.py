@@ -133,15 +133,15 @@ class Bytes:
         return first, last
 
 
-def bytes_in(octets: Array, known: bytes = b"", most: int = 256) -> bytes:
-    """Return the bytes that are there, each once, but for known ones; some, where more than `most`.
+def bytes_in(octets: Array, most: int) -> bytes:
+    """Return the bytes that are there, each once; some of them, where these are more than `most`.
 
-    >>> sorted(bytes_in(np.frombuffer(b"2031-12", dtype=np.uint8), b"-"))
-    [48, 49, 50, 51]
+    >>> bytes(sorted(bytes_in(np.frombuffer(b"2031-12", dtype=np.uint8), 8)))
+    b'-0123'
     """
     found = b""
     for rows in spans(len(octets), _LOOKED_AT):
-        left = octets[rows].tobytes().translate(None, known + found)
+        left = octets[rows].tobytes().translate(None, found)
         while left and len(found) <= most:
             found += bytes(set(left[:_SEEN]))
             left = left.translate(None, found)

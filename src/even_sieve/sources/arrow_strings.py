@@ -127,10 +127,7 @@ class Strings(Sequence[str]):
         """Return the strings at these places, 0 for each digit, once each, and which each has."""
         some = take(self._array, places)
         return coded_together(
-            side_by_side(
-                lambda rows: _with_zeros(some[rows]).dictionary_encode(),
-                len(some),
-            )
+            side_by_side(lambda rows: _with_zeros(some[rows]).dictionary_encode(), len(some))
         )
 
     def many(self, places: Array) -> list[str]:

@@ -17,6 +17,7 @@ from even_sieve.core.table import Column, Table
 from even_sieve.core.table.table import key_of
 from even_sieve.sources.arrow_pieces import pieces_of
 from even_sieve.sources.arrow_tables import (
+    column_of_arrow,
     columns_left_out,
     is_plain,
     names_read,
@@ -64,7 +65,7 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
     def later(name: str) -> Column:
         with guarded(source):  # each by a file of its own: they may be asked for at one time
             own = parquet.ParquetFile(pa.BufferReader(content), metadata=facts)
-            return table_of_arrow(own.read([name]).select([name]), source, options).columns[0]
+            return column_of_arrow(own.read([name]), {name: name}, source, options, name)
 
     made = {column.name: column for column in table.columns}
     columns = tuple(

@@ -38,7 +38,7 @@ _AS_DIGITS = bytes(ord("1") if chr(each).isdigit() else each for each in range(1
 #: So many bytes, signs and the like, may stand before the first digit of a number.
 _BEFORE = 8
 _SAMPLE, _LOOKED_AT, _MOST_OF_THEM, _MOST = 64, 4096, 1024, 1 << 14
-_NOWHERE, _0 = -1, np.uint8(ord("0"))
+_NOWHERE, _DIGIT_0 = -1, np.uint8(ord("0"))
 #: The digits of so many strings are looked at together.
 _TOGETHER = 1 << 16
 
@@ -178,7 +178,7 @@ class Shaped:
                 for each in digits:
                     own = each[codes[some]] if len(each) > 1 else each
                     made *= 10
-                    made += np.where(own == _NOWHERE, 0, text.at(starts + own) - _0)
+                    made += np.where(own == _NOWHERE, 0, text.at(starts + own) - _DIGIT_0)
 
         side_by_side(put, len(found))
         return found

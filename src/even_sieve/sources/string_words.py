@@ -48,7 +48,7 @@ class Words:
             return words
         if len(np.unique(used[:: 1 + len(used) // _BLOCK * _MOST_KINDS])) > _MOST_KINDS:
             return words
-        kinds = bytes_in(used, most=_MOST_KINDS)
+        kinds = bytes_in(used, _MOST_KINDS)
         if len(kinds) > _MOST_KINDS:
             return words
         there = np.isin(np.arange(256), list(kinds))

@@ -22,9 +22,9 @@ from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import Array, FixedLane, Lane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE
-from even_sieve.sources.arrow_buffers import Bytes, mask_of, spread_over, strings_of, take
+from even_sieve.sources.arrow_buffers import Bytes, mask_of, strings_of, take
 from even_sieve.sources.bulk_strings import all_but
-from even_sieve.sources.byte_shapes import POWERS
+from even_sieve.sources.byte_shapes import POWERS, all_decimals
 from even_sieve.sources.currencies import currency_signs, mixed_currencies
 from even_sieve.sources.exponents import EXPONENT, any_exponent, with_exponents
 from even_sieve.sources.growing_cells import read_in_bulk
@@ -141,10 +141,9 @@ def _among_words(name: str, tokens: Shaped, options: SourceOptions) -> Column | 
     exponents = not comma and _may_be_exponents(tokens.strings) and any_exponent(tokens.strings)
     if not (ordered or comma or exponents):
         return None
-    if not (comma or exponents) and _begin_plainly(tokens.strings):
-        column = read_in_bulk(name, tokens.strings)
-        if set(column.counts) == {Kind.NUMBER}:
-            return column
+    plain = None if comma or exponents else all_decimals(tokens.strings)
+    if plain is not None:
+        return Column(name, len(plain.values), {Kind.NUMBER: plain})
     rest = np.flatnonzero(~are_words(tokens.strings))
     some = tokens.take(rest)
 
@@ -173,19 +172,6 @@ def _among_words(name: str, tokens: Shaped, options: SourceOptions) -> Column | 
     if not (aside | days).all():
         return None
     return beside(days, lambda found: _dates(name, found, options))
-
-
-def _begin_plainly(strings: Any) -> bool:
-    """Tell whether strings begin as plain numbers do, and some of them are; none is empty."""
-    text = Bytes.of(strings)
-    if not text.is_plain():
-        return False
-    some = pc.match_substring_regex(spread_over(strings, _SAMPLE), _PLAIN)
-    if not pc.all(some).as_py():
-        return False
-    starts = text.offsets[:-1]
-    signed = np.isin(text.data[starts], list(b"+-"))
-    return bool(np.isin(text.at(starts + signed), list(b"0123456789")).all())
 
 
 def _with_words(name: str, tokens: Shaped, rows: Array, found: Column) -> Column | None:
