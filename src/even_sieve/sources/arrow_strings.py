@@ -1,7 +1,7 @@
 """Arrow arrays of strings as sequences of Python's own."""
 
 from collections.abc import Iterator, Sequence
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Any, overload
 
 import numpy as np
@@ -9,6 +9,7 @@ import pyarrow.compute as pc
 
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import Array
+from even_sieve.core.table.texts_of_rows import Texts
 from even_sieve.sources.arrow_buffers import (
     Bytes,
     coded_together,
@@ -18,13 +19,13 @@ from even_sieve.sources.arrow_buffers import (
     take,
     take_any,
 )
-from even_sieve.sources.side_by_side import side_by_side
+from even_sieve.sources.side_by_side import by_stretches, side_by_side
 
 #: Each byte, but for that of a digit that of 0.
 _WITH_ZEROS = np.arange(256, dtype=np.uint8)
 _WITH_ZEROS[ord("0") : ord("9") + 1] = ord("0")
-#: Which bytes a digit may begin with, of whatever script.
-_MAY_BE_DIGIT = np.isin(np.arange(256), [*b"0123456789", *range(128, 256)])
+#: Digits are ten bytes from 0 on; those of other scripts begin with a byte that is not ASCII.
+_ZERO, _TEN, _NOT_ASCII = np.uint8(ord("0")), np.uint8(10), 0x80
 #: So many strings are made at once.
 _TAKEN = 1 << 20
 _LOOKED_AT = 1 << 16
@@ -36,7 +37,7 @@ def _with_zeros(strings: Any) -> Any:
     return Bytes(_WITH_ZEROS[text.used], text.offsets - text.offsets[0]).strings()
 
 
-class Strings(Sequence[str]):
+class Strings(Texts):
     """An Arrow array of strings as a sequence: made into Python strings when all are asked for.
 
     Looking a few up, as a binary search does, leaves the others where they are.
@@ -92,10 +93,31 @@ class Strings(Sequence[str]):
             return None
         return list(zip(low, high, strict=True))
 
+    def equal_to(self, wanted: Sequence[str]) -> tuple[Array, set[str]] | None:
+        """Return which of the strings are among others, and which of these there are.
+
+        None where that cannot be told at once: of a text that no file can hold.
+
+        >>> found, there = Strings(strings_of(["mole", "pier"])).equal_to(["quay", "pier"])
+        >>> found.tolist(), there
+        ([False, True], {'pier'})
+        """
+        try:
+            sought = strings_of(wanted).cast(self._array.type)
+        except UnicodeEncodeError:
+            return None
+        found = mask_of(by_stretches(partial(pc.is_in, value_set=sought), self._array))
+        there = take(self._array, np.flatnonzero(found)).unique()
+        return found, set(there.to_pylist())
+
     def may_hold_digits(self) -> bool:
         """Tell whether any of the strings has a digit, or a letter outside ASCII."""
         used = Bytes.of(self._array).used
-        return any(_MAY_BE_DIGIT[used[rows]].any() for rows in spans(len(used), _LOOKED_AT))
+        for rows in spans(len(used), _LOOKED_AT):
+            own = used[rows]
+            if own.max() >= _NOT_ASCII or (own - _ZERO < _TEN).any():  # below 0 it wraps round
+                return True
+        return False
 
     def hold(self, part: bytes) -> bool:
         """Tell whether a part may be among the bytes of the strings."""

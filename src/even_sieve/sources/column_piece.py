@@ -1,6 +1,6 @@
 """Some rows of a column of strings as they were read, and the column that they make."""
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -11,7 +11,7 @@ from even_sieve.core.table import Column
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.growing import join_columns
 from even_sieve.core.table.lanes import Array, Lane
-from even_sieve.sources.text_lanes import text_lane_of
+from even_sieve.sources.text_lanes import text_lane_later
 from even_sieve.sources.woven import spread
 
 
@@ -57,10 +57,6 @@ def column_of_piece(name: str, piece: Piece, notices: tuple[Notice, ...]) -> Col
     """Return the column that a piece holds, its texts made into a lane."""
     lanes, states = piece.but_for_texts()
     if piece.words is not None:
-        lane = text_lane_of(piece.words)
-        if len(lane.codes) < piece.length:
-            codes = np.zeros(piece.length, dtype=lane.codes.dtype)
-            codes[piece.states == Kind.TEXT] = lane.codes
-            lane = replace(lane, codes=codes)
-        lanes[Kind.TEXT] = lane
+        all_rows = len(piece.words) == piece.length
+        lanes[Kind.TEXT] = text_lane_later(piece.words, None if all_rows else piece.states)
     return assemble(name, piece.length, lanes, states, notices)

@@ -6,6 +6,7 @@ many is read in bulk.
 
 import re
 from bisect import bisect_left
+from collections.abc import Iterable
 from dataclasses import replace
 from decimal import Decimal
 from functools import cache, partial
@@ -15,7 +16,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from even_sieve.core.cells import Cell, Kind, read_date, read_number
+from even_sieve.core.cells import Cell, Kind, all_like_dates, read_date, read_number
 from even_sieve.core.cells.dates import spans_of_date
 from even_sieve.core.cells.written import (
     Conventions,
@@ -28,7 +29,7 @@ from even_sieve.core.table import Column, column_from_codes
 from even_sieve.core.table.arrays import pick
 from even_sieve.core.table.how_to_read import option_for_dates
 from even_sieve.core.table.lanes import Array, FixedLane, TextLane, changed, narrowest
-from even_sieve.sources.arrow_buffers import Bytes, mask_of, spread_over, stored
+from even_sieve.sources.arrow_buffers import Bytes, mask_of, spread_over, stored, strings_of
 from even_sieve.sources.bulk_strings import trim
 from even_sieve.sources.by_shape import read_by_shape
 from even_sieve.sources.byte_shapes import all_decimals
@@ -37,6 +38,7 @@ from even_sieve.sources.growing_cells import read_in_bulk
 from even_sieve.sources.set_aside import without_blanks
 from even_sieve.sources.shown_by_source import shown_in_texts
 from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.text_lanes import text_lane_of
 from even_sieve.sources.tokens import TokenReader
 from even_sieve.sources.written_shapes import read_in_shape, written_notice
 
@@ -142,10 +144,16 @@ def is_written(column: Column) -> bool:
     lane = column.lanes.get(Kind.TEXT)
     if not isinstance(lane, TextLane) or Kind.DATE in column.counts:
         return False
+    waiting = lane.of_rows
+    if waiting is not None and not _are_written(waiting.spellings[:_SHOWN]):
+        return False
     starts = (bisect_left(lane.folded, letter) for letter in _BEFORE_WORDS)
     places = (*starts, max(len(lane.spellings) - _SAMPLE, 0), 0)
-    some = (each for start in places for each in lane.spellings[start : start + _SAMPLE])
-    return all(read_written_number(each) is not None for each in some)
+    return _are_written(e for start in places for e in lane.spellings[start : start + _SAMPLE])
+
+
+def _are_written(texts: Iterable[str]) -> bool:
+    return all(read_written_number(each) is not None for each in texts)
 
 
 #: Letters that come before words in the order of texts: words stand among signs of currencies.
@@ -242,8 +250,17 @@ def with_date_notice(column: Column, count: int | None = None) -> Column:
 
     `count` is how many do, where they are not all here.
     """
-    like, lane = column.date_like, column.lanes.get(Kind.TEXT)
-    if like is None or not isinstance(lane, TextLane):
+    lane = column.lanes.get(Kind.TEXT)
+    if not isinstance(lane, TextLane):
+        return column
+    waiting = lane.of_rows
+    if waiting is not None:
+        places = np.asarray(all_like_dates(waiting.spellings), dtype=np.intp)
+        lane = text_lane_of(strings_of([waiting.spellings[place] for place in places.tolist()]))
+        some = with_date_notice(Column(column.name, len(places), {Kind.TEXT: lane}), count)
+        return replace(column, notices=(*column.notices, *some.notices))
+    like = column.date_like
+    if like is None:
         return column
     count = count_like_dates(column) if count is None else count
     example = lane.spellings[int(np.flatnonzero(like)[0])]

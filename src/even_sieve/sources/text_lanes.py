@@ -7,9 +7,11 @@ from typing import Any
 import numpy as np
 import pyarrow.compute as pc
 
+from even_sieve.core.cells import Kind
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.coded_lanes import text_lane
 from even_sieve.core.table.lanes import Array, TextLane, narrowest
+from even_sieve.core.table.texts_of_rows import TextsOfRows
 from even_sieve.sources.arrow_buffers import (
     Bytes,
     is_ascii,
@@ -25,6 +27,8 @@ from even_sieve.sources.side_by_side import joined, side_by_side
 from even_sieve.sources.string_order import in_order
 
 _SAMPLE, _MOSTLY = 1 << 14, 0.75
+#: So few texts are put in order at once.
+_FEW = 1 << 14
 _BLOCK = 1 << 20
 
 
@@ -32,14 +36,46 @@ def text_lane_of(strings: Any) -> TextLane:
     """Return the lane of an array of texts."""
     if not _mostly_differ(strings):
         coded = strings.dictionary_encode()
-        lane = _lane_of_different(coded.dictionary)
+        lane = _lane_of_different(coded.dictionary, all_folded(coded.dictionary))
         return replace(lane, codes=lane.codes[stored(coded.indices, np.int32)])
-    return _lane_of_different(strings)
+    return _lane_of_different(strings, all_folded(strings))
 
 
-def _lane_of_different(strings: Any) -> TextLane:
-    """Return the lane of texts, mostly different ones."""
-    folded = all_folded(strings)
+def text_lane_later(strings: Any, states: Array | None = None) -> TextLane:
+    """Return the lane of an array of texts; where most differ, one that is put in order later.
+
+    `states` says which rows hold the texts; None where all do.
+    """
+    if len(strings) < _FEW or not _mostly_differ(strings):
+        return _spread(text_lane_of(strings), states)
+    folded: list[Any] = []  # worked out once: several threads may each do it
+
+    def fold_all() -> Any:
+        if not folded:
+            folded.append(all_folded(strings))
+        return folded[0]
+
+    def folded_texts() -> Strings | None:
+        return None if fold_all() is None else Strings(fold_all())
+
+    def make() -> TextLane:
+        return _spread(_lane_of_different(strings, fold_all()), states)
+
+    texts = TextsOfRows(Strings(strings), folded_texts, states)
+    return TextLane.waiting(make, _of_rows=texts)
+
+
+def _spread(lane: TextLane, states: Array | None) -> TextLane:
+    """Return the lane of some rows as that of all."""
+    if states is None:
+        return lane
+    codes = np.zeros(len(states), dtype=lane.codes.dtype)
+    codes[states == Kind.TEXT] = lane.codes
+    return replace(lane, codes=codes)
+
+
+def _lane_of_different(strings: Any, folded: Any) -> TextLane:
+    """Return the lane of texts, mostly different ones, and of these as they are compared."""
     if folded is None:
         coded = strings.dictionary_encode()
         return text_lane(coded.dictionary.to_pylist(), stored(coded.indices, np.int32))

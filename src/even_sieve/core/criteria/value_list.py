@@ -6,24 +6,24 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from even_sieve.core.cells import Kind
+from even_sieve.core.criteria.asked_texts import AskedTexts
 from even_sieve.core.criteria.blocks import Probe
 from even_sieve.core.criteria.operands import Point
 from even_sieve.core.criteria.probes import (
     Among,
     Between,
     Constant,
-    Listed,
     any_probe,
     kind_probe,
     of_kind,
 )
-from even_sieve.core.criteria.stored_range import Ordered, Span, codes_probe, probe_of
+from even_sieve.core.criteria.stored_range import Ordered, Span, probe_of
 from even_sieve.core.table.distinct import once_each
-from even_sieve.core.table.lanes import Array, TextLane, YesNoLane
-from even_sieve.core.table.ordered_texts import places_equal_to_each
+from even_sieve.core.table.lanes import TextLane, YesNoLane
 
 if TYPE_CHECKING:
     from even_sieve.core.criteria.asked_column import AskedColumn
+    from even_sieve.core.criteria.operands.pattern import Pattern
 
 _FEW = 8
 
@@ -31,8 +31,8 @@ _FEW = 8
 class ValueList:
     """The values of an alternative list, gathered a lane at a time.
 
-    Each value adds itself: to the spans, to the `codes` of the texts that are asked for (bool,
-    shape (spellings,)), to the yes/no, or to the probes of `others`.
+    Each value adds itself: to the spans, to the texts that are asked for, to the yes/no, or to
+    the probes of `others`.
     """
 
     def __init__(self, asked: "AskedColumn") -> None:
@@ -40,21 +40,22 @@ class ValueList:
         self.spans: dict[Kind, list[Span]] = {}
         text = self.column.lanes.get(Kind.TEXT)
         self.text = text if isinstance(text, TextLane) else None
-        self.codes = np.zeros(len(self.text.spellings) if self.text else 0, dtype=bool)
         self.yes_no: set[bool] = set()
         self.others: list[Probe] = []
-        self._ranges: dict[str, tuple[int, int]] = {}
+        self._texts = None if self.text is None else AskedTexts(self.text)
 
     def look_up(self, folded: Sequence[str]) -> None:
         """Look up many texts at once that will be asked for."""
-        if self.text is not None and len(folded) > _FEW:
-            self._ranges = dict(
-                zip(folded, places_equal_to_each(self.text.folded, folded), strict=True)
-            )
+        if self._texts is not None and folded:
+            self._texts.look_up(folded)
 
-    def range_of(self, lane: TextLane, folded: str) -> tuple[int, int]:
-        """Return the codes of the texts equal to one, from and up to."""
-        return self._ranges.get(folded) or lane.range_of(folded)
+    def ask_text(self, folded: str) -> bool:
+        """Ask for the texts equal to one; tell whether there are any."""
+        return self._texts is not None and self._texts.ask(folded)
+
+    def ask_pattern(self, pattern: "Pattern") -> bool:
+        """Ask for the texts that match a pattern; tell whether there are any."""
+        return self._texts is not None and self._texts.ask_pattern(pattern)
 
     def add_span(self, kind: Kind, low: Point | None, high: Point | None) -> None:
         """Ask for the cells from one number or period to another; None is an open end."""
@@ -74,8 +75,8 @@ class ValueList:
             lane = self.column.lanes[kind]
             if isinstance(lane, Ordered):
                 found.append(of_kind(self.column, kind, _span_probe(lane, spans)))
-        if self.text is not None and self.codes.any():
-            found.append(of_kind(self.column, Kind.TEXT, _table_probe(self.text, self.codes)))
+        if self._texts is not None:
+            found += [of_kind(self.column, Kind.TEXT, probe) for probe in self._texts.probes()]
         if self.yes_no:
             found.append(self._yes_no_probe())
         return (*found, *self.others)
@@ -99,12 +100,3 @@ def _span_probe(lane: Ordered, spans: list[Span]) -> Probe:
             return Constant(False)
         return Among(lane.values, once_each(np.array(members, dtype=lane.values.dtype)))
     return any_probe(tuple(probe_of(lane, span) for span in spans))
-
-
-def _table_probe(lane: TextLane, wanted: Array) -> Probe:
-    """Return the probe for the codes that are True in `wanted`: a few ranges, or a look-up."""
-    edges = np.flatnonzero(np.diff(np.concatenate(([False], wanted, [False])).astype(np.int8)))
-    runs = list(zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True))
-    if len(runs) > _FEW // 2:
-        return Listed(lane.codes, wanted)
-    return any_probe(tuple(codes_probe(lane, low, high) for low, high in runs))

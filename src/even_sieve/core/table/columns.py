@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property, partial
 from itertools import chain
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -29,6 +29,7 @@ from even_sieve.core.table.identities import distinct_of, identity_of, spelt_of
 from even_sieve.core.table.keys import Identity
 from even_sieve.core.table.lane_cells import cells_of, cells_of_kinds
 from even_sieve.core.table.lanes import Array, FixedLane, Lane, Rows, TextLane
+from even_sieve.core.table.later import MadeLater
 from even_sieve.core.table.look_alikes import look_alikes_in
 
 if TYPE_CHECKING:
@@ -44,7 +45,7 @@ _TEXT = 64
 
 
 @dataclass(frozen=True, eq=False)
-class Column:
+class Column(MadeLater):
     """Named cells. `states` holds a `Kind` a cell, uint8, shape (n,); None if all are alike.
 
     `lanes` maps each kind that the column holds to its lane; blanks have none. `notices`
@@ -73,42 +74,26 @@ class Column:
 
         A sketch tells what is known of it before.
         """
-        column = object.__new__(cls)
-        column.__dict__.update(name=name, length=length, _make=make, _sketch=sketch)
-        return column
+        return cls.waiting(make, name=name, length=length, _sketch=sketch)
 
     @property
     def sketch(self) -> "Sketch | None":
         """What is known of a column that is not made yet, if anything is."""
-        return None if self.is_made else self.__dict__["_sketch"]
-
-    def __getattr__(self, name: str) -> Any:
-        """Make a column that was left for later; called only for what it has not got yet."""
-        make = None if name.startswith("__") else self.__dict__.get("_make")
-        if make is None:
-            raise AttributeError(f"a column has no '{name}'")
-        self.__dict__.update(make().__dict__)
-        self.__dict__.pop("_make", None)
-        self.__dict__.pop("_sketch", None)
-        return getattr(self, name)
-
-    @property
-    def is_made(self) -> bool:
-        """Whether the cells are there, or would have to be read."""
-        return "_make" not in self.__dict__
+        return self.__dict__.get("_sketch")
 
     def __sizeof__(self) -> int:
         """Return how many bytes the cells take, as far as they are here."""
         if not self.is_made:
             return 0
-        stored = [lane.values for lane in self.lanes.values()]
-        stored += [] if self.states is None else [self.states]
-        texts = sum(len(getattr(lane, "spellings", ())) for lane in self.lanes.values())
-        return sum(each.nbytes for each in stored) + _TEXT * texts
-
-    def __getstate__(self) -> dict[str, Any]:
-        """Travel with the cells."""
-        return {"lanes": self.lanes} | self.__dict__
+        size = 0 if self.states is None else self.states.nbytes
+        for lane in self.lanes.values():
+            if isinstance(lane, TextLane):
+                waits = lane.of_rows is not None
+                size += _TEXT * (self.length if waits else len(lane.spellings))
+                if waits:
+                    continue
+            size += lane.values.nbytes
+        return size
 
     def __post_init__(self) -> None:
         if self.states is None and len(self.lanes) != 1:
@@ -281,6 +266,9 @@ class Column:
         """Test the spellings whose folded value lies from one of these up to its other end."""
         lane = self.lanes.get(Kind.TEXT)
         if not isinstance(lane, TextLane):
+            return None
+        waiting = lane.of_rows
+        if waiting is not None and not len(test(waiting.spellings)):
             return None
         found = np.zeros(len(lane.spellings), dtype=bool)
         for low, high in ends:

@@ -17,8 +17,16 @@ from numpy.typing import NDArray
 from even_sieve.core.cells import CellError, Kind
 from even_sieve.core.cells.dates import date_from_days, datetime_from_micros
 from even_sieve.core.table.arrays import ends_of, picked
+from even_sieve.core.table.later import MadeLater
 from even_sieve.core.table.ordered_texts import begins, places_beginning, places_equal
-from even_sieve.core.table.shortest import aligned, decimal_of, shortest_decimals, take_zeros_off
+from even_sieve.core.table.shortest import (
+    aligned,
+    decimal_of,
+    shortest_decimals,
+    written_as,
+    written_longer,
+)
+from even_sieve.core.table.texts_of_rows import TextsOfRows
 
 Array: TypeAlias = NDArray[Any]
 Rows: TypeAlias = NDArray[np.intp] | slice
@@ -111,30 +119,15 @@ class FloatLane:
     def cell(self, row: int) -> float | Decimal:
         """Return one number: the double, or the decimal that was written where that is longer."""
         value = float(self.values[row])
-        return self._given(row) if value in self._written else value + 0.0  # -0.0 is 0.0
-
-    def _given(self, row: int) -> float | Decimal:
-        own = decimal_of(*(int(each[row]) for each in self.given or ()))
-        return float(own) if own == Decimal(repr(float(own))) else own
+        if self.given is None or value not in self._written:
+            return value + 0.0  # -0.0 is 0.0
+        return written_as(*(int(each[row]) for each in self.given))
 
     @cached_property
     def _written(self) -> dict[float, float | Decimal]:
-        """What numbers were written as, by their doubles, where one is longer than its double.
-
-        Of several that share a double the first is told: they count as equal.
-        """
         if self.given is None:
             return {}
-        shown = aligned(*shortest_decimals(self.values))
-        differ = np.flatnonzero((shown[0] != self.decimals[0]) | (shown[1] != self.decimals[1]))
-        own, other = ((each[0][differ], each[1][differ]) for each in (self.decimals, shown))
-        for each in (own, other):
-            take_zeros_off(*each)
-        differ = differ[(own[0] != other[0]) | (own[1] != other[1])]
-        longer = [row for row in differ.tolist() if isinstance(self._given(row), Decimal)]
-        rows = np.flatnonzero(np.isin(self.values, self.values[longer]))[::-1]
-        doubles = self.values[rows].tolist()
-        return dict(zip(doubles, map(self._given, rows.tolist()), strict=True))
+        return written_longer(self.values, self.given, self.decimals)
 
     @property
     def longer(self) -> bool:
@@ -173,17 +166,24 @@ class DateLane:
 
 
 @dataclass(frozen=True, eq=False)
-class TextLane:
+class TextLane(MadeLater):
     """Text as codes into the distinct spellings, sorted by folded value, then as first met.
 
     Spellings that are equal (`Outer`, `OUTER`) stand side by side, so that a value, a
-    beginning, and an order comparison are each one range of codes.
+    beginning, and an order comparison are each one range of codes. A lane that waits is put in
+    order when more is asked of it than `of_rows`.
     """
 
     codes: Array
     spellings: Sequence[str]
     folded: Sequence[str]
     kind: ClassVar[Kind] = Kind.TEXT
+
+    @property
+    def of_rows(self) -> TextsOfRows | None:
+        """The texts of its rows, where it is not put in order yet."""
+        found: TextsOfRows | None = self.__dict__.get("_of_rows")
+        return found
 
     @property
     def values(self) -> Array:

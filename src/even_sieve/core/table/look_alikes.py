@@ -18,6 +18,9 @@ def look_alikes_in(lane: TextLane, used: Callable[[], Array]) -> Iterator[tuple[
 
     `used` gives the codes of the texts that cells hold, once there is something to be told.
     """
+    waiting = lane.of_rows
+    if waiting is not None and not all_with_unseen(waiting.spellings):
+        return
     texts, held = lane.spellings, None
     met: dict[str, int] = {}
     for place in all_with_unseen(texts)[:_MOST_COMPARED]:

@@ -57,6 +57,39 @@ def decimal_of(stored: int, scale: int) -> Decimal:
     return Decimal((int(stored < 0), tuple(map(int, str(abs(stored)))), -scale))
 
 
+def written_as(stored: int, scale: int) -> float | Decimal:
+    """Return `stored / 10**scale`: the double that shows it, or a decimal where that is longer.
+
+    >>> written_as(125, 1), written_as(1000000000000000001, 1)
+    (12.5, Decimal('100000000000000000.1'))
+    """
+    own = decimal_of(stored, scale)
+    return float(own) if own == Decimal(repr(float(own))) else own
+
+
+def written_longer(
+    values: Array, given: tuple[Array, Array], decimals: tuple[Array, Array]
+) -> dict[float, float | Decimal]:
+    """Return what numbers were written as, by their doubles, where one is longer than its double.
+
+    `given` are the whole numbers, and how many of their digits are decimals, `decimals` the same
+    `aligned`. Of several that share a double the first is told: they count as equal.
+    """
+    shown = aligned(*shortest_decimals(values))
+    differ = np.flatnonzero((shown[0] != decimals[0]) | (shown[1] != decimals[1]))
+    own, other = ((each[0][differ], each[1][differ]) for each in (decimals, shown))
+    for each in (own, other):
+        take_zeros_off(*each)
+    differ = differ[(own[0] != other[0]) | (own[1] != other[1])]
+
+    def written(row: int) -> float | Decimal:
+        return written_as(*(int(each[row]) for each in given))
+
+    longer = [row for row in differ.tolist() if isinstance(written(row), Decimal)]
+    rows = np.flatnonzero(np.isin(values, values[longer]))[::-1]
+    return dict(zip(values[rows].tolist(), map(written, rows.tolist()), strict=True))
+
+
 def exact_decimal(value: float) -> Fraction:
     """Return the shortest decimal of a double as a fraction.
 

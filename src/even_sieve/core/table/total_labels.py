@@ -31,6 +31,9 @@ def labels_of_totals(table: Table) -> dict[int, str]:
         lane = column.lanes.get(Kind.TEXT)
         if not isinstance(lane, TextLane):
             continue
+        waiting = None if lane.of_rows is None else lane.of_rows.folded()
+        if waiting is not None and not len(_speaking_of_total(waiting)):
+            continue
         hints = _speaking_of_total(lane.folded)
         if not len(hints):
             continue

@@ -22,6 +22,7 @@ from even_sieve.core.criteria.operands.wildcards import (
 )
 from even_sieve.core.errors import ParameterError
 from even_sieve.core.table.lanes import Array, TextLane
+from even_sieve.core.table.texts_of_rows import TextsOfRows
 
 if TYPE_CHECKING:
     from even_sieve.core.criteria.value_list import ValueList
@@ -92,10 +93,24 @@ class Pattern(Operand):
             values.remarks.wildcard_without_text(self)
             return
         values.remarks.wildcard_beside(self)
-        found = pattern_codes(values.text, self)
-        if not found.any():
+        if not values.ask_pattern(self):
             values.remarks.pattern_not_held(self)
-        values.codes |= found
+
+    def codes_in(self, lane: TextLane) -> Array:
+        """Return which codes match, bool, shape (spellings,): one test a value."""
+        return pattern_codes(lane, self)
+
+    def places_in(self, texts: TextsOfRows) -> Array | None:
+        """Return which texts of rows match, bool, shape (texts,); None if that is not told so."""
+        parts = _settled(self)
+        folded = texts.folded() if len(expression(parts)) < _LONG else None
+        if folded is None:
+            return None
+        found = np.zeros(len(folded), dtype=bool)
+        found[folded.search(expression(parts))] = True
+        if Wild.ONE in parts:
+            _match_longer(found, texts.spellings, folded, parts)
+        return found
 
     def piece(self) -> Piece | None:
         """Return the parts, unless a parameter is among them."""
@@ -148,7 +163,7 @@ def add_letters(parts: list[str | Wild | Parameter], letters: str) -> None:
 
 def pattern_codes(lane: TextLane, pattern: Pattern) -> Array:
     """Return which codes match the pattern, bool, shape (spellings,): one test a value."""
-    parts = settled([part for part in pattern.parts if isinstance(part, str | Wild)])
+    parts = _settled(pattern)
     found = np.zeros(len(lane.spellings), dtype=bool)
     match parts:
         case [str() as beginning, Wild.ANY_RUN]:
@@ -157,14 +172,20 @@ def pattern_codes(lane: TextLane, pattern: Pattern) -> Array:
         case _:
             found = _matching(lane, parts)
             if Wild.ONE in parts:
-                _match_longer(found, lane, parts)
+                _match_longer(found, lane.spellings, lane.folded, parts)
     return found
 
 
-def _match_longer(found: Array, lane: TextLane, parts: Sequence[str | Wild]) -> None:
+def _settled(pattern: Pattern) -> list[str | Wild]:
+    return settled([part for part in pattern.parts if isinstance(part, str | Wild)])
+
+
+def _match_longer(
+    found: Array, spellings: Sequence[str], folded: Sequence[str], parts: Sequence[str | Wild]
+) -> None:
     """Match again, one by one, the texts of which a letter stands for several when folded."""
-    codes = np.array(may_fold_longer(lane.spellings), dtype=np.int64)
-    search = getattr(lane.folded, "search", None)
+    codes = np.array(may_fold_longer(spellings), dtype=np.int64)
+    search = getattr(folded, "search", None)
     if search is not None and len(codes):
         before = found[codes]
         found[codes] = False  # whatever matches as written fits more loosely
@@ -172,7 +193,7 @@ def _match_longer(found: Array, lane: TextLane, parts: Sequence[str | Wild]) -> 
         found[fitting] = before[np.searchsorted(codes, fitting)]
         codes = fitting
     for code in codes.tolist():
-        if not one_to_one(spelling := lane.spellings[code]):
+        if not one_to_one(spelling := spellings[code]):
             found[code] = matches_as_written(parts, spelling)
 
 

@@ -74,11 +74,9 @@ class Text(Operand):
             values.asked.refuse_no_period(self)
             values.remarks.wrong_kind(Kind.TEXT, self)
             return
-        low, high = values.range_of(values.text, fold(self.text))
-        if low == high:
+        if not values.ask_text(fold(self.text)):
             values.asked.refuse_no_period(self)
             values.remarks.not_held(self, values.text)
-        values.codes[low:high] = True
 
     def ordered_probe(self, order: Order, asked: "AskedColumn") -> Probe:
         """Return the probe for the texts alone; a bare text among numbers or dates is refused."""
