@@ -77,22 +77,6 @@ class Bytes:
         stretches = (self.used[rows].tobytes() for rows in spans(len(self.used), _LOOKED_AT))
         return any(letter in stretch for stretch in stretches for letter in letters)
 
-    def made_of(self, letters: bytes) -> Array:
-        """Tell which strings have no other bytes than these, bool, shape (n,).
-
-        >>> Bytes.of(strings_of(["12.5", "3e", ""])).made_of(b"0123456789.").tolist()
-        [True, False, True]
-        """
-        other = ~np.isin(np.arange(256), list(letters))
-        found = np.empty(len(self.offsets) - 1, dtype=bool)
-        for rows in spans(len(found), _COUNTED):
-            begin, end = self.offsets[rows.start], self.offsets[rows.stop]
-            count = np.zeros(end - begin + 1, dtype=np.int32)
-            np.cumsum(other[self.data[begin:end]], out=count[1:])
-            at = count[self.offsets[rows.start : rows.stop + 1] - begin]
-            np.equal(at[1:], at[:-1], out=found[rows])
-        return found
-
     def marks(self, table: Array) -> Array:
         """Return what a table (uint8, a mark a bit) has for the bytes of each string, shape (n,).
 
@@ -158,6 +142,16 @@ def fitting(strings: Any, pattern: str) -> Array:
         lambda rows: mask_of(pc.match_substring_regex(strings[rows], pattern)), len(strings)
     )
     return masks[0] if len(masks) == 1 else np.concatenate(masks)
+
+
+def made_of(strings: Any, letters: str) -> Array:
+    """Tell which strings have no other letters than these of ASCII, bool, shape (n,).
+
+    >>> made_of(strings_of(["12.5", "3e", ""]), "0123456789.").tolist()
+    [True, False, True]
+    """
+    found: Array = Bytes.of(pc.ascii_ltrim(strings, characters=letters)).lengths == 0
+    return found
 
 
 def is_ascii(strings: Any) -> bool:

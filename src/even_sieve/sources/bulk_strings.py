@@ -18,7 +18,7 @@ from even_sieve.core.table.lanes import (
     DateLane,
     changed,
 )
-from even_sieve.sources.arrow_buffers import Bytes, mask_of, stored, take
+from even_sieve.sources.arrow_buffers import Bytes, made_of, mask_of, stored, take
 from even_sieve.sources.byte_dates import (
     DATE_LENGTHS,
     OFFSET_DATE,
@@ -29,9 +29,9 @@ from even_sieve.sources.byte_dates import (
     moments,
 )
 from even_sieve.sources.byte_shapes import (
+    LETTERS,
     LONG_CODE,
     NUMERIC,
-    POWERS,
     all_decimals,
     decimals,
 )
@@ -172,7 +172,7 @@ def _are_codes(some: Shaped) -> Array:
     may_be = _ENDS_ONE[text.data[stops - 1]]
     if some.shapes is None:
         signed = _SIGN[text.data[starts]]  # a word may follow
-        may_be &= signed | text.made_of(NUMERIC + POWERS)[others]
+        may_be &= signed | made_of(some.strings, NUMERIC + LETTERS)[others]
     for place in (_DAY, _MOMENT):  # of dates the beginning is enough
         may_be |= _GOES_ON[text.at(starts + place)]
     words[some.matching(others[may_be], _MAY_BE_ONE)] = False

@@ -26,7 +26,9 @@ _LONGEST_DECIMAL = 15
 _DECIMAL = r"^[+-]?(?:(?:0|[1-9][0-9]*)(?:\.[0-9]*)?|\.[0-9]+)$"
 #: Whole numbers of so many digits are codes.
 LONG_CODE = 19
-NUMERIC, POWERS = b"0123456789.+-", b"eE"
+#: What plain numbers are made of, and those with exponents.
+NUMERIC, LETTERS = "0123456789.+-", "eE"
+POWERS = LETTERS.encode()
 #: The last bytes that a plain decimal can have.
 _ENDS_DECIMAL = np.isin(np.arange(256), list(b"0123456789."))
 _DIGITS_OF_128 = 38

@@ -20,14 +20,13 @@ from even_sieve.core.table.sketch import Sketch, joined_sketch, sketched
 from even_sieve.sources.far_rows import FarRows, Piece
 from even_sieve.sources.growing_cells import Cells
 from even_sieve.sources.growing_columns import MOST_TOKENS, Codes, Gathering
+from even_sieve.sources.like_dates import count_like_dates, with_date_notice
 from even_sieve.sources.long_csv import Gathered, Wanted, gatherings
 from even_sieve.sources.long_csv_file import LongCsv, stretches
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import (
     column_of_tokens,
-    count_like_dates,
     is_written,
-    with_date_notice,
 )
 from even_sieve.sources.tokens import TokenReader
 from even_sieve.sources.workers import Workers

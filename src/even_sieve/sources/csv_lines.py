@@ -1,17 +1,20 @@
 """The lines on which the rows of a CSV file stand, told by its bytes a stretch at a time."""
 
 from collections.abc import Iterator
+from functools import partial
+from typing import NamedTuple
 
 import numpy as np
 
-from even_sieve.core.table.arrays import zeros
+from even_sieve.core.table.arrays import spans, zeros
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.csv_records import records_of
 from even_sieve.sources.dialect import Dialect
 from even_sieve.sources.quotes import Octets, pair_up
+from even_sieve.sources.side_by_side import ahead_of
 
 _BLOCK, _TAIL = 1 << 23, 4096
-_FEED, _RETURN = b"\n", b"\r"
+_FEED, _RETURN = b"\n\r"
 
 
 def row_numbers(
@@ -29,7 +32,7 @@ def row_numbers(
     where lines and rows differ. `paired` says that quotes are known to pair up.
     """
     tail = content[max(len(content) - _TAIL, 0) :]
-    end = len(content) - len(tail) + len(tail.rstrip(_RETURN + _FEED))
+    end = len(content) - len(tail) + len(tail.rstrip(b"\r\n"))
     ends = _count(content, end, _FEED) or _count(content, end, _RETURN)
     if ends == rows or columns == 1:
         return 2 + left_out, 0
@@ -47,13 +50,13 @@ def row_numbers(
     return np.array(starts[1:], dtype=np.int64), blank
 
 
-def _count(content: Octets, end: int, sign: bytes) -> int:
-    return sum(each.count(sign) for each in _stretches(content, end))
+def _count(content: Octets, end: int, sign: int) -> int:
+    return sum(int(np.count_nonzero(each == sign)) for each in _stretches(content, end))
 
 
-def _stretches(content: Octets, end: int) -> Iterator[bytes]:
-    for start in range(0, end, _BLOCK):
-        yield content[start : min(start + _BLOCK, end)]
+def _stretches(content: Octets, end: int) -> Iterator[Array]:
+    for rows in spans(end, _BLOCK):
+        yield np.frombuffer(content[rows], dtype=np.uint8)
 
 
 def _told_by_bytes(
@@ -67,12 +70,31 @@ def _told_by_bytes(
     if not paired and not pair_up(content, dialect):
         return None
     seen = _Records(zeros(rows + 1, np.int64))
-    for stretch in _stretches(content, end):
-        if not seen.add(stretch, ord(dialect.quote)):
-            return None
+    look = partial(_Seen.of, quote=ord(dialect.quote))
+    if not all(map(seen.add, ahead_of(look, _stretches(content, end)))):
+        return None
     if not seen.end(end):
         return None
     return seen.numbers[1:], seen.blank
+
+
+class _Seen(NamedTuple):
+    """Some bytes: where lines end, how many quotes stand before each, and how many there are."""
+
+    octets: Array
+    breaks: Array
+    before: Array
+    quotes: int
+    bare: int
+
+    @classmethod
+    def of(cls, octets: Array, quote: int) -> "_Seen":
+        """Return what is seen in these bytes; returns without a line feed are `bare`."""
+        breaks, marks = np.flatnonzero(octets == _FEED), np.flatnonzero(octets == quote)
+        returns = octets == _RETURN
+        bare = int(np.count_nonzero(returns))
+        bare -= int(np.count_nonzero(returns[breaks[breaks > 0] - 1])) if bare else 0
+        return cls(octets, breaks, np.searchsorted(marks, breaks), len(marks), bare)
 
 
 class _Records:
@@ -81,34 +103,31 @@ class _Records:
     def __init__(self, numbers: Array) -> None:
         self.numbers, self.blank = numbers, 0
         self._count = self._lines = self._quotes = self._begin = self._done = 0
-        self._first, self._last, self._bare = 1, b"", 0
+        self._first, self._last, self._bare = 1, 0, 0
 
-    def add(self, stretch: bytes, quote: int) -> bool:
+    def add(self, seen: _Seen) -> bool:
         """Take in the next bytes; False if there are more records than numbers."""
-        octets = np.frombuffer(stretch, dtype=np.uint8)
-        breaks, marks = np.flatnonzero(octets == _FEED[0]), np.flatnonzero(octets == quote)
-        closing = (np.searchsorted(marks, breaks) + self._quotes) % 2 == 0
+        octets, breaks = seen.octets, seen.breaks
+        closing = (seen.before + self._quotes) % 2 == 0
         ends = breaks[closing]
-        if _RETURN in stretch:
-            self._bare += stretch.count(_RETURN) - stretch.count(_RETURN + _FEED)
-        self._bare -= self._last == _RETURN and stretch[:1] == _FEED
+        self._bare += seen.bare - (self._last == _RETURN and octets[0] == _FEED)
         if len(ends):
             after = self._lines + np.flatnonzero(closing) + 2
-            before = np.where(ends > 0, octets[ends - 1], self._last[0] if self._last else 0)
+            before = np.where(ends > 0, octets[ends - 1], self._last)
             begins = np.concatenate(([self._begin], self._done + ends[:-1] + 1))
             firsts = np.concatenate(([self._first], after[:-1]))
             if not self._put(firsts, self._done + ends - begins, before):
                 return False
             self._begin, self._first = self._done + int(ends[-1]) + 1, int(after[-1])
         self._lines += len(breaks)
-        self._quotes += len(marks)
-        self._done += len(stretch)
-        self._last = stretch[-1:]
+        self._quotes += seen.quotes
+        self._done += len(octets)
+        self._last = int(octets[-1])
         return True
 
     def _put(self, firsts: Array, held: Array, before: Array) -> bool:
         """Put in the records that begin on these lines; blank ones hold nothing but a return."""
-        blank = (held == 0) | ((held == 1) & (before == _RETURN[0]))
+        blank = (held == 0) | ((held == 1) & (before == _RETURN))
         kept = firsts[~blank]
         start, self._count = self._count, self._count + len(kept)
         self.blank += int(np.count_nonzero(blank))

@@ -13,6 +13,7 @@ from even_sieve.core.table.from_arrays import fixed_from_floats
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, scalar_of, stored, take
 from even_sieve.sources.byte_shapes import (
+    LETTERS,
     NUMERIC,
     POWERS,
     fits_in_64_bits,
@@ -39,7 +40,10 @@ _BEGINS_NUMBER = _IS_DIGIT | np.isin(np.arange(256), list(b"+-"))
 
 def any_exponent(strings: Any) -> bool:
     """Tell whether a string is a number with an exponent."""
-    first, last = Bytes.of(strings).ends()
+    text = Bytes.of(strings)
+    if not text.uses(POWERS):
+        return False
+    first, last = text.ends()
     some = take(strings, np.flatnonzero(_BEGINS_NUMBER[first] & _IS_DIGIT[last]))
     return Bytes.of(some).uses(POWERS) and bool(Shaped(some).fit(rf"{_MANTISSA}{_POWER}$").any())
 
@@ -52,7 +56,7 @@ def powers(some: Shaped) -> tuple[Array, Column | None]:
     places = np.arange(len(some.strings))
     if not Bytes.of(some.strings).uses(POWERS):
         return places[:0], None
-    places = some.matching(places, rf"{_MANTISSA}{_POWER}$", NUMERIC + POWERS)
+    places = some.matching(places, rf"{_MANTISSA}{_POWER}$", NUMERIC + LETTERS)
     if not len(places):
         return places, None
     sizes = np.abs(stored(pc.cast(take(some.strings, places), pa.float64()), np.float64))

@@ -18,12 +18,12 @@ from even_sieve.core.table.lanes import Array, narrowest
 from even_sieve.sources.arrow_buffers import stored, strings_of, take_any
 from even_sieve.sources.bulk_strings import begin_as_numbers, trim
 from even_sieve.sources.growing_cells import Cells
+from even_sieve.sources.like_dates import with_date_notice
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import (
     column_of_tokens,
     is_written,
     reads_in_bulk,
-    with_date_notice,
 )
 from even_sieve.sources.written_shapes import is_of_shape
 

@@ -12,6 +12,7 @@ from even_sieve.sources.arrow_buffers import (
     Bytes,
     coded_together,
     fitting,
+    made_of,
     stored,
     strings_of,
     take,
@@ -108,7 +109,7 @@ class Shaped:
             return fitting(self.strings, pattern)
         return self.of_shapes(lambda shapes: fitting(shapes, pattern))
 
-    def matching(self, rows: Array, pattern: str, letters: bytes = b"") -> Array:
+    def matching(self, rows: Array, pattern: str, letters: str = "") -> Array:
         """Return those of the rows whose string a pattern fits.
 
         `letters` are all that such a string is made of, where these tell most others apart.
@@ -121,7 +122,7 @@ class Shaped:
         else:
             some = take(self.strings, rows)
             if letters:
-                made = np.flatnonzero(Bytes.of(some).made_of(letters))
+                made = np.flatnonzero(made_of(some, letters))
                 rows, some = rows[made], take(some, made)
             told = Shaped(some).fit(pattern)
         found: Array = rows[told]

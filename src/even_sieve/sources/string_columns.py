@@ -16,29 +16,27 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from even_sieve.core.cells import Cell, Kind, all_like_dates, read_date, read_number
-from even_sieve.core.cells.dates import spans_of_date
+from even_sieve.core.cells import Cell, Kind, read_number
 from even_sieve.core.cells.written import (
     Conventions,
     read_ordered_date,
     read_written_number,
     where_all_agree,
 )
-from even_sieve.core.notices import Code, Notice, counted
+from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Column, column_from_codes
 from even_sieve.core.table.arrays import pick
-from even_sieve.core.table.how_to_read import option_for_dates
 from even_sieve.core.table.lanes import Array, FixedLane, TextLane, changed, narrowest
-from even_sieve.sources.arrow_buffers import Bytes, mask_of, spread_over, stored, strings_of
+from even_sieve.sources.arrow_buffers import Bytes, mask_of, spread_over, stored
 from even_sieve.sources.bulk_strings import trim
 from even_sieve.sources.by_shape import read_by_shape
 from even_sieve.sources.byte_shapes import all_decimals
 from even_sieve.sources.currencies import mixed_currencies
 from even_sieve.sources.growing_cells import read_in_bulk
+from even_sieve.sources.like_dates import with_date_notice
 from even_sieve.sources.set_aside import without_blanks
 from even_sieve.sources.shown_by_source import shown_in_texts
 from even_sieve.sources.source_options import SourceOptions
-from even_sieve.sources.text_lanes import text_lane_of
 from even_sieve.sources.tokens import TokenReader
 from even_sieve.sources.written_shapes import read_in_shape, written_notice
 
@@ -232,45 +230,3 @@ def _as_written(
         return cells, ()
     position = next(i for i, cell in enumerate(cells) if isinstance(cell, str))
     return written, (written_notice(name, cells[position], written[position]),)
-
-
-def count_like_dates(column: Column) -> int:
-    """Return how many cells are texts that look like dates."""
-    like, lane = column.date_like, column.lanes.get(Kind.TEXT)
-    if like is None or not isinstance(lane, TextLane):
-        return 0
-    found = like[lane.codes]
-    if column.states is not None:
-        found &= column.states == Kind.TEXT
-    return int(found.sum())
-
-
-def with_date_notice(column: Column, count: int | None = None) -> Column:
-    """Return the column with a notice if texts look like dates that could be read two ways.
-
-    `count` is how many do, where they are not all here.
-    """
-    lane = column.lanes.get(Kind.TEXT)
-    if not isinstance(lane, TextLane):
-        return column
-    waiting = lane.of_rows
-    if waiting is not None:
-        places = np.asarray(all_like_dates(waiting.spellings), dtype=np.intp)
-        lane = text_lane_of(strings_of([waiting.spellings[place] for place in places.tolist()]))
-        some = with_date_notice(Column(column.name, len(places), {Kind.TEXT: lane}), count)
-        return replace(column, notices=(*column.notices, *some.notices))
-    like = column.date_like
-    if like is None:
-        return column
-    count = count_like_dates(column) if count is None else count
-    example = lane.spellings[int(np.flatnonzero(like)[0])]
-    head = example[: len("2031-01-05")]
-    lost = spans_of_date(head) is not None and read_date(head) is None
-    text = (
-        f"column '{column.name}': {counted(count, 'cell')} such as '{example}' "
-        f"{'looks like a date but is' if count == 1 else 'look like dates but are'} "
-        f"{'in no calendar' if lost else 'not written as YYYY-MM-DD'}; left as text"
-    )
-    option = option_for_dates(column)
-    text += f": see {option}" if option else ""
-    return replace(column, notices=(*column.notices, Notice(Code.TEXT_LIKE_DATES, text)))

@@ -19,6 +19,7 @@ from even_sieve.sources.arrow_buffers import (
     mask_of,
     spread_over,
     stored,
+    take,
     take_any,
 )
 from even_sieve.sources.arrow_strings import Strings
@@ -27,6 +28,8 @@ from even_sieve.sources.side_by_side import joined, side_by_side
 from even_sieve.sources.string_order import in_order
 
 _SAMPLE, _MOSTLY = 1 << 14, 0.75
+#: With so large a part of different ones texts are put in order later.
+_MANY = 0.5
 #: So few texts are put in order at once.
 _FEW = 1 << 14
 _BLOCK = 1 << 20
@@ -42,27 +45,45 @@ def text_lane_of(strings: Any) -> TextLane:
 
 
 def text_lane_later(strings: Any, states: Array | None = None) -> TextLane:
-    """Return the lane of an array of texts; where most differ, one that is put in order later.
+    """Return the lane of an array of texts; where many differ, one that is put in order later.
 
     `states` says which rows hold the texts; None where all do.
     """
-    if len(strings) < _FEW or not _mostly_differ(strings):
+    some = spread_over(strings, _SAMPLE)
+    if len(strings) < _FEW or len(some.unique()) < _MANY * len(some):
         return _spread(text_lane_of(strings), states)
-    folded: list[Any] = []  # worked out once: several threads may each do it
+    known: list[Any] = []  # worked out once, but that several threads may each do it
 
-    def fold_all() -> Any:
-        if not folded:
-            folded.append(all_folded(strings))
-        return folded[0]
-
-    def folded_texts() -> Strings | None:
-        return None if fold_all() is None else Strings(fold_all())
+    def folded() -> Strings | None:
+        if not known:
+            known.append(all_folded(strings))
+        return None if known[0] is None else Strings(known[0])
 
     def make() -> TextLane:
-        return _spread(_lane_of_different(strings, fold_all()), states)
+        if known and _mostly_differ(strings):
+            return _spread(_lane_of_different(strings, known[0]), states)
+        return _spread(text_lane_of(strings), states)
 
-    texts = TextsOfRows(Strings(strings), folded_texts, states)
-    return TextLane.waiting(make, _of_rows=texts)
+    return TextLane.waiting(make, _of_rows=TextsOfRows(Strings(strings), folded, states))
+
+
+def lane_of_first(texts: Any, places: Array, most: int) -> TextLane:
+    """Return the lane of some of the texts at these places.
+
+    Among them are so many different ones, or all, that come first in order.
+
+    >>> texts = Strings(strings_of(["quay", "Pier", "mole", "pier"]))
+    >>> lane_of_first(texts, np.array([0, 1, 3]), 2).spellings
+    ('Pier', 'pier', 'quay')
+    """
+    strings = take(texts.array, places)
+    folded = all_folded(strings) if len(strings) > _FEW else None
+    if folded is None:
+        return text_lane_of(strings)
+    some = spread_over(folded, _SAMPLE)
+    last = some[pc.array_sort_indices(some)[min(2 * most, len(some) - 1)].as_py()]
+    first = take(strings, np.flatnonzero(mask_of(pc.less_equal(folded, last))))
+    return text_lane_of(first if len(first.unique()) >= most else strings)
 
 
 def _spread(lane: TextLane, states: Array | None) -> TextLane:

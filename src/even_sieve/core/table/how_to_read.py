@@ -14,7 +14,7 @@ from even_sieve.core.table.lanes import TextLane
 
 _YEAR_FIRST = re.compile(r"[0-9]{4}([./-])[0-9]{2}\1[0-9]{2}(?![0-9])")
 #: So many texts are looked at to tell how all are read.
-_SOME = 50
+SHOWING = 50
 
 
 def options_to_read(column: Column) -> str:
@@ -27,7 +27,7 @@ def options_to_read(column: Column) -> str:
     lane, like = column.lanes.get(Kind.TEXT), column.number_like
     if not isinstance(lane, TextLane) or like is None:
         return ""
-    some = [lane.spellings[place] for place in np.flatnonzero(like)[:_SOME].tolist()]
+    some = [lane.spellings[place] for place in np.flatnonzero(like)[:SHOWING].tolist()]
     own = column.conventions.decimal
     other = "," if own == "." else "."
     said = f"--as-number {shlex.quote(column.name)}"
@@ -60,7 +60,7 @@ def option_for_dates(column: Column) -> str:
     lane, like = column.lanes.get(Kind.TEXT), column.date_like
     if not isinstance(lane, TextLane) or like is None:
         return ""
-    some = [lane.spellings[place] for place in np.flatnonzero(like)[:_SOME].tolist()]
+    some = [lane.spellings[place] for place in np.flatnonzero(like)[:SHOWING].tolist()]
     if all(not isinstance(date_said(each), str) for each in some):
         return f"--as-date {shlex.quote(column.name)}"
     for order in DateOrder:
