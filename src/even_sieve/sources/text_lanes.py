@@ -72,6 +72,7 @@ def lane_of_first(texts: Any, places: Array, most: int) -> TextLane:
 
     Among them are so many different ones, or all, that come first in order.
 
+    >>> from even_sieve.sources.arrow_buffers import strings_of
     >>> texts = Strings(strings_of(["quay", "Pier", "mole", "pier"]))
     >>> lane_of_first(texts, np.array([0, 1, 3]), 2).spellings
     ('Pier', 'pier', 'quay')
