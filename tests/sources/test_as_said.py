@@ -146,3 +146,26 @@ def test_many_texts_are_read_as_each_is_by_itself(what, order):
     turned = [each for each, cell in zip(texts, wanted, strict=True) if each is not cell]
     kept = [each for each, cell in zip(texts, wanted, strict=True) if cell is each and each]
     assert told.counts == {"turned": len(turned), "left": len(kept)}
+
+
+@pytest.mark.parametrize(
+    ("said", "rows"),
+    [("= 980,00", 1), ("= 980.00", 1), ("= € 12", 1), ("> 1.000,00", 1), ("< 0", 1)],
+)
+def test_criteria_are_read_as_the_texts_were(tmp_path, said, rows):
+    path = tmp_path / "fees.csv"
+    path.write_text("fee;call\n1.250,50;1\n980,00-;2\n980,00;3\nkr 12;4\nwaived;5\n")
+    (found,) = read_table(path, as_number="fee", decimal=",").tally("count", where=f"fee {said}")
+    assert found.value == rows
+
+
+def test_how_a_number_or_a_date_is_written_is_told(tmp_path):
+    path = tmp_path / "fees.csv"
+    path.write_text("fee,paid\nkr 12,5 May 2031\nwaived,open\n")
+    table = read_table(path, as_number="fee", as_date="paid")
+    for said, told in (("fee = kr 12.50", "a number is written 12.5"),
+                       ("paid = 5 May 2031", "a date is written 2031-05-05"),
+                       ('fee = "12"', "leave the quotes off")):  # fmt: skip
+        (found,) = table.tally("count", where=said)
+        assert found.value == 0
+        assert any(told in notice.text for notice in found.notices)

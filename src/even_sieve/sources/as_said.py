@@ -9,7 +9,7 @@ import numpy as np
 from even_sieve.core.cells import Cell, Kind
 from even_sieve.core.cells.said import date_said, number_said
 from even_sieve.core.cells.text import currency_of
-from even_sieve.core.cells.written import DateOrder
+from even_sieve.core.cells.written import Conventions, DateOrder
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.arrays import BLOCK, spans
@@ -54,6 +54,9 @@ class _Numbers:
     def of(cls, column: Column, options: SourceOptions) -> "_Numbers":
         return cls(options.decimal or column.conventions.decimal)
 
+    def conventions(self, known: Conventions) -> Conventions:
+        return replace(known, decimal=self.decimal, written=True)
+
     def read(self, cells: Sequence[Cell]) -> Said:
         texts = _many_texts(cells)
         if texts is not None:
@@ -74,6 +77,9 @@ class _Dates:
     def of(cls, column: Column, options: SourceOptions) -> "_Dates":
         said = options.date_order or column.conventions.date_order
         return cls(None if said is None else DateOrder(said))
+
+    def conventions(self, known: Conventions) -> Conventions:
+        return known if self.order is None else replace(known, date_order=self.order)
 
     def read(self, cells: Sequence[Cell]) -> Said:
         texts = _many_texts(cells)
@@ -114,9 +120,10 @@ def _read(column: Column, how: _Numbers | _Dates) -> Column:
     left = notice.counts["left"]
     known = [each for each in column.notices if left or each.code not in how.no_longer]
     made = with_values(column, [(kind, codes, said.column) for kind, _, codes, said in pieces])
+    conventions = how.conventions(column.conventions) if turned else column.conventions
     told = (*known, notice, *mixed, *offset_notices(column.name, offsets), *made.notices)
     return replace(
-        made, name=column.name, notices=each_once(told), conventions=column.conventions,
+        made, name=column.name, notices=each_once(told), conventions=conventions,
         trimmed=column.trimmed, shown=column.shown if turned == 0 else "", order=column.order,
     )  # fmt: skip
 

@@ -1,8 +1,11 @@
 """What a value of a condition may be meant as that is written in another way."""
 
 import re
+from decimal import Decimal
 
 from even_sieve.core.cells import Kind, fold
+from even_sieve.core.cells.named_dates import read_named_date
+from even_sieve.core.cells.said import number_said
 from even_sieve.core.criteria.operands import Text, read_plain
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import TextLane
@@ -22,6 +25,8 @@ def meant(text: str, column: Column) -> str:
     >>> [meant(each, zones) for each in ("null", "100 to 200", "Inner, Outer", "Mole")]
     ['for cells without a value write: is blank', 'a window is written 100..200', 'alternatives \
 are written Inner | Outer', '']
+    >>> meant("kr 12.50", column_from("dues", [120, 12.5]))
+    'a number is written 12.5'
     """
     if fold(text.strip("'\" ")) in NO_VALUE:
         return "for cells without a value write: is blank"
@@ -33,4 +38,9 @@ are written Inner | Outer', '']
         ranges = [lane.range_of(fold(part)) for part in parts]
         if all(low < high for low, high in ranges):
             return f"alternatives are written {' | '.join(parts)}"
+    if Kind.DATE in column.counts and (day := read_named_date(text)) is not None:
+        return f"a date is written {day}"
+    number = number_said(text, column.conventions.decimal) if Kind.NUMBER in column.counts else ""
+    if isinstance(number, int | Decimal) and isinstance(read_plain(text), Text):
+        return f"a number is written {Decimal(number).normalize():f}"
     return ""
