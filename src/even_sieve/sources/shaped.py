@@ -6,7 +6,6 @@ from typing import Any
 import numpy as np
 import pyarrow.compute as pc
 
-from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.arrow_buffers import (
     Bytes,
@@ -18,6 +17,7 @@ from even_sieve.sources.arrow_buffers import (
     take,
     take_any,
 )
+from even_sieve.sources.digit_runs import numbers_of_digits
 from even_sieve.sources.side_by_side import side_by_side
 
 #: Digits are 1 in a shape, but for a zero before all others; letters are a, but for those of
@@ -39,9 +39,6 @@ _AS_DIGITS = bytes(ord("1") if chr(each).isdigit() else each for each in range(1
 #: So many bytes, signs and the like, may stand before the first digit of a number.
 _BEFORE = 8
 _SAMPLE, _LOOKED_AT, _MOST_OF_THEM, _MOST = 64, 4096, 1024, 1 << 14
-_NOWHERE, _DIGIT_0 = -1, np.uint8(ord("0"))
-#: The digits of so many strings are looked at together.
-_TOGETHER = 1 << 16
 
 
 class Shaped:
@@ -166,23 +163,7 @@ class Shaped:
 
         `places` are, for each shape, where they stand, as many for all; -1 stands for a 0.
         """
-        text, codes = Bytes.of(self.strings), self.codes
-        found = np.zeros(len(codes), dtype=np.int64)
-        if not len(found):
-            return found
-        digits = np.array(places).T
-        digits = digits[np.cumsum((digits != _NOWHERE).any(axis=1)) > 0]
-
-        def put(rows: slice) -> None:
-            for some in spans(rows.stop, _TOGETHER, rows.start):
-                starts, made = text.offsets[some], found[some]
-                for each in digits:
-                    own = each[codes[some]] if len(each) > 1 else each
-                    made *= 10
-                    made += np.where(own == _NOWHERE, 0, text.at(starts + own) - _DIGIT_0)
-
-        side_by_side(put, len(found))
-        return found
+        return numbers_of_digits(Bytes.of(self.strings), self.codes, places)
 
     def bytes_at(self, places: Sequence[int]) -> Array:
         """Return one byte of each string, uint8, shape (n,): 0 where it has none there.
