@@ -65,6 +65,7 @@ class Code(StrEnum):
     BLANK_PARAMETER = "blank-parameter"
     NO_ROW_CAN_MATCH = "no-row-can-match"
     LOOK_ALIKES = "values-that-look-alike"
+    HEADER_AGAIN = "header-among-rows"
     VALUE_NOT_FOUND = "value-not-found"
     WILDCARD_ON_NUMBERS = "wildcard-on-numbers"
     COMPARED_AS_TEXT = "compared-as-text"

@@ -193,6 +193,7 @@ def test_every_code_has_a_test_here_or_with_the_reader():
         Code.LINES_OVERLAP,
         Code.IN_NO_LINE,
         Code.LOOK_ALIKES,
+        Code.HEADER_AGAIN,
         Code.ROWS_UNREAD,
     }
     here = {code for code, *_ in ON_CRITERIA} | {

@@ -24,6 +24,8 @@ from even_sieve.core.measures import MEASURES, Measure, MeasureRequest, parse_me
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.query import Query
 from even_sieve.core.table import Column, Mark, Table
+from even_sieve.core.table.header_again import told_header_again
+from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.look_alikes import told_look_alikes
 from even_sieve.core.tally.double_counting import double_counting, totals_of
 from even_sieve.core.tally.gathering import MeasureJob
@@ -198,7 +200,8 @@ class Plan:
             for column in self.columns.values()
             for each in (*column.notices, *told_look_alikes(column.name, column.look_alikes))
         ]
-        told = (*self._double_counting(), *self.where.notices, *self.table.own_notices)
+        again = told_header_again(self.table, self.columns.values(), self._matching)
+        told = (*self._double_counting(), *self.where.notices, *self.table.own_notices, *again)
         return each_once((*told, *reading, *notices))
 
     def _double_counting(self) -> tuple[Notice, ...]:
@@ -206,5 +209,7 @@ class Plan:
         totals = totals_of(self.table) if self.measured else None
         if totals is None or not (totals.suspects or totals.misfits):
             return ()
-        matching = mask_of(self.table, self.shared.criteria, self.binder)
-        return double_counting(self.table, totals, self.measured, matching)
+        return double_counting(self.table, totals, self.measured, self._matching())
+
+    def _matching(self) -> Array:
+        return mask_of(self.table, self.shared.criteria, self.binder)
