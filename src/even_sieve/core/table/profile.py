@@ -1,6 +1,7 @@
 """A profile of a table: what each column holds, and what an analyst should look at first."""
 
 from collections.abc import Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor, wait
 from dataclasses import asdict, dataclass
 
 import numpy as np
@@ -76,10 +77,29 @@ class Profile(Answer):
 
 def profile(table: Table) -> Profile:
     """Return the profile of a table."""
-    columns = tuple(_column(column) for column in steps(table.columns, "checking"))
+    columns = _columns(table.columns)
     every = Mark.SUBTOTAL | Mark.HIDDEN | Mark.FILTERED
     marked = {mark.name.lower(): n for mark, n in table.count_marks(every).items() if mark.name}
     return Profile(table.length, marked, columns, tuple(_findings(table, columns)))
+
+
+def _columns(columns: Sequence[Column]) -> tuple[ColumnProfile, ...]:
+    """Return the profiles of columns; texts that wait are put in order beside the others."""
+    waiting = {place for place, column in enumerate(columns) if _waits(column)}
+    found: dict[int, ColumnProfile] = {}
+    with ThreadPoolExecutor(1) as pool:
+        ordered = [pool.submit(getattr, columns[at].lanes[Kind.TEXT], "codes") for at in waiting]
+        last = sorted(range(len(columns)), key=waiting.__contains__)
+        for place in steps(last, "checking"):
+            if place in waiting:
+                wait(ordered)
+            found[place] = _column(columns[place])
+    return tuple(found[place] for place in range(len(columns)))
+
+
+def _waits(column: Column) -> bool:
+    lane = column.lanes.get(Kind.TEXT) if column.is_made else None
+    return isinstance(lane, TextLane) and not lane.is_made
 
 
 def _column(column: Column) -> ColumnProfile:
