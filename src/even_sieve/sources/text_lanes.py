@@ -52,6 +52,7 @@ def text_lane_later(strings: Any, states: Array | None = None) -> TextLane:
     some = spread_over(strings, _SAMPLE)
     if len(strings) < _FEW or len(some.unique()) < _MANY * len(some):
         return _spread(text_lane_of(strings), states)
+    states = None if states is None else states.copy()  # whoever has these may change them
     known: list[Any] = []  # worked out once, but that several threads may each do it
 
     def folded() -> Strings | None:
@@ -74,8 +75,8 @@ def lane_of_first(texts: Any, places: Array, most: int) -> TextLane:
 
     >>> from even_sieve.sources.arrow_buffers import strings_of
     >>> texts = Strings(strings_of(["quay", "Pier", "mole", "pier"]))
-    >>> lane_of_first(texts, np.array([0, 1, 3]), 2).spellings
-    ('Pier', 'pier', 'quay')
+    >>> list(lane_of_first(texts, np.array([0, 1, 3]), 2).spellings)
+    ['Pier', 'pier', 'quay']
     """
     strings = take(texts.array, places)
     folded = all_folded(strings) if len(strings) > _FEW else None

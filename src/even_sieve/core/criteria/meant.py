@@ -40,7 +40,10 @@ are written Inner | Outer', '']
             return f"alternatives are written {' | '.join(parts)}"
     if Kind.DATE in column.counts and (day := read_named_date(text)) is not None:
         return f"a date is written {day}"
-    number = number_said(text, column.conventions.decimal) if Kind.NUMBER in column.counts else ""
+    may_be = Kind.NUMBER in column.counts and not text.isdecimal()  # `007` is a code
+    number = number_said(text, column.conventions.decimal) if may_be else ""
     if isinstance(number, int | Decimal) and isinstance(read_plain(text), Text):
-        return f"a number is written {Decimal(number).normalize():f}"
+        whole, _, after = f"{Decimal(number):f}".partition(".")
+        after = after.rstrip("0")
+        return f"a number is written {whole}.{after}" if after else f"a number is written {whole}"
     return ""

@@ -6,6 +6,7 @@ import numpy as np
 
 from even_sieve.core.cells import Kind, fold
 from even_sieve.core.notices import Code, Notice, counted
+from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lanes import Array, TextLane
 from even_sieve.core.table.table import Table
@@ -29,16 +30,19 @@ def rows_of_its_name(column: Column) -> Array:
         return np.flatnonzero(waiting.rows(told[0]))
     low, high = lane.range_of(fold(column.name))
     own = [code for code in range(low, high) if lane.spellings[code] == column.name]
-    found = np.isin(lane.values, own) if own else np.zeros(0, dtype=bool)
-    if own and column.states is not None:
-        found &= column.states == Kind.TEXT
-    return np.flatnonzero(found)
+    found = [_NO_ROW]
+    for rows in spans(column.length if own else 0):
+        here = np.isin(lane.codes[rows], own)
+        if column.states is not None:
+            here &= column.states[rows] == Kind.TEXT
+        found.append(rows.start + np.flatnonzero(here))
+    return np.concatenate(found)
 
 
 def rows_of_names(table: Table, asked: Collection[Column]) -> Array:
     """Return the rows that hold the names of the columns that are asked, of none any, ascending.
 
-    A column of texts may well hold its own name: another column must do so in the same row.
+    A column of mostly texts may well hold its own name: another column must do so in the same row.
     """
     if table.elsewhere is not None:
         return _NO_ROW
@@ -46,7 +50,8 @@ def rows_of_names(table: Table, asked: Collection[Column]) -> Array:
         rows = rows_of_its_name(column)
         if not len(rows):
             continue
-        if column.leading is not Kind.TEXT:
+        texts = column.counts[Kind.TEXT]
+        if column.counts.get(Kind.NUMBER, 0) + column.counts.get(Kind.DATE, 0) > texts:
             return rows
         for other in table.columns:
             if other is not column and other.is_made:
