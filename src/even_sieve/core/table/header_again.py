@@ -51,7 +51,7 @@ def rows_of_names(table: Table, asked: Collection[Column]) -> Array:
         if not len(rows):
             continue
         texts = column.counts[Kind.TEXT]
-        if column.counts.get(Kind.NUMBER, 0) + column.counts.get(Kind.DATE, 0) > texts:
+        if column.counts.get(Kind.NUMBER, 0) + column.counts.get(Kind.DATE, 0) >= texts:
             return rows
         for other in table.columns:
             if other is not column and other.is_made:
