@@ -30,6 +30,8 @@ EXPONENT = rf"{_MANTISSA}(?:{_POWER})?$"
 _HAS_DECIMALS = r"\.\d*[1-9]0*(?:[eE]|$)"
 _NOT_ZERO = r"^[^eE]*[1-9]"
 _LONGEST, _FEW = 15, 4096
+#: Where letters of exponents are so few, their strings alone are looked at.
+_E, _LARGE_E, _FEW_E = *b"eE", 0.2
 #: Doubles below this may have lost digits that were written: they are read one by one.
 _SMALL = 1e-290
 #: Of numbers up to this, and down to one over it, a digit more or less is none that is lost.
@@ -41,11 +43,17 @@ _BEGINS_NUMBER = _IS_DIGIT | np.isin(np.arange(256), list(b"+-"))
 def any_exponent(strings: Any) -> bool:
     """Tell whether a string is a number with an exponent."""
     text = Bytes.of(strings)
-    if not text.uses(POWERS):
-        return False
-    first, last = text.ends()
-    some = take(strings, np.flatnonzero(_BEGINS_NUMBER[first] & _IS_DIGIT[last]))
-    return Bytes.of(some).uses(POWERS) and bool(Shaped(some).fit(rf"{_MANTISSA}{_POWER}$").any())
+    octets = text.used
+    places = np.flatnonzero((octets == _E) | (octets == _LARGE_E))
+    if len(places) > len(strings) * _FEW_E:
+        first, last = text.ends()
+        rows = np.flatnonzero(_BEGINS_NUMBER[first] & _IS_DIGIT[last])
+    else:
+        rows = np.searchsorted(text.offsets - text.offsets[0], places, side="right") - 1
+        rows = rows[np.flatnonzero(np.diff(rows, prepend=-1))]
+        first, last = text.data[text.offsets[rows]], text.data[text.offsets[rows + 1] - 1]
+        rows = rows[_BEGINS_NUMBER[first] & _IS_DIGIT[last]]
+    return bool(Shaped(take(strings, rows)).fit(rf"{_MANTISSA}{_POWER}$").any())
 
 
 def powers(some: Shaped) -> tuple[Array, Column | None]:

@@ -54,7 +54,7 @@ def read_in_shape(name: str, strings: Any, options: SourceOptions) -> Column | N
     The strings are an Arrow array without nulls; empty ones are blanks.
     """
     filled = np.flatnonzero(Bytes.of(strings).lengths)
-    if not len(filled):
+    if not len(filled) or not _may_be_of_shape(strings, filled, options):
         return None
     tokens = Shaped(take(strings, filled))
     found = _number(name, tokens, options) or _date(name, tokens, options)
@@ -66,6 +66,16 @@ def read_in_shape(name: str, strings: Any, options: SourceOptions) -> Column | N
     as_written = written or options.decimal_mark != "."
     conventions = Conventions(options.decimal_mark, options.date_order, as_written)
     return replace(whole, conventions=conventions, shown=found.shown)
+
+
+def _may_be_of_shape(strings: Any, filled: Array, options: SourceOptions) -> bool:
+    """Guess by the first of the strings that are filled; for a point without an order alone."""
+    if options.decimal_mark != "." or options.date_order in ORDERS:
+        return True
+    some = take(strings, filled[:_SAMPLE])
+    if any(map(Shaped(some).all_fit, (EXPONENT, _PERCENT, *_forms(".")))):
+        return True
+    return _may_be_exponents(some) and any_exponent(strings)
 
 
 def _forms(decimal: str) -> tuple[str, str]:
