@@ -53,7 +53,9 @@ def any_exponent(strings: Any) -> bool:
         rows = rows[np.flatnonzero(np.diff(rows, prepend=-1))]
         first, last = text.data[text.offsets[rows]], text.data[text.offsets[rows + 1] - 1]
         rows = rows[_BEGINS_NUMBER[first] & _IS_DIGIT[last]]
-    return bool(Shaped(take(strings, rows)).fit(rf"{_MANTISSA}{_POWER}$").any())
+    few = rows[:_FEW]
+    samples = (few, rows) if len(rows) > len(few) else (few,)
+    return any(Shaped(take(strings, e)).fit(rf"{_MANTISSA}{_POWER}$").any() for e in samples)
 
 
 def powers(some: Shaped) -> tuple[Array, Column | None]:

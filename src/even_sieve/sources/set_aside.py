@@ -15,6 +15,7 @@ from even_sieve.sources.arrow_buffers import (
     array_of,
     fitting,
     is_ascii,
+    made_of,
     mask_of,
     scalar_of,
     stored,
@@ -46,6 +47,7 @@ _IS_DIGIT, _ENDS_HALF = np.isin(_BYTES, list(b"0123456789")), np.isin(_BYTES, li
 _DIGIT, _LETTER = 1, 2
 _MARKS = _IS_DIGIT.astype(np.uint8) * _DIGIT
 _MARKS[list(b"abcdfgijklmnopqrsuvwxyABCDFGIJKLMNOPQRSUVWXY")] = _LETTER
+_NO_LETTERS = "".join(map(chr, np.flatnonzero(_MARKS[1:128] != _LETTER) + 1))
 
 
 def are_words(strings: Any) -> Array:
@@ -57,9 +59,15 @@ def are_words(strings: Any) -> Array:
     """
     text = Bytes.of(strings)
     first, last = text.ends()
-    marks = text.marks(_MARKS)
-    half = _IS_DIGIT[first] & _ENDS_HALF[last]
-    found: Array = _BEGINS_WORD[first] | (marks & _DIGIT == 0) | ((marks & _LETTER != 0) & ~half)
+    found: Array = _BEGINS_WORD[first]
+    rows = np.flatnonzero(~found)
+    some = take(strings, rows)
+    digit = _IS_DIGIT[first[rows]] | _IS_DIGIT[last[rows]]
+    rows = rows[np.flatnonzero(~(digit & made_of(some, _NO_LETTERS)))]
+    if len(rows):
+        marks = Bytes.of(take(strings, rows)).marks(_MARKS)
+        half = _IS_DIGIT[first[rows]] & _ENDS_HALF[last[rows]]
+        found[rows] = (marks & _DIGIT == 0) | ((marks & _LETTER != 0) & ~half)
     return found
 
 

@@ -36,7 +36,7 @@ from even_sieve.sources.shown_by_source import PERCENT, shown_in_text
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.woven import woven
 
-_SAMPLE = 64
+_SAMPLE, _SPREAD = 64, 1 << 12
 #: What may part thousands, whatever the decimal mark.
 _SEPARATORS = (" ", "\u00a0", "\u202f", "'", "’")
 #: For each decimal mark: the bytes that numbers do without, others, and what stands for them.
@@ -72,10 +72,10 @@ def _may_be_of_shape(strings: Any, filled: Array, options: SourceOptions) -> boo
     """Guess by the first of the strings that are filled; for a point without an order alone."""
     if options.decimal_mark != "." or options.date_order in ORDERS:
         return True
-    some = take(strings, filled[:_SAMPLE])
-    if any(map(Shaped(some).all_fit, (EXPONENT, _PERCENT, *_forms(".")))):
+    some = Shaped(take(strings, filled[:_SAMPLE]))
+    if any(map(some.all_fit, (EXPONENT, _PERCENT, *_forms(".")))):
         return True
-    return _may_be_exponents(some) and any_exponent(strings)
+    return _may_be_exponents(strings, filled) and any_exponent(strings)
 
 
 def _forms(decimal: str) -> tuple[str, str]:
@@ -148,7 +148,9 @@ def _among_words(name: str, tokens: Shaped, options: SourceOptions) -> Column | 
     None where a string is neither such a number or date nor certain to be none.
     """
     ordered, comma = options.date_order in ORDERS, options.decimal_mark == ","
-    exponents = not comma and _may_be_exponents(tokens.strings) and any_exponent(tokens.strings)
+    every = np.arange(len(tokens.strings))
+    exponents = not comma and _may_be_exponents(tokens.strings, every)
+    exponents = exponents and any_exponent(tokens.strings)
     if not (ordered or comma or exponents):
         return None
     plain = None if comma or exponents else all_decimals(tokens.strings)
@@ -195,10 +197,16 @@ def _with_words(name: str, tokens: Shaped, rows: Array, found: Column) -> Column
     return None if both is None else replace(both, shown=found.shown)
 
 
-def _may_be_exponents(strings: Any) -> bool:
-    """Tell whether the first strings are each a number, or certain to be none."""
-    some = Shaped(strings[:_SAMPLE])
-    return bool((some.fit(ASIDE) | some.fit(EXPONENT)).all())
+def _may_be_exponents(strings: Any, rows: Array) -> bool:
+    """Guess whether the strings of rows are each a number, or certain to be none.
+
+    Looks at the first ones, and at some spread over all.
+    """
+    for places in (rows[:_SAMPLE], rows[:: max(len(rows) // _SPREAD, 1)]):
+        some = Shaped(take(strings, places))
+        if not (some.fit(ASIDE) | some.fit(EXPONENT)).all():
+            return False
+    return True
 
 
 def _as_written(
