@@ -18,6 +18,8 @@ from even_sieve.core.table.lanes import FloatLane
 
 _EPOCH = datetime(1970, 1, 1)
 _MICROSECOND = timedelta(microseconds=1)
+#: A double without an exponent shows 17 digits, after up to four zeros.
+_TENS = [10**places for places in range(24)]
 
 
 class When(NamedTuple):
@@ -169,7 +171,11 @@ def _day(cell: date) -> When:
 
 
 def _double(cell: float) -> Fraction:
-    return Fraction(*Decimal(repr(cell)).as_integer_ratio())
+    shown = repr(cell)
+    if "e" in shown:
+        return Fraction(*Decimal(shown).as_integer_ratio())
+    whole, _, after = shown.partition(".")
+    return Fraction(int(whole + after), _TENS[len(after)])
 
 
 def _itself(cell: Plain) -> Plain:
