@@ -169,3 +169,10 @@ def test_how_a_number_or_a_date_is_written_is_told(tmp_path):
         found = table.tally("count", where=said)
         assert found[0].value == 0
         assert any(told in notice.text for notice in found.notices)
+    path.write_text("fee;paid\nkr 1,234;5 May 2031\nwaived;open\n")
+    table = read_table(path, as_number="fee", decimal=",")
+    assert any(
+        "written 1,234" in each.text
+        for each in table.tally("count", where="fee = kr 1,234").notices
+    )
+    assert table.tally("count", where="fee = 1,234")[0].value == 1

@@ -44,6 +44,6 @@ are written Inner | Outer', '']
     number = number_said(text, column.conventions.decimal) if may_be else ""
     if isinstance(number, int | Decimal) and isinstance(read_plain(text), Text):
         whole, _, after = f"{Decimal(number):f}".partition(".")
-        after = after.rstrip("0")
-        return f"a number is written {whole}.{after}" if after else f"a number is written {whole}"
+        mark = column.conventions.decimal if after.strip("0") else ""
+        return f"a number is written {whole}{mark}{after.rstrip('0')}"
     return ""
