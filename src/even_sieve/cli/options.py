@@ -253,7 +253,8 @@ def _numbers(text: str) -> Any:
         if count > _MOST_ROWS or end >= 2**62:
             hint = "Mark them by criteria: --hidden, --subtotal"
             raise CallError(f"'{text}': more than {_MOST_ROWS:,} rows\n{hint}")
-        numbers.append(np.arange(int(begin), int(end) + 1))
+        kind = np.int32 if end < 2**31 - 1 else np.int64  # ten million of them take 40 MB
+        numbers.append(np.arange(int(begin), int(end) + 1, dtype=kind))
     return numbers[0] if len(numbers) == 1 else np.concatenate(numbers)
 
 

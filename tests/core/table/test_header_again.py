@@ -38,6 +38,7 @@ def test_one_that_a_condition_leaves_out_is_not(tmp_path):
     table = read_table(tmp_path / "calls.csv")
     assert told(table.tally("sum of dues", by="zone"))
     assert not told(table.tally("count", where="zone != zone"))
+    assert not told(table.tally("count", hidden=[4]))
 
 
 def test_of_very_many_texts_too():

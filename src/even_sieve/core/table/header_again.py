@@ -69,6 +69,8 @@ def told_header_again(
     `matching` gives the rows that count, bool, where not all do.
     """
     rows = rows_of_names(table, asked)
+    if table.marks is not None:  # what is marked is known
+        rows = rows[table.marks[rows] == 0]
     if len(rows) and matching is not None:
         rows = rows[matching()[rows]]
     if not len(rows):
