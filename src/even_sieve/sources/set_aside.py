@@ -21,6 +21,7 @@ from even_sieve.sources.arrow_buffers import (
     stored,
     take,
 )
+from even_sieve.sources.side_by_side import side_by_side
 
 #: So many bytes a letter may have before it is folded, with its marks apart.
 _BYTES_A_LETTER = 8
@@ -57,13 +58,14 @@ def are_words(strings: Any) -> Array:
     >>> are_words(strings_of(["Quay 7", "12a", "€", "7", "1/2/2031 2:30 PM", "٣"])).tolist()
     [True, True, True, False, False, True]
     """
-    text = Bytes.of(strings)
-    first, last = text.ends()
+    return np.concatenate(side_by_side(lambda rows: _are_words(strings[rows]), len(strings)))
+
+
+def _are_words(strings: Any) -> Array:
+    first, last = Bytes.of(strings).ends()
     found: Array = _BEGINS_WORD[first]
-    rows = np.flatnonzero(~found)
-    some = take(strings, rows)
-    digit = _IS_DIGIT[first[rows]] | _IS_DIGIT[last[rows]]
-    rows = rows[np.flatnonzero(~(digit & made_of(some, _NO_LETTERS)))]
+    plain = (_IS_DIGIT[first] | _IS_DIGIT[last]) & made_of(strings, _NO_LETTERS)
+    rows = np.flatnonzero(~found & ~plain)
     if len(rows):
         marks = Bytes.of(take(strings, rows)).marks(_MARKS)
         half = _IS_DIGIT[first[rows]] & _ENDS_HALF[last[rows]]
