@@ -8,6 +8,7 @@ import pyarrow.compute as pc
 
 from even_sieve.core.cells import Kind
 from even_sieve.core.table import Column
+from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.from_arrays import fixed_from_floats
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane
@@ -31,7 +32,8 @@ _HAS_DECIMALS = r"\.\d*[1-9]0*(?:[eE]|$)"
 _NOT_ZERO = r"^[^eE]*[1-9]"
 _LONGEST, _FEW = 15, 4096
 #: Where letters of exponents are so few, their strings alone are looked at.
-_E, _LARGE_E, _FEW_E = *b"eE", 0.2
+_E, _TO_SMALL, _FEW_E = ord("e"), 0x20, 0.2
+_BLOCK = 1 << 20
 #: Doubles below this may have lost digits that were written: they are read one by one.
 _SMALL = 1e-290
 #: Of numbers up to this, and down to one over it, a digit more or less is none that is lost.
@@ -43,9 +45,8 @@ _BEGINS_NUMBER = _IS_DIGIT | np.isin(np.arange(256), list(b"+-"))
 def any_exponent(strings: Any) -> bool:
     """Tell whether a string is a number with an exponent."""
     text = Bytes.of(strings)
-    octets = text.used
-    places = np.flatnonzero((octets == _E) | (octets == _LARGE_E))
-    if len(places) > len(strings) * _FEW_E:
+    places = _letters_in(text.used, int(len(strings) * _FEW_E))
+    if places is None:
         first, last = text.ends()
         rows = np.flatnonzero(_BEGINS_NUMBER[first] & _IS_DIGIT[last])
     else:
@@ -56,6 +57,17 @@ def any_exponent(strings: Any) -> bool:
     few = rows[:_FEW]
     samples = (few, rows) if len(rows) > len(few) else (few,)
     return any(Shaped(take(strings, e)).fit(rf"{_MANTISSA}{_POWER}$").any() for e in samples)
+
+
+def _letters_in(octets: Array, most: int) -> Array | None:
+    """Return where letters of exponents stand among bytes, ascending; None for more than `most`."""
+    found, count = [np.empty(0, dtype=np.intp)], 0
+    for rows in spans(len(octets), _BLOCK):
+        found.append(rows.start + np.flatnonzero((octets[rows] | _TO_SMALL) == _E))
+        count += len(found[-1])
+        if count > most:
+            return None
+    return np.concatenate(found)
 
 
 def powers(some: Shaped) -> tuple[Array, Column | None]:
