@@ -151,7 +151,7 @@ def made_of(strings: Any, letters: str) -> Array:
     [True, False, True]
     """
     found = np.empty(len(strings), dtype=bool)
-    for rows in spans(len(strings), _LOOKED_AT):  # what is left of long texts is not held
+    for rows in spans(len(strings), _COUNTED):  # what is left of long texts is not held
         found[rows] = Bytes.of(pc.ascii_ltrim(strings[rows], characters=letters)).lengths == 0
     return found
 
