@@ -32,7 +32,7 @@ def mask_of(array: Any) -> Array:
 
 _NOT_ASCII, _LOOKED_AT, _SEEN = 0x80, 1 << 20, 1 << 12
 #: The bytes of so many strings are counted at once.
-_COUNTED = 1 << 14
+_COUNTED, _TRIMMED = 1 << 14, 1 << 16
 #: The letters of so many strings are made small at once.
 _LOWERED = 1 << 20
 #: So many strings are tried before all of them are.
@@ -151,7 +151,7 @@ def made_of(strings: Any, letters: str) -> Array:
     [True, False, True]
     """
     found = np.empty(len(strings), dtype=bool)
-    for rows in spans(len(strings), _COUNTED):  # what is left of long texts is not held
+    for rows in spans(len(strings), _TRIMMED):  # what is left of long texts is not held
         found[rows] = Bytes.of(pc.ascii_ltrim(strings[rows], characters=letters)).lengths == 0
     return found
 
