@@ -11,7 +11,6 @@ from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
 from even_sieve.core.criteria.operands import Pattern, read_letters
-from even_sieve.core.criteria.operands.pattern import pattern_codes
 from even_sieve.core.criteria.operands.wildcards import may_fold_longer, one_to_one
 from even_sieve.core.table.coded_lanes import text_lane
 from even_sieve.core.table.ordered_texts import places_equal_to_each
@@ -119,7 +118,7 @@ def test_wildcards_search_them_as_one_by_one(words, written):
     assume(isinstance(pattern, Pattern))
     lane = text_lane_of(pa.array(list(dict.fromkeys(words))))
     plain = replace(lane, spellings=tuple(lane.spellings), folded=tuple(lane.folded))
-    assert pattern_codes(lane, pattern).tolist() == pattern_codes(plain, pattern).tolist()
+    assert pattern.codes_in(lane).tolist() == pattern.codes_in(plain).tolist()
 
 
 def test_letters_that_fold_to_several_are_found_however_they_are_written():

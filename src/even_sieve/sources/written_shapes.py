@@ -11,6 +11,7 @@ same cells.
 import re
 from collections.abc import Callable
 from dataclasses import replace
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -54,11 +55,12 @@ def read_in_shape(name: str, strings: Any, options: SourceOptions) -> Column | N
     The strings are an Arrow array without nulls; empty ones are blanks.
     """
     filled = np.flatnonzero(Bytes.of(strings).lengths)
-    if not len(filled) or not _may_be_of_shape(strings, filled, options):
+    exponents = cache(lambda: _may_be_exponents(strings, filled) and any_exponent(strings))
+    if not len(filled) or not _may_be_of_shape(strings, filled, options, exponents):
         return None
     tokens = Shaped(take(strings, filled))
     found = _number(name, tokens, options) or _date(name, tokens, options)
-    found = found or _among_words(name, tokens, options)
+    found = found or _among_words(name, tokens, options, exponents)
     whole = None if found is None else woven(name, len(strings), [(filled, found)])
     if found is None or whole is None:
         return None
@@ -68,14 +70,16 @@ def read_in_shape(name: str, strings: Any, options: SourceOptions) -> Column | N
     return replace(whole, conventions=conventions, shown=found.shown)
 
 
-def _may_be_of_shape(strings: Any, filled: Array, options: SourceOptions) -> bool:
+def _may_be_of_shape(
+    strings: Any, filled: Array, options: SourceOptions, exponents: Callable[[], bool]
+) -> bool:
     """Guess by the first of the strings that are filled; for a point without an order alone."""
     if options.decimal_mark != "." or options.date_order in ORDERS:
         return True
     some = Shaped(take(strings, filled[:_SAMPLE]))
     if any(map(some.all_fit, (EXPONENT, _PERCENT, *_forms(".")))):
         return True
-    return _may_be_exponents(strings, filled) and any_exponent(strings)
+    return exponents()
 
 
 def _forms(decimal: str) -> tuple[str, str]:
@@ -142,15 +146,15 @@ def _percent(name: str, tokens: Shaped, options: SourceOptions) -> Column | None
     return Column(name, len(values), lanes, None, told, shown=shown)
 
 
-def _among_words(name: str, tokens: Shaped, options: SourceOptions) -> Column | None:
+def _among_words(
+    name: str, tokens: Shaped, options: SourceOptions, any_exponents: Callable[[], bool]
+) -> Column | None:
     """Return the column of words, and numbers with a decimal comma or dates in an order.
 
     None where a string is neither such a number or date nor certain to be none.
     """
     ordered, comma = options.date_order in ORDERS, options.decimal_mark == ","
-    every = np.arange(len(tokens.strings))
-    exponents = not comma and _may_be_exponents(tokens.strings, every)
-    exponents = exponents and any_exponent(tokens.strings)
+    exponents = not comma and any_exponents()
     if not (ordered or comma or exponents):
         return None
     plain = None if comma or exponents else all_decimals(tokens.strings)

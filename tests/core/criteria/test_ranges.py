@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 import oracle
 import strategies as make
 from conftest import mask
+from even_sieve import table_from
 from even_sieve.core.cells import CellError
 from even_sieve.core.criteria import (
     EVERYTHING,
@@ -119,3 +120,14 @@ def test_a_range_matches_what_its_text_matches(criteria, rows):
     table = make.table_of(rows)
     read = criteria_from_range(header, cells).criteria
     assert mask(table, read) == mask(table, parse_criteria(write_criteria(criteria)))
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["march", "last year", "null", "'", "Q3", "100 to 200", "a, b", "5 May 2031", "kr 5", "ytd"],
+)
+def test_a_text_in_quotes_keeps_them_where_it_could_mean_something_else(text):
+    table = table_from({"paid": [date(2031, 1, 5), date(2031, 3, 5), "open"]})
+    said = write_criteria(parse_criteria(f'paid = "{text}"', ["paid"]))
+    assert said == f'paid = "{text}"'
+    assert table.tally("count", where=said)[0].value == 0  # none holds it, and it is not refused

@@ -1,6 +1,5 @@
 """One column as one condition asks it: what values mean to it, and what is refused."""
 
-import re
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -17,16 +16,12 @@ from even_sieve.core.criteria.operands import (
     Period,
     Text,
     WindowEnd,
-    periods_meant,
     suited,
 )
 from even_sieve.core.criteria.probes import Constant, any_probe, of_kind
+from even_sieve.core.criteria.seeming import period_meant
 from even_sieve.core.errors import CallError
 from even_sieve.core.table import Column
-
-_PERIOD_LIKE = re.compile(
-    r"\d{4}-?[A-Za-z]?\d|[qw]\d\d?\Z|(?:last|next|this|previous|fy) ?\d", re.ASCII
-)
 
 
 @dataclass(frozen=True)
@@ -83,7 +78,7 @@ class AskedColumn:
             return
         if (
             looks_like_date(value.text)
-            or _period_meant(value.text)
+            or period_meant(value.text)
             or meant(value.text, self.column)
         ):
             self.refuse_unordered(value, certainly=True)
@@ -121,18 +116,7 @@ def _nearest_reading(text: str, column: Column) -> str:
         period = read_named_month(text)
         if looks_like_date(text) and not period:
             return "The calendar has no such day"
-        period = period or _period_meant(text)
+        period = period or period_meant(text)
         if period:
             return f"A period is written {period}"
     return "Write a number or a date; for another column write @ before its name"
-
-
-def _period_meant(text: str) -> str:
-    """Return how the period is written that a text may mean; empty if it looks like none."""
-    near = periods_meant(text)
-    month = "" if near or not text.isalpha() else read_named_month(f"{text} 2031")
-    if month:
-        return f"{month}, with its year"
-    if near or not _PERIOD_LIKE.match(text.lower()):
-        return near[0] if near else ""
-    return "2031-Q1, 2031-03 or 2031-W07"

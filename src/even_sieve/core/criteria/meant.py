@@ -1,20 +1,14 @@
 """What a value of a condition may be meant as that is written in another way."""
 
-import re
 from decimal import Decimal
 
 from even_sieve.core.cells import Kind, fold
 from even_sieve.core.cells.named_dates import read_named_date
 from even_sieve.core.cells.said import number_said
 from even_sieve.core.criteria.operands import Text, read_plain
+from even_sieve.core.criteria.seeming import seeming_ends, seeming_list, seems_no_value
 from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import TextLane
-
-#: Words, or quotes around nothing, for a cell without a value.
-NO_VALUE = frozenset({"", "blank", "empty", "null", "none", "nan", "na", "missing", "nothing"})
-_SPAN = re.compile(r"(.+?)(?:\s+(?:to|until|till|-)\s+|\s*[–—]\s*|\.{3})(.+)")
-_NUMBERS = re.compile(r"(\d+(?:\.\d+)?)-(\d+(?:\.\d+)?)", re.ASCII)
-_LIST = re.compile(r"\s*[,;]\s*")
 
 
 def meant(text: str, column: Column) -> str:
@@ -28,12 +22,12 @@ are written Inner | Outer', '']
     >>> meant("kr 12.50", column_from("dues", [120, 12.5]))
     'a number is written 12.5'
     """
-    if fold(text.strip("'\" ")) in NO_VALUE:
+    if seems_no_value(text):
         return "for cells without a value write: is blank"
-    span = _NUMBERS.fullmatch(text) or _SPAN.fullmatch(text)
-    if span is not None and not any(isinstance(read_plain(e), Text) for e in span.groups()):
-        return f"a window is written {span[1]}..{span[2]}"
-    lane, parts = column.lanes.get(Kind.TEXT), _LIST.split(text)
+    ends = seeming_ends(text)
+    if ends and not any(isinstance(read_plain(end), Text) for end in ends):
+        return f"a window is written {'..'.join(ends)}"
+    lane, parts = column.lanes.get(Kind.TEXT), seeming_list(text)
     if len(parts) > 1 and isinstance(lane, TextLane):
         ranges = [lane.range_of(fold(part)) for part in parts]
         if all(low < high for low, high in ranges):

@@ -8,6 +8,7 @@ from even_sieve.core.criteria.conditions import Holds, OneOf
 from even_sieve.core.criteria.grammar import parse_cell, parse_criteria
 from even_sieve.core.criteria.nodes import And, Condition, Criteria, Not, Or
 from even_sieve.core.criteria.operands import Operand
+from even_sieve.core.criteria.seeming import seems_otherwise
 from even_sieve.core.errors import CriteriaError
 from even_sieve.core.understood import refused
 
@@ -26,6 +27,10 @@ class _Writing:
         except CriteriaError:
             return False
         return read == Condition("x", OneOf(values))
+
+    def seems_otherwise(self, text: str) -> bool:
+        """Tell whether a text without quotes may be meant as something else, and refused."""
+        return seems_otherwise(text)
 
 
 _IN_TEXT, _IN_CELL = _Writing(in_cell=False), _Writing(in_cell=True)

@@ -39,8 +39,22 @@ def rows_of_its_name(column: Column) -> Array:
     return np.concatenate(found)
 
 
-def rows_of_names(table: Table, asked: Collection[Column]) -> Array:
+def header_rows(
+    table: Table, asked: Collection[Column], matching: Callable[[], Array] | None = None
+) -> Array:
     """Return the rows that hold the names of the columns that are asked, of none any, ascending.
+
+    Those that are marked are left out, they are known; `matching` gives the rows that count, bool,
+    where not all do.
+    """
+    rows = _rows_of_names(table, asked)
+    if table.marks is not None:
+        rows = rows[table.marks[rows] == 0]
+    return rows[matching()[rows]] if len(rows) and matching is not None else rows
+
+
+def _rows_of_names(table: Table, asked: Collection[Column]) -> Array:
+    """Return such rows, whether they count or not.
 
     A column of mostly texts may well hold its own name: another column must do so in the same row.
     """
@@ -61,18 +75,8 @@ def rows_of_names(table: Table, asked: Collection[Column]) -> Array:
     return _NO_ROW
 
 
-def told_header_again(
-    table: Table, asked: Collection[Column], matching: Callable[[], Array] | None = None
-) -> tuple[Notice, ...]:
-    """Return the notice on rows that hold the names of the columns, if there are any.
-
-    `matching` gives the rows that count, bool, where not all do.
-    """
-    rows = rows_of_names(table, asked)
-    if table.marks is not None:  # what is marked is known
-        rows = rows[table.marks[rows] == 0]
-    if len(rows) and matching is not None:
-        rows = rows[matching()[rows]]
+def told_header_again(table: Table, rows: Array) -> tuple[Notice, ...]:
+    """Return the notice on rows that hold the names of the columns, if there are any."""
     if not len(rows):
         return ()
     one, first = len(rows) == 1, table.number(int(rows[0]))

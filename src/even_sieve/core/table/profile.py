@@ -12,7 +12,7 @@ from even_sieve.core.notices import Code, counted, times_words
 from even_sieve.core.progress import steps
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.columns import Column
-from even_sieve.core.table.header_again import rows_of_names, told_header_again
+from even_sieve.core.table.header_again import header_rows, told_header_again
 from even_sieve.core.table.lanes import Array, TextLane
 from even_sieve.core.table.look_alikes import told_look_alikes
 from even_sieve.core.table.marks import Mark
@@ -149,8 +149,9 @@ def _findings(table: Table, columns: Sequence[ColumnProfile]) -> Iterator[Findin
         yield Finding("total-does-not-add-up", text, (table.number(misfit.row),))
     yield from _double_counting(table, suspects)
     yield from _errors(table)
-    for notice in told_header_again(table, table.columns):
-        yield Finding(str(notice.code), notice.text, _numbers(table, rows_of_names(table, ())))
+    header = header_rows(table, table.columns)
+    for notice in told_header_again(table, header):
+        yield Finding(str(notice.code), notice.text, _numbers(table, header))
     for column, found in zip(table.columns, columns, strict=True):
         yield from _mixed(table, column, found)
     for notice in table.notices:

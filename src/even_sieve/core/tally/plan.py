@@ -24,7 +24,7 @@ from even_sieve.core.measures import MEASURES, Measure, MeasureRequest, parse_me
 from even_sieve.core.notices import Code, Notice, counted, each_once
 from even_sieve.core.query import Query
 from even_sieve.core.table import Column, Mark, Table
-from even_sieve.core.table.header_again import told_header_again
+from even_sieve.core.table.header_again import header_rows, told_header_again
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.look_alikes import told_look_alikes
 from even_sieve.core.tally.double_counting import double_counting, totals_of
@@ -200,7 +200,8 @@ class Plan:
             for column in self.columns.values()
             for each in (*column.notices, *told_look_alikes(column.name, column.look_alikes))
         ]
-        again = told_header_again(self.table, self.columns.values(), self._matching)
+        header = header_rows(self.table, self.columns.values(), self._matching)
+        again = told_header_again(self.table, header)
         told = (*self._double_counting(), *self.where.notices, *self.table.own_notices, *again)
         return each_once((*told, *reading, *notices))
 

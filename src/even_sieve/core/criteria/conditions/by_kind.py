@@ -7,10 +7,10 @@ from typing import TYPE_CHECKING
 from even_sieve.core.cells import Kind
 from even_sieve.core.criteria.blocks import Probe
 from even_sieve.core.criteria.conditions.asked import Test
-from even_sieve.core.criteria.meant import NO_VALUE
 from even_sieve.core.criteria.operands import Writing
 from even_sieve.core.criteria.probes import Opposite, kind_probe
 from even_sieve.core.criteria.scanner import Scanner
+from even_sieve.core.criteria.seeming import NO_VALUE
 from even_sieve.core.errors import closest, listed
 
 if TYPE_CHECKING:

@@ -29,6 +29,9 @@ class Writing(Protocol):
     def reads_back(self, text: str, values: "tuple[Operand, ...]") -> bool:
         """Tell whether the text, after an equal sign, is read as these values."""
 
+    def seems_otherwise(self, text: str) -> bool:
+        """Tell whether a text without quotes may be meant as something else, and refused."""
+
 
 class Putting(Protocol):
     """What is put in the place of parameters and of periods that hang on a date."""

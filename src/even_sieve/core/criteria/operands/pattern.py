@@ -98,7 +98,16 @@ class Pattern(Operand):
 
     def codes_in(self, lane: TextLane) -> Array:
         """Return which codes match, bool, shape (spellings,): one test a value."""
-        return pattern_codes(lane, self)
+        parts = _settled(self)
+        match parts:
+            case [str() as beginning, Wild.ANY_RUN]:
+                found = np.zeros(len(lane.spellings), dtype=bool)
+                found[slice(*lane.range_beginning(fold(beginning)))] = True
+            case _:
+                found = _matching(lane, parts)
+                if Wild.ONE in parts:
+                    _match_longer(found, lane.spellings, lane.folded, parts)
+        return found
 
     def places_in(self, texts: TextsOfRows) -> Array | None:
         """Return which texts of rows match, bool, shape (texts,); None if that is not told so."""
@@ -159,21 +168,6 @@ def add_letters(parts: list[str | Wild | Parameter], letters: str) -> None:
         parts[-1] = last + letters
     else:
         parts.append(letters)
-
-
-def pattern_codes(lane: TextLane, pattern: Pattern) -> Array:
-    """Return which codes match the pattern, bool, shape (spellings,): one test a value."""
-    parts = _settled(pattern)
-    found = np.zeros(len(lane.spellings), dtype=bool)
-    match parts:
-        case [str() as beginning, Wild.ANY_RUN]:
-            low, high = lane.range_beginning(fold(beginning))
-            found[low:high] = True
-        case _:
-            found = _matching(lane, parts)
-            if Wild.ONE in parts:
-                _match_longer(found, lane.spellings, lane.folded, parts)
-    return found
 
 
 def _settled(pattern: Pattern) -> list[str | Wild]:

@@ -43,7 +43,7 @@ class Text(Operand):
 
     def write(self, writing: Writing) -> str:
         """Return the text, in quotes where it could be read otherwise."""
-        if not self.bare and is_likely_end(self.text):
+        if not self.bare and (is_likely_end(self.text) or writing.seems_otherwise(self.text)):
             return quoted(self.text)
         balanced = self.text[:1] != "(" and self.text.count("(") == self.text.count(")")
         if balanced and self._reads_back(writing):
