@@ -8,10 +8,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from even_sieve import CallError, UnknownColumn, read_table
+from even_sieve import CallError, UnknownColumn, read_table, table_from
+from even_sieve.core.cells.dates import micros
 from even_sieve.core.cells.said import date_said, number_said
 from even_sieve.core.table import column_from_cells, table_from_columns
 from even_sieve.sources.as_said import as_said
+from even_sieve.sources.said_in_bulk import counted_said
 from even_sieve.sources.source_options import SourceOptions
 
 
@@ -72,6 +74,54 @@ def test_written_out_numbers_come_back_and_nothing_is_lost(cells):
     read = list(table.columns[0].cells())
     for before, after in zip(cells, read, strict=True):
         assert after == before or (isinstance(before, str) and before == "1 2 3")
+
+
+def test_days_counted_are_read_from_the_day_that_the_workbook_names(tmp_path):
+    days = [47853, 47853.75, 2031, 310105, 99999.9999999999, "5 May 2031"]
+    files = []
+    for epoch in (openpyxl.utils.datetime.WINDOWS_EPOCH, openpyxl.utils.datetime.MAC_EPOCH):
+        made = openpyxl.Workbook()
+        made.epoch = epoch
+        for row in [["arrived"], *([each] for each in days)]:
+            made.active.append(row)
+        files.append(tmp_path / f"calls {epoch.year}.xlsx")
+        made.save(files[-1])
+    first, later = (read_table(each, as_date="arrived") for each in files)
+    assert first.column("arrived") == [
+        datetime(2031, 1, 5), datetime(2031, 1, 5, 18), 2031, 310105, datetime(2173, 10, 14),
+        datetime(2031, 5, 5),
+    ]  # fmt: skip
+    assert later.column("arrived")[:2] == [datetime(2035, 1, 6), datetime(2035, 1, 6, 18)]
+    (told,) = first.tally("max of arrived").notices
+    assert "4 cells turned, numbers as days since 1899-12-30: 47853 is 2031-01-05;" in told.text
+    assert "2 cells cannot be read and stayed as they were: '2031', '310105'" in told.text
+    both = read_table(files, as_date="arrived").column("arrived")
+    assert both == 2 * [*days[:5], date(2031, 5, 5)]  # one column has one day 0, or none
+    derived = read_table(files[1]).derive("day = date of arrived")
+    assert derived.tally("rows", where="day >= 2035-01-06")[0].value == 3
+
+
+def test_a_date_asked_of_numbers_that_may_be_days_counted_is_told():
+    table = table_from({"arrived": [47853, None, 47860.25], "tons": [950, 47853, None]})
+    told = [each.text for each in table.tally("rows", where="arrived >= 2031-01-07").notices]
+    hint = "if its numbers are dates, of which 47853 is 2031-01-05: --as-date arrived"
+    assert any(hint in each for each in told)
+    told = [each.text for each in table.tally("rows", where="tons >= 2031-01-07").notices]
+    assert not any("--as-date" in each for each in told)
+
+
+def test_many_days_counted_are_read_as_one_by_one():
+    seed = random.randrange(10**6)
+    g = random.Random(seed)
+    for places in (0, 3, 6, 11):
+        numbers = [round(g.uniform(9_000, 101_000), places) for _ in range(3_000)]
+        some = [*numbers, 20310105, -47853, 9_999.9999999999, 99_999.9999999999]
+        fast = counted_said(some, date(1904, 1, 1))
+        slow = [date_said(each, None, date(1904, 1, 1)) for each in some]
+        midnights = [micros(a) == micros(b) if isinstance(a, date) else a == b
+                     for a, b in zip(slow, fast.column.cells(), strict=True)]  # fmt: skip
+        assert all(midnights), seed
+        assert fast.turned.tolist() == [isinstance(each, date) for each in slow]
 
 
 @given(st.lists(st.datetimes(datetime(1000, 1, 1), datetime(9999, 12, 31))))

@@ -2,12 +2,15 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
+from datetime import date
+from decimal import Decimal
 from unicodedata import category
 
 import numpy as np
 
 from even_sieve.core.cells import Cell, Kind
-from even_sieve.core.cells.said import date_said, number_said
+from even_sieve.core.cells.counted_days import counted_date
+from even_sieve.core.cells.said import as_text, date_said, number_said
 from even_sieve.core.cells.text import currency_of
 from even_sieve.core.cells.written import Conventions, DateOrder
 from even_sieve.core.notices import Code, Notice, counted, each_once
@@ -18,7 +21,7 @@ from even_sieve.core.table.offsets import offset_notices
 from even_sieve.sources.arrow_buffers import strings_of
 from even_sieve.sources.arrow_strings import Strings
 from even_sieve.sources.currencies import told_as_mixed
-from even_sieve.sources.said_in_bulk import Said, dates_said, numbers_said, one_by_one
+from even_sieve.sources.said_in_bulk import Said, counted_said, dates_said, numbers_said, one_by_one
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.woven import with_values
 
@@ -63,12 +66,16 @@ class _Numbers:
             return numbers_said(texts, self.decimal)
         return one_by_one(cells, lambda cell: number_said(cell, self.decimal))
 
+    def told(self, _: Iterable[Cell]) -> str:
+        return ""
+
 
 @dataclass(frozen=True)
 class _Dates:
-    """Texts, and numbers of eight digits, that are read as dates."""
+    """Texts, and numbers of eight digits or of days counted, that are read as dates."""
 
     order: DateOrder | None
+    day_zero: date | None
     kinds = (Kind.NUMBER, Kind.TEXT)
     what = "dates"
     no_longer = frozenset({Code.TEXT_LIKE_DATES})
@@ -76,7 +83,7 @@ class _Dates:
     @classmethod
     def of(cls, column: Column, options: SourceOptions) -> "_Dates":
         said = options.date_order or column.conventions.date_order
-        return cls(None if said is None else DateOrder(said))
+        return cls(None if said is None else DateOrder(said), column.conventions.day_zero)
 
     def conventions(self, known: Conventions) -> Conventions:
         return known if self.order is None else replace(known, date_order=self.order)
@@ -85,7 +92,19 @@ class _Dates:
         texts = _many_texts(cells)
         if texts is not None:
             return dates_said(texts, self.order)
-        return one_by_one(cells, lambda cell: date_said(cell, self.order))
+        if self.day_zero and len(cells) > _FEW and not isinstance(cells[0], str):
+            return counted_said(cells, self.day_zero)
+        return one_by_one(cells, lambda cell: date_said(cell, self.order, self.day_zero))
+
+    def told(self, given: Iterable[Cell]) -> str:
+        """Return what is to be told of numbers that were turned: how the first one was."""
+        first = next((each for each in given if not isinstance(each, str)), None)
+        if not isinstance(first, int | float | Decimal):
+            return ""
+        found = counted_date(first, self.day_zero)
+        if found is None:
+            return ""
+        return f", numbers as days since {self.day_zero}: {as_text(first)} is {as_text(found)}"
 
 
 def _many_texts(cells: Sequence[Cell]) -> Strings | None:
@@ -113,8 +132,8 @@ def _read(column: Column, how: _Numbers | _Dates) -> Column:
         turned += int(counts[said.turned].sum())
         places = np.flatnonzero(~said.turned & (counts > 0))
         kept.append((int(counts[places].sum()), keys, places))
-    notice = _told(column.name, how.what, turned, kept)
     shown = [each for *_, said in pieces for each in said.shown]
+    notice = _told(column.name, how.what, turned, kept, how.told(shown))
     mixed = _mixed(column.name, shown) if how.what == "numbers" else ()
     offsets = {each for *_, said in pieces for each in said.offsets}
     left = notice.counts["left"]
@@ -146,17 +165,19 @@ def _counts(column: Column, kind: Kind, codes: Array, length: int) -> Array:
 
 
 def _told(
-    name: str, what: str, turned: int, kept: list[tuple[int, Sequence[Cell], Array]]
+    name: str, what: str, turned: int, kept: list[tuple[int, Sequence[Cell], Array]], how: str
 ) -> Notice:
     """Return the notice on what was turned, and what could not be, with the first of it."""
     left = sum(count for count, _, _ in kept)
-    text = f"column '{name}' read as {what}: {counted(turned, 'cell')} turned"
+    text = f"column '{name}' read as {what}: {counted(turned, 'cell')} turned{how}"
     if left:
+        texts = all(isinstance(keys[0], str) for count, keys, _ in kept if count)
         first = [keys[int(at)] for _, keys, places in kept for at in places[:_MOST_SHOWN]]
-        shown = ", ".join(f"'{key}'" for key in first[:_MOST_SHOWN])
+        shown = ", ".join(f"'{as_text(key)}'" for key in first[:_MOST_SHOWN])
         more = sum(len(places) for *_, places in kept) - _MOST_SHOWN
-        shown += f" and {counted(more, 'more text')}" if more > 0 else ""
-        text += f"; {counted(left, 'cell')} cannot be read and stayed text: {shown}"
+        shown += f" and {counted(more, 'more text' if texts else 'other')}" if more > 0 else ""
+        stayed = "text" if texts else "as they were"
+        text += f"; {counted(left, 'cell')} cannot be read and stayed {stayed}: {shown}"
     return Notice(Code.READ_AS_SAID, text, {"turned": turned, "left": left})
 
 

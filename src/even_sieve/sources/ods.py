@@ -4,12 +4,14 @@ The library that writes them holds a whole document as objects, some 20 MiB a th
 rows; here each row is let go once it is read.
 """
 
-from contextlib import ExitStack
+from contextlib import ExitStack, suppress
 from dataclasses import dataclass, field
+from datetime import date
 from decimal import InvalidOperation
 from typing import NoReturn
 from xml.etree.ElementTree import Element, ParseError
 
+from even_sieve.core.cells.counted_days import DAY_ZERO
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
 from even_sieve.sources.ods_made import Made, made_of
@@ -60,7 +62,7 @@ def open_workbook(content: bytes, source: str, options: SourceOptions) -> Workbo
         raise SourceError(source, f"the file cannot be read: {error}") from error
     if not reader.is_spreadsheet:
         raise SourceError(source, "this is an OpenDocument file, but no spreadsheet")
-    workbook = Workbook(source)
+    workbook = Workbook(source, day_zero=reader.day_zero)
     workbook.sheets.extend(reader.sheets)
     if not workbook.sheets:
         raise SourceError(source, "the workbook has no sheet")
@@ -90,6 +92,7 @@ class _SheetReader:
     names: list[tuple[str, str, bool]] = field(default_factory=list)
     is_spreadsheet: bool = False
     hiding: set[str | None] = field(default_factory=set)
+    day_zero: date = DAY_ZERO
     _number: int = 0
     _count: int = 0
     _cells: int = 0
@@ -145,6 +148,9 @@ class _SheetReader:
             self.is_spreadsheet = True
         elif element.tag == _PROPERTIES and element.get(f"{_TABLE}display") == "false":
             self.hiding.add(above.get(_STYLE_NAME))
+        elif element.tag == f"{_TABLE}null-date":
+            with suppress(ValueError):
+                self.day_zero = date.fromisoformat(element.get(f"{_TABLE}date-value", ""))
         elif element.tag == f"{_TABLE}table":
             hidden = element.get(f"{_TABLE}style-name") in self.hiding
             self.sheets.append(Sheet(str(element.get(f"{_TABLE}name")), is_hidden=hidden))

@@ -6,12 +6,14 @@ others; one of each form is looked at, and the others of it are read as it is.
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from datetime import date
 from decimal import Decimal
 
 import numpy as np
 
 from even_sieve.core.cells import Cell, Kind
-from even_sieve.core.cells.dates import spans_of_date
+from even_sieve.core.cells.counted_days import AFTER_COUNTED, CLOCKS, FIRST_COUNTED
+from even_sieve.core.cells.dates import days_of, spans_of_date
 from even_sieve.core.cells.said import date_said, number_said, ways_to_part, without_utc
 from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.table import Column
@@ -115,6 +117,28 @@ def dates_said(texts: Strings, order: DateOrder | None) -> Said:
             left[rows[known]] = False
     said = _together(tokens, parts, left, lambda cell: date_said(cell, order))
     return Said(said.column, said.turned, said.shown, said.offsets | offsets)
+
+
+def counted_said(numbers: Sequence[Cell], zero: date) -> Said:
+    """Return numbers read as `date_said` reads each, with dates counted in days since `zero`.
+
+    >>> said = counted_said([12, 47853, 20310106], DAY_ZERO)
+    >>> list(map(str, said.column.cells())), said.turned.tolist()
+    (['12', '2031-01-05', '2031-01-06'], [False, True, True])
+    """
+    given = list(numbers)
+    days = np.array([float(str(each)) for each in given])
+    rows = np.flatnonzero((days >= FIRST_COUNTED) & (days < AFTER_COUNTED))
+    whole = np.floor(days[rows])
+    clock = np.rint((days[rows] - whole) * CLOCKS).astype(np.int64)
+    micros = ((whole.astype(np.int64) + days_of(zero)) * CLOCKS + clock) * 1000
+    others = np.setdiff1d(np.arange(len(given)), rows, assume_unique=True)
+    said = one_by_one([given[at] for at in others.tolist()], date_said)
+    turned = np.ones(len(given), dtype=bool)
+    turned[others] = said.turned
+    parts = [(rows, _dated(lane_of_moments(micros))), (others, said.column)]
+    column = in_order("", len(given), [each for each in parts if len(each[0])])
+    return Said(column, turned, [*(given[at] for at in rows[:1].tolist()), *said.shown], set())
 
 
 def _together(

@@ -1,12 +1,14 @@
 """Sheets of workbooks as grids of cells, whatever the format, and tables cut out of them."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime, time
 
 import numpy as np
 
 from even_sieve.core.cells import Cell, CellError, fold
+from even_sieve.core.cells.counted_days import DAY_ZERO
+from even_sieve.core.cells.written import Conventions
 from even_sieve.core.errors import NoRows, SourceError, closest, listed
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Mark, Table, column_from
@@ -64,13 +66,15 @@ class Sheet:
 class Workbook:
     """Sheets, and the areas that have a name: `names` of ranges, `tables` of tables.
 
-    A name that stands for something else than one block is None.
+    A name that stands for something else than one block is None. `day_zero` is the day from
+    which dates are counted that are stored as numbers.
     """
 
     source: str
     sheets: list[Sheet] = field(default_factory=list)
     names: dict[str, Area | None] = field(default_factory=dict)
     tables: dict[str, Area] = field(default_factory=dict)
+    day_zero: date = DAY_ZERO
     _of_sheets: set[str] = field(default_factory=set)
 
     def sheet(self, wanted: str | None) -> Sheet:
@@ -167,7 +171,11 @@ def table_of(workbook: Workbook, options: SourceOptions) -> Table:
     blank = frozenset(fold(token.strip()) for token in options.blank_as)
     if blank:
         below = [[None if _stands_for_none(c, blank) else c for c in row] for row in below]
-    columns = tuple(map(column_from, names, map(list, zip(*below, strict=True))))
+    conventions = Conventions(day_zero=workbook.day_zero)
+    columns = tuple(
+        replace(column_from(name, list(cells)), conventions=conventions)
+        for name, cells in zip(names, zip(*below, strict=True), strict=True)
+    )
     notices = (*_choices(workbook, area, top, options), *notices)
     start = (area.left if options.sideways else area.top) + top + 1
     numbers = np.arange(start, start + len(below))

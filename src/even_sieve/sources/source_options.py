@@ -158,8 +158,8 @@ class SourceOptions:
         "is counted.", "COLUMN", several=True,
     ))  # fmt: skip
     as_date: tuple[str, ...] = field(default=(), metadata=_said(
-        str, "A column whose texts, or numbers such as 20310105, are dates.", "COLUMN",
-        several=True,
+        str, "A column whose texts, or numbers such as 20310105 or 47853 (days since 1899-12-30, "
+        "or what the workbook names), are dates.", "COLUMN", several=True,
     ))  # fmt: skip
     quote: str = '"'
     limits: Limits = field(default_factory=Limits)

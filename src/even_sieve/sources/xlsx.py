@@ -45,7 +45,7 @@ def _read(package: Package, archive: Packed, source: str, options: SourceOptions
     sheets = package.sheets()
     if not sheets:
         raise SourceError(source, "the workbook has no sheet with cells")
-    workbook = Workbook(source)
+    workbook = Workbook(source, day_zero=package.epoch.date())
     whole = sum(archive.getinfo(each.path).file_size for each in sheets) or 1
     done = 0
 

@@ -6,6 +6,7 @@ from datetime import date
 from decimal import Decimal
 
 from even_sieve.core.cells.cell import Cell, CellError
+from even_sieve.core.cells.counted_days import DAY_ZERO, counted_date
 from even_sieve.core.cells.date_parts import DateParts
 from even_sieve.core.cells.dates import (
     DAY,
@@ -95,16 +96,21 @@ def _sign_first(text: str) -> str:
     return f"-{text[:-1].rstrip()}" if behind else text
 
 
-def date_said(cell: Cell, order: DateOrder | None = None) -> Cell:
+def date_said(cell: Cell, order: DateOrder | None = None, day_zero: date | None = DAY_ZERO) -> Cell:
     """Return the date that a text or eight digits are, in this order; any other cell as it is.
 
-    >>> date_said("20310105"), date_said("5-Jan-2031"), date_said("soon")
-    (datetime.date(2031, 1, 5), datetime.date(2031, 1, 5), 'soon')
+    A number of five digits is one of days since day 0.
+
+    >>> date_said("20310105"), date_said("5-Jan-2031"), date_said("soon"), date_said(47853)
+    (datetime.date(2031, 1, 5), datetime.date(2031, 1, 5), 'soon', datetime.date(2031, 1, 5))
     """
     if cell is None or isinstance(cell, bool | date | CellError):
         return cell
     if isinstance(cell, int | float | Decimal):
-        text = str(int(cell)) if cell == int(cell) and _FIRST <= cell <= _LAST else ""
+        counted = counted_date(cell, day_zero)
+        if counted is not None:
+            return counted
+        text = str(int(cell)) if _FIRST <= cell <= _LAST and cell == int(cell) else ""
     else:
         text = without_utc(cell.strip())
     moment = read_date(text)

@@ -13,6 +13,7 @@ from decimal import Context, Decimal
 from enum import StrEnum
 
 from even_sieve.core.cells.cell import Cell
+from even_sieve.core.cells.counted_days import DAY_ZERO
 from even_sieve.core.cells.date_parts import SPACES, DateParts
 from even_sieve.core.cells.text import read_number
 
@@ -36,12 +37,14 @@ class Conventions:
     """How a column's source writes numbers and dates: what values in criteria are read by.
 
     `decimal` is the decimal mark, `date_order` that of dates that are not ISO, and `written`
-    says that thousands separators, currency and percent signs were read as such.
+    says that thousands separators, currency and percent signs were read as such. `day_zero` is
+    the day from which dates are counted where they stand as numbers, None where files differ.
     """
 
     decimal: str = "."
     date_order: DateOrder | None = None
     written: bool = False
+    day_zero: date | None = DAY_ZERO
 
     def number(self, text: str) -> Decimal | None:
         """Return the number that a text is by these conventions, or None.

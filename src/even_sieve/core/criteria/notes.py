@@ -21,7 +21,7 @@ from even_sieve.core.criteria.spelt_alike import spelt_alike
 from even_sieve.core.criteria.writing import write_value
 from even_sieve.core.notices import Code, Notice, counted, times_words
 from even_sieve.core.table import Column
-from even_sieve.core.table.how_to_read import options_to_read
+from even_sieve.core.table.how_to_read import days_counted, options_to_read
 from even_sieve.core.table.lanes import Array, TextLane
 
 #: How many remarks of one kind a condition brings, and how often the closest value is sought.
@@ -86,6 +86,9 @@ class Remarks:
             text += f"; {_count(column, like)} of its texts look like {wanted.words} but are text"
             option = options_to_read(column) if wanted is Kind.NUMBER else ""
             text += f"; to have them as numbers: {option}" if option else ""
+        elif wanted is Kind.DATE and column.leading is Kind.NUMBER:
+            hint = days_counted(column)
+            text += f"; {hint}" if hint else ""
         elif wanted is Kind.TEXT and isinstance(value, Text):
             text += _meant_hint(value, column) or _unquoted_hint(value, column)
         self._note(Code.NO_ROW_CAN_MATCH, text)

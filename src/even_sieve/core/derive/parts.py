@@ -50,7 +50,12 @@ _READ: dict[str, tuple[Callable[[Column, Cell], Cell], type | tuple[type, ...]]]
         lambda _, cell: seconds_said(cell) if isinstance(cell, str) else None,
         (int, Decimal),
     ),
-    "date": (lambda column, cell: date_said(cell, column.conventions.date_order), date),
+    "date": (
+        lambda column, cell: date_said(
+            cell, column.conventions.date_order, column.conventions.day_zero
+        ),
+        date,
+    ),
     "text": (lambda _, cell: as_text(cell) or None, str),
 }
 #: What a cell is no one of, where that has another name.

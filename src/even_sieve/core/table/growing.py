@@ -7,6 +7,7 @@ come, and filled in place.
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
+from datetime import date
 from typing import Any, Protocol
 
 import numpy as np
@@ -50,6 +51,7 @@ class Growing:
         self._only: Kind | None = None
         self._stores: dict[Kind, _Store] = {}
         self._conventions = PLAIN
+        self._zeros: set[date | None] = set()
         self._shown: set[str] = set()
 
     def add(self, column: Column) -> None:
@@ -64,9 +66,10 @@ class Growing:
             self._stores[kind].put(lane, start)
         self._trimmed += column.trimmed
         if self._conventions == PLAIN:
-            self._conventions = column.conventions
+            self._conventions = replace(column.conventions, day_zero=PLAIN.day_zero)
         if Kind.NUMBER in column.lanes:
             self._shown.add(column.shown)
+            self._zeros.add(column.conventions.day_zero)
 
     def _put_states(self, column: Column, start: int) -> None:
         """Keep what kind each cell is of; of cells that are all of one, that one."""
@@ -99,7 +102,9 @@ class Growing:
             lanes, states = self.gathered()
         made = assemble(self._name, self._end, lanes, states)
         shown = next(iter(self._shown)) if len(self._shown) == 1 else ""
-        return replace(made, trimmed=self._trimmed, conventions=self._conventions, shown=shown)
+        zero = next(iter(self._zeros)) if len(self._zeros) == 1 else None
+        conventions = replace(self._conventions, day_zero=zero if self._zeros else PLAIN.day_zero)
+        return replace(made, trimmed=self._trimmed, conventions=conventions, shown=shown)
 
 
 class _Dates:

@@ -3,18 +3,22 @@
 import re
 import shlex
 from collections.abc import Sequence
+from datetime import date
 
 import numpy as np
 
 from even_sieve.core.cells import Kind
-from even_sieve.core.cells.said import date_said, number_said
+from even_sieve.core.cells.said import as_text, date_said, number_said
 from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.table.columns import Column
+from even_sieve.core.table.lane_cells import cells_of
 from even_sieve.core.table.lanes import TextLane
 
 _YEAR_FIRST = re.compile(r"[0-9]{4}([./-])[0-9]{2}\1[0-9]{2}(?![0-9])")
 #: So many texts are looked at to tell how all are read.
 SHOWING = 50
+#: Among so many rows such are looked for.
+MOST_ROWS = 10_000
 
 
 def options_to_read(column: Column) -> str:
@@ -67,6 +71,27 @@ def option_for_dates(column: Column) -> str:
         if all(not isinstance(date_said(each, order), str) for each in some):
             return f"--as-date {shlex.quote(column.name)} --date-order"
     return ""
+
+
+def days_counted(column: Column) -> str:
+    """Return how numbers come to be dates that may be such, counted in days; maybe none.
+
+    >>> from even_sieve.core.table import column_from
+    >>> days_counted(column_from("paid", [47853])), days_counted(column_from("tons", [950]))
+    ('if its numbers are dates, of which 47853 is 2031-01-05: --as-date paid', '')
+    """
+    lane = column.lanes.get(Kind.NUMBER)
+    if lane is None:
+        return ""
+    rows = np.arange(min(column.length, MOST_ROWS))
+    if column.states is not None:
+        rows = np.flatnonzero(column.states[: len(rows)] == Kind.NUMBER)
+    some = cells_of(lane, rows[:SHOWING])
+    days = [date_said(each, None, column.conventions.day_zero) for each in some]
+    if not days or not all(isinstance(each, date) for each in days):
+        return ""
+    first = f"{as_text(some[0])} is {as_text(days[0])}"
+    return f"if its numbers are dates, of which {first}: --as-date {shlex.quote(column.name)}"
 
 
 def date_by_letters(column: Column) -> str:
