@@ -25,8 +25,9 @@ from even_sieve.sources import (
 )
 from even_sieve.sources.csv import read
 from even_sieve.sources.dialect import Dialect
+from even_sieve.sources.limits import Limits
 from even_sieve.sources.set_aside import without_blanks
-from even_sieve.sources.source_options import Limits, SourceOptions
+from even_sieve.sources.source_options import SourceOptions
 
 NOT_FOUND = CellError("#N/A", "no value is available, as when a lookup key is not found")
 ZERO = CellError("#DIV/0!", "division by zero")

@@ -264,3 +264,21 @@ def test_names_of_columns_are_told_before_rows_are_read(client, far, long):
     (long / "calls-9.parquet").write_bytes(b"none")
     with pytest.raises(SourceError, match=r"calls-9\.parquet: worker \S+ cannot read it"):
         several.read_places(several.places_of([str(long)]), replace(options, named=refuse))
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "cp1252"])
+def test_text_under_a_mark_and_titles_is_cut_and_read_as_here(
+    tmp_path, client, far, monkeypatch, encoding
+):
+    monkeypatch.setattr(cluster, "_ROWS", 40)
+    lines = ["Dues of the year,,", "", "call,zone,dues"]
+    lines += [f"{number},Ærø {number % 7},{number}.25" for number in range(200)]
+    (tmp_path / "calls.csv").write_bytes("\n".join(lines).encode(encoding))
+    asked = {"where": "zone = Ærø 3 or call > 150", "by": "zone"}
+    here = read_table(tmp_path / "calls.csv").tally("sum of dues", **asked)
+    there = read_table(tmp_path / "calls.csv", cluster=client).tally("sum of dues", **asked)
+    assert [(line.key, line.tallies) for line in there] == [
+        (line.key, line.tallies) for line in here
+    ]
+    assert there.notices == here.notices
+    assert any(far) == (encoding != "cp1252")  # what is to be written anew is read whole here

@@ -20,7 +20,8 @@ from even_sieve.demo.make import demo_path
 from even_sieve.public.reading import table_from_bytes
 from even_sieve.sources import files, shelf
 from even_sieve.sources.files import read_content, read_file
-from even_sieve.sources.source_options import Limits, SourceOptions
+from even_sieve.sources.limits import Limits
+from even_sieve.sources.source_options import SourceOptions
 
 NOT_FOUND = CellError("#N/A", "no value is available, as when a lookup key is not found")
 

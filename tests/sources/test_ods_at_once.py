@@ -6,8 +6,9 @@ import zipfile
 import pytest
 
 from even_sieve.sources import ods, ods_pieces
+from even_sieve.sources.limits import Limits
 from even_sieve.sources.ods_pieces import MadeRows, begin_rows
-from even_sieve.sources.source_options import Limits, SourceOptions
+from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.xml_tags import Strange
 
 TEXTS = ["Outer", " Inner ", "", "a &amp; b", "Pärnu", 'say "hi"', "007", "#N/A", "\u00a0"]

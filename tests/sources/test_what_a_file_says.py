@@ -50,7 +50,7 @@ _FIELDS = st.lists(
 def test_what_is_written_by_the_standard_is_never_refused(rows):
     text = "".join(",".join('"' + f.replace('"', '""') + '"' for f in row) + "\n" for row in rows)
     assert pair_up(text.encode(), Dialect())
-    _go_through(text.encode(), "x", Dialect())
+    _go_through(text.encode(), "x", Dialect(), 0)
 
 
 CHOICES = [

@@ -20,7 +20,8 @@ from even_sieve.core.errors import SieveError, SourceError
 from even_sieve.demo.make import WORKBOOKS, demo_path, make_calls
 from even_sieve.demo.walk import FIVE, HIDDEN, QUESTION, SUBTOTAL, demo_table
 from even_sieve.sources import ods, xlsx
-from even_sieve.sources.source_options import Limits, SourceOptions
+from even_sieve.sources.limits import Limits
+from even_sieve.sources.source_options import SourceOptions
 
 NO_RESULT = CellError(
     "no result", "the formula has no stored result: open and save the file where it is calculated"

@@ -8,7 +8,7 @@ from xml.etree.ElementTree import ParseError, fromstring
 import pytest
 
 from even_sieve.sources import xlsx_pieces, xlsx_rows, xlsx_texts, xlsx_xml
-from even_sieve.sources.source_options import Limits
+from even_sieve.sources.limits import Limits
 from even_sieve.sources.xlsx_at_once import cells_of
 from even_sieve.sources.xlsx_sheet import SheetReader
 from even_sieve.sources.xlsx_values import Values, moment_of

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from even_sieve.core.cells import CellError
 from even_sieve.core.errors import SourceError
 from even_sieve.sources import xlsx_rows, xlsx_xml
-from even_sieve.sources.source_options import Limits
+from even_sieve.sources.limits import Limits
 from even_sieve.sources.xlsx_sheet import SheetReader
 from even_sieve.sources.xlsx_values import Values
 

@@ -11,8 +11,8 @@ from stat import S_ISBLK, S_ISCHR, S_ISREG
 from typing import BinaryIO
 
 from even_sieve.core.errors import SourceError, SourceNotFound, closest, listed
+from even_sieve.sources.limits import Limits
 from even_sieve.sources.readers import READERS
-from even_sieve.sources.source_options import Limits
 from even_sieve.sources.unpacking import refuse_too_much, refuse_unfolding
 
 _PIECE = 1 << 24

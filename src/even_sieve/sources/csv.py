@@ -1,6 +1,6 @@
 """CSV (RFC 4180), read through pyarrow; every cell keeps its own kind."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -51,25 +51,31 @@ def read_fields(content: bytes, source: str, options: SourceOptions, origin: str
     chosen, first = (content, 0) if options.cells else _within_lines(content, source, options)
     delimiter = options.delimiter or find_delimiter(chosen, options.quote)
     dialect = Dialect(delimiter, options.quote)
-    quoted = dialect.quote.encode() in content
-    paired = quoted and refuse_open_quotes(content, source, dialect)
     if options.cells is not None or options.sideways:
+        paired = _refuse_quotes(content, source, dialect)
         return replace(of_grid(chosen, source, dialect, options, guessed, paired), origin=origin)
-    content, left_out = _without_titles(chosen, dialect, options)
+    content, left_out = without_titles(chosen, dialect, options)
     left_out += first
-    if left_out and not options.needs_whole:
+    paired = _refuse_quotes(content, source, dialect, left_out)
+    if left_out and not options.lines_chosen:
         guessed = (*guessed, header_found(left_out + 1))
     names, notices = header_names(content, source, dialect, options)
-    arrays = read_strings(content, len(names), source, dialect)
+    arrays = read_strings(content, len(names), source, dialect, above=left_out)
     if arrays.num_rows < 2:
         raise NoRows(source, names, "Nothing to work out")
     rows = arrays.num_rows - 1
-    paired = paired and not left_out
     numbers, blank = row_numbers(content, rows, dialect, len(names), left_out, paired=paired)
     told = (*guessed, *notices, *blank_notice(blank))
     strings = [each.slice(1) for each in arrays.columns]
     head = content[:_HEAD]
     return TextFile(source, names, strings, rows, numbers, dialect, head, told, origin)
+
+
+def _refuse_quotes(content: bytes, source: str, dialect: Dialect, above: int = 0) -> bool:
+    """Raise `SourceError` for quotes that do not pair up; tell whether there are some that do."""
+    if dialect.quote.encode() not in content:
+        return False
+    return refuse_open_quotes(content, source, dialect, above)
 
 
 def _within_lines(content: bytes, source: str, options: SourceOptions) -> tuple[bytes, int]:
@@ -85,12 +91,17 @@ def _within_lines(content: bytes, source: str, options: SourceOptions) -> tuple[
             fact = f"there are {len(lines):,} lines, and no header in line {first + 1}"
             raise SourceError(source, fact, "Name the line that holds the names of the columns")
         content = b"".join(lines[first:last])
-        if options.header is not None and not lines[first].strip():
-            raise SourceError(source, "the line is blank", "Name the line of the header", first + 1)
+    if options.header is not None and is_blank_first(content):
+        raise SourceError(source, "the line is blank", "Name the line of the header", first + 1)
     return content, first
 
 
-def _without_titles(content: bytes, dialect: Dialect, options: SourceOptions) -> tuple[bytes, int]:
+def is_blank_first(content: bytes) -> bool:
+    """Tell whether the first line is blank."""
+    return not content[:LONGEST_HEADER].splitlines()[0].strip()
+
+
+def without_titles(content: bytes, dialect: Dialect, options: SourceOptions) -> tuple[bytes, int]:
     """Return the text from the header on, and how many lines of titles and blanks stood above."""
     titles = 0 if options.header is not None else title_lines(content, dialect)
     text = b"".join(content.splitlines(keepends=True)[titles:]) if titles else content
@@ -148,8 +159,12 @@ def read_strings(
     source: str,
     dialect: Dialect,
     wanted: Sequence[int] | None = None,
+    above: int = 0,
 ) -> Any:
-    """Return an Arrow table of `count` columns of strings, the header as its first row."""
+    """Return an Arrow table of `count` columns of strings, the header as its first row.
+
+    There are so many lines above it.
+    """
     quoted = dialect.quote.encode() in content
 
     def parse(block: int) -> Any:
@@ -159,15 +174,20 @@ def read_strings(
     try:
         return parse(BLOCK)
     except pa.ArrowInvalid as error:
-        _refuse_ragged(content, count, source, dialect)
+        refuse_ragged(records_of(content, dialect), count, source, above)
         if "straddling" in str(error):
             return parse(min(len(content) + 1, 2**31 - 1))
         raise SourceError(source, f"this is not CSV: {error}") from error
 
 
-def _refuse_ragged(content: bytes, count: int, source: str, dialect: Dialect) -> None:
-    """Raise `SourceError` for the first row whose number of fields differs from the header's."""
-    for number, record in records_of(content, dialect):
+def refuse_ragged(
+    records: Iterable[tuple[int, Sequence[str]]], count: int, source: str, above: int
+) -> None:
+    """Raise `SourceError` for the first row whose number of fields differs from the header's.
+
+    Records come with their lines, of which there are so many more above them.
+    """
+    for number, record in records:
         if record and len(record) != count:
             what = "too many" if len(record) > count else "too few"
             raise SourceError(
@@ -176,7 +196,7 @@ def _refuse_ragged(content: bytes, count: int, source: str, dialect: Dialect) ->
                 "Put a field that holds a comma in double quotes"
                 if len(record) > count
                 else "Write every comma, also for blank cells",
-                number,
+                above + number,
             )
 
 

@@ -5,6 +5,7 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from io import BytesIO, StringIO, TextIOBase, TextIOWrapper
 from itertools import pairwise
+from pathlib import Path
 
 from even_sieve.core.cells import read_number
 from even_sieve.sources.dialect import SAYS_DELIMITER, Dialect, widths_of
@@ -15,6 +16,13 @@ _LOOKED_AT = 1 << 16
 def records_of(content: bytes, dialect: Dialect) -> Iterator[tuple[int, list[str]]]:
     """Yield each record with the line on which it starts; blank lines give empty records."""
     yield from _records(StringIO(content.decode("utf-8"), newline=""), dialect)
+
+
+def records_in(path: Path, start: int, dialect: Dialect) -> Iterator[tuple[int, list[str]]]:
+    """Yield the same of a file of UTF-8 from a byte on, which is never held whole."""
+    with path.open("rb") as stream:
+        stream.seek(start)
+        yield from _records(TextIOWrapper(stream, "utf-8", newline=""), dialect)
 
 
 def _records(text: TextIOBase, dialect: Dialect) -> Iterator[tuple[int, list[str]]]:

@@ -12,8 +12,10 @@ from even_sieve.core.errors import SourceError
 from even_sieve.core.notices import Code, Notice
 from even_sieve.sources.arrow_buffers import is_utf8
 
+#: The byte order mark of UTF-8.
+MARK = codecs.BOM_UTF8
 _MARKS = (
-    (codecs.BOM_UTF8, "utf-8"),
+    (MARK, "utf-8"),
     (codecs.BOM_UTF16_LE, "utf-16-le"),
     (codecs.BOM_UTF16_BE, "utf-16-be"),
 )
@@ -21,8 +23,8 @@ DELIMITERS = (",", ";", "\t", "|")
 _LOOKED_AT = 64 * 1024
 #: What text is taken for that is not UTF-8, and bytes that stand for nothing in it: control
 #: characters, but for tab and line ends, and five that have no meaning.
-_GUESS = "cp1252"
-_CONTROL = re.compile(rb"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\x81\x8d\x8f\x90\x9d]")
+GUESS = "cp1252"
+_CONTROL = bytes(each for each in range(32) if each not in b"\t\n\r") + b"\x7f\x81\x8d\x8f\x90\x9d"
 _PARTING = (b" ", b",", b";", b"\t", b"|", b"\n", b"\r", b'"')
 _LONGEST_WORD = 40
 _MOST_LINES = 0.5
@@ -37,8 +39,9 @@ class Dialect:
 
 
 def strange_start(content: bytes) -> bool:
-    """Tell whether text begins with a byte order mark, or is no text but a packed file."""
-    return content.startswith((*(mark for mark, _ in _MARKS), b"\x1f\x8b", b"PK"))
+    """Tell whether text begins with a mark that is not of UTF-8, or is no text but packed."""
+    others = (mark for mark, _ in _MARKS if mark != MARK)
+    return content.startswith((*others, b"\x1f\x8b", b"PK"))
 
 
 def to_utf8(content: bytes, source: str, encoding: str | None) -> tuple[bytes, tuple[Notice, ...]]:
@@ -48,25 +51,57 @@ def to_utf8(content: bytes, source: str, encoding: str | None) -> tuple[bytes, t
     where no byte speaks against it. Raises `SourceError` naming the row of the first byte that
     is not text.
     """
-    for mark, name in _MARKS:
-        if content.startswith(mark) and encoding in (None, "utf-16", name):
-            return _decoded(content[len(mark) :], name, source), ()
-    if encoding is not None:
-        return _decoded(content, encoding, source), ()
+    known = encoding_of(content, encoding)
+    if known is not None:
+        mark = next(
+            (mark for mark, name in _MARKS if name == known and content.startswith(mark)), b""
+        )
+        return _decoded(content[len(mark) :], known, source), ()
     if b"\0" not in content and is_utf8(content):
         return content, ()
-    if not _CONTROL.search(content):
+    if is_plain_guess(content):
         at = _first_bad(content)
         row = content.count(b"\n", 0, at) + 1
-        first = max(content.rfind(each, 0, at) for each in _PARTING) + 1
-        ends = [end for each in _PARTING if (end := content.find(each, at)) >= 0]
-        word = content[first : min([*ends, first + _LONGEST_WORD])].decode(_GUESS)
-        text = (
-            f"row {row} is not UTF-8: the file was read as Windows-1252, so that it says "
-            f"'{word}'; if that is wrong, see --encoding"
-        )
-        return _decoded(content, _GUESS, source), (Notice(Code.ENCODING_GUESSED, text),)
+        return _decoded(content, GUESS, source), (guess_notice(content, at, row),)
     raise _not_text(content, source)
+
+
+def encoding_of(content: bytes, said: str | None) -> str | None:
+    """Return the encoding that a byte order mark tells, or that is said; None if none is.
+
+    Of one that is said all names are alike, and one without an order of bytes takes any mark.
+
+    >>> encoding_of(b"\\xff\\xfec\\0", "UTF16"), encoding_of(b"call", "U8"), encoding_of(b"", None)
+    ('utf-16-le', 'utf-8', None)
+    """
+    name = None if said is None else named(said)
+    marked = (known for mark, known in _MARKS if content.startswith(mark))
+    return next((known for known in marked if name in (None, "utf-16", "utf-8-sig", known)), name)
+
+
+def named(encoding: str) -> str:
+    """Return the one name of an encoding that has several; one that nobody knows as it is."""
+    try:
+        return codecs.lookup(encoding).name
+    except LookupError:
+        return encoding
+
+
+def is_plain_guess(content: bytes) -> bool:
+    """Tell whether no byte speaks against the encoding that is guessed."""
+    return len(content.translate(None, _CONTROL)) == len(content)
+
+
+def guess_notice(content: bytes, at: int, row: int) -> Notice:
+    """Return the notice that an encoding is guessed, with the word of the first byte that tells."""
+    first = max(content.rfind(each, 0, at) for each in _PARTING) + 1
+    ends = [end for each in _PARTING if (end := content.find(each, at)) >= 0]
+    word = content[first : min([*ends, first + _LONGEST_WORD])].decode(GUESS, errors="replace")
+    text = (
+        f"row {row} is not UTF-8: the file was read as Windows-1252, so that it says "
+        f"'{word}'; if that is wrong, see --encoding"
+    )
+    return Notice(Code.ENCODING_GUESSED, text)
 
 
 def _first_bad(content: bytes) -> int:

@@ -21,8 +21,9 @@ from even_sieve.sources.contents import (
     within,
 )
 from even_sieve.sources.guard import guarded
+from even_sieve.sources.limits import Limits
 from even_sieve.sources.readers import DATABASES, IN_PIECES, READERS
-from even_sieve.sources.source_options import Limits, SourceOptions, said_options
+from even_sieve.sources.source_options import SourceOptions, said_options
 from even_sieve.sources.unpacking import (
     GZIP,
     PACKED,

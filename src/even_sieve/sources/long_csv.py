@@ -18,7 +18,9 @@ from even_sieve.core.table.far import Elsewhere
 from even_sieve.core.table.joined import aligned
 from even_sieve.core.table.sketch import Sketch
 from even_sieve.sources.apostrophes import without_apostrophes
+from even_sieve.sources.dialect import encoding_of
 from even_sieve.sources.growing_columns import Gathering
+from even_sieve.sources.in_utf8 import in_utf8
 from even_sieve.sources.long_csv_file import LongCsv, batches
 from even_sieve.sources.shelf import go_in
 from even_sieve.sources.source_options import SourceOptions
@@ -42,7 +44,10 @@ _FEW = 1 << 12
 #: Has a function done to each of several things, by whoever; gives what comes of it, in order.
 Share = Callable[[Callable[[Any], Any], Sequence[Any]], Iterable[Any]]
 
-_PLAIN = (None, "utf-8", "utf8")
+#: The share of rewriting in the time until files that are not plain UTF-8 are read.
+_REWRITING = 0.4
+#: What needs no rewriting.
+_PLAIN = (None, "utf-8", "utf-8-sig")
 
 
 def read(
@@ -57,14 +62,13 @@ def read(
     `share` has others look at each file, and `gather` has them gather the columns. Raises
     `DuplicateColumn` for two columns of one name, `UnlikeSources`, `SourceError` for too many.
     """
-    if options.encoding not in _PLAIN or options.needs_whole:
+    if options.needs_whole:
         return None
-    opening = partial(_open, options.alone())
-    opened: list[LongCsv] = []
-    for file in map(opening, files) if share is None else share(opening, files):
-        if file is None:
-            return None
-        opened.append(file)
+    opened = _opened(files, options, share)
+    if opened is None:
+        return None
+    if any(file.path != at.path for file, at in zip(opened, files, strict=True)):
+        options = options.telling(_REWRITING, 1)
     found = aligned([(file.fields.origin, file.fields.names) for file in opened], options.lacking)
     options.tell_names([name for name, _ in found])
     if options.later and gather is None and go_in(file.about[0] for file in opened):
@@ -105,8 +109,35 @@ def read(
     return replace(of_several(every, texts, lengths, source), elsewhere=elsewhere)
 
 
+def _opened(
+    files: Sequence[LongAt], options: SourceOptions, share: Share | None
+) -> list[LongCsv] | None:
+    """Return the files as they are read in pieces; None if one of them cannot be."""
+    opening = partial(_open, options.alone())
+    opened: list[LongCsv] = []
+    for number, at in enumerate(files) if share is None else ():
+        part = options.telling(*(_REWRITING * each / len(files) for each in (number, number + 1)))
+        file = opening(at) or _rewritten(at, replace(options.alone(), progress=part.progress))
+        if file is None:
+            return None
+        opened.append(file)
+    for file in share(opening, files) if share is not None else ():
+        if file is None:
+            return None
+        opened.append(file)
+    return opened
+
+
 def _open(options: SourceOptions, file: LongAt) -> "LongCsv | None":
+    if options.leave_out_foot or encoding_of(b"", options.encoding) not in _PLAIN:
+        return None
     return LongCsv.opened(file, options)
+
+
+def _rewritten(at: LongAt, options: SourceOptions) -> LongCsv | None:
+    """Return a file that is written anew so that it can be read in pieces, None for another one."""
+    found = in_utf8(at, options)
+    return None if found is None else LongCsv.opened(found[0], options, found[1])
 
 
 #: The name of a column, and the place that it has in each file; None where one lacks it.
@@ -126,6 +157,8 @@ def gather_here(
     """
     found = gatherings(files, wanted, options)
     if found is None:
+        for file in files:
+            file.refuse_ragged()
         return None
     with ThreadPoolExecutor(
         _AT_ONCE
@@ -159,6 +192,8 @@ def gatherings(
                         return None
                     file.fields.rows += len(batch)
                     done += len(batch)
+                    if file.fields.rows >= file.found.lines:  # lines end in another way too
+                        return None
                     if options.progress is not None:
                         options.progress(min(1.0, done / most))
                     own = zip(every, chosen, strict=True)

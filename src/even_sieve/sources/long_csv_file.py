@@ -12,12 +12,20 @@ import pyarrow as pa
 from pyarrow import csv as arrow_csv
 
 from even_sieve.core.errors import SourceError
+from even_sieve.core.notices import Notice
 from even_sieve.core.table.lanes import Array
-from even_sieve.sources.csv import blank_notice, header_names
+from even_sieve.sources.csv import (
+    blank_notice,
+    header_found,
+    header_names,
+    is_blank_first,
+    refuse_ragged,
+    without_titles,
+)
 from even_sieve.sources.csv_lines import row_numbers
 from even_sieve.sources.csv_parsing import LONGEST_HEADER, parsing
-from even_sieve.sources.csv_records import title_lines
-from even_sieve.sources.dialect import Dialect, find_delimiter, strange_start
+from even_sieve.sources.csv_records import records_in
+from even_sieve.sources.dialect import MARK, Dialect, find_delimiter, strange_start
 from even_sieve.sources.guard import state_of
 from even_sieve.sources.quotes import FileOctets, refuse_open_quotes
 from even_sieve.sources.shelf import granted
@@ -41,7 +49,8 @@ _MOST_BYTES = 4
 class LongCsv:
     """One of the files: its header and its beginning, and what a first pass found in it.
 
-    `span` are the bytes of a stretch of its lines, where it is not about all of them.
+    It begins with so many bytes and lines of titles and blanks before its header. `span` are the
+    bytes of a stretch of its lines, where it is not about all of them.
     """
 
     path: Path
@@ -50,24 +59,35 @@ class LongCsv:
     about: tuple[int, int]
     kept: object = None
     span: tuple[int, int] | None = None
+    start: int = 0
+    above: int = 0
 
     @classmethod
-    def opened(cls, at: LongAt, options: SourceOptions) -> "LongCsv | None":
-        """Return a file that can be read in pieces, None for another one."""
+    def opened(
+        cls, at: LongAt, options: SourceOptions, told: tuple[Notice, ...] = ()
+    ) -> "LongCsv | None":
+        """Return a file of UTF-8 that can be read in pieces, None for another one."""
         path, source = at.path, at.name
         state = state_of(path, source)
         found = _scan(path, source, options)
-        if found is None:
+        if found is None or (begun := _begun(found.head, options)) is None:
             return None
-        quote = options.quote
-        dialect = Dialect(options.delimiter or find_delimiter(found.head, quote), quote)
-        if title_lines(found.head, dialect) or not found.head[:1].strip():
-            return None
+        start, above, dialect = begun
+        head, lines = found.head[start:], found.lines - above
         if found.quoted:
-            refuse_open_quotes(FileOctets(path), source, dialect)
-        names, told = header_names(found.head, source, dialect, options)
-        fields = TextFile(source, names, [], 0, 2, dialect, found.head, told, at.origin)
-        return cls(path, fields, found, state, at.kept)
+            refuse_open_quotes(FileOctets(path, start), source, dialect, above)
+        names, named = header_names(head, source, dialect, options)
+        if above and not options.lines_chosen:
+            told = (*told, header_found(above + 1))
+        notices = (*told, *named)
+        fields = TextFile(source, names, [], 0, 2 + above, dialect, head, notices, at.origin)
+        found = Scan(head, lines, found.quoted)
+        return cls(path, fields, found, state, at.kept, start=start, above=above)
+
+    def refuse_ragged(self) -> None:
+        """Raise `SourceError` for the first row of more or fewer fields than the header."""
+        records = records_in(self.path, self.start, self.fields.dialect)
+        refuse_ragged(records, len(self.fields.names), self.fields.source, self.above)
 
     def refuse_change(self) -> None:
         """Raise `SourceError` if the file is not the one that was opened."""
@@ -91,10 +111,11 @@ class LongCsv:
         how = parsing(count, _PIECE, fields.dialect, self.found.quoted)
         try:
             if progress is None:
-                parted = arrow_csv.read_csv(self.path, **how).slice(1)
+                parted = arrow_csv.read_csv(_stream(self), **how).slice(1)
             else:
                 parted = pa.concat_tables(self._told(range(count), progress))
         except pa.ArrowInvalid:
+            self.refuse_ragged()
             return False
         self.refuse_change()
         fields.rows = len(parted)
@@ -116,12 +137,44 @@ class LongCsv:
         """Return the lines of the rows; those passed over are told."""
         fields = self.fields
         if self.found.lines == fields.rows + 1:
-            return 2
+            return 2 + self.above
         self.refuse_change()
+        octets = FileOctets(self.path, self.start)
         count = len(fields.names)
-        numbers, blank = row_numbers(FileOctets(self.path), fields.rows, fields.dialect, count)
+        numbers, blank = row_numbers(octets, fields.rows, fields.dialect, count, self.above)
         fields.notices = (*fields.notices, *blank_notice(blank))
         return numbers
+
+
+def _stream(file: LongCsv) -> Any:
+    """Return the bytes from the header on, as Arrow takes them."""
+    if not file.start:
+        return file.path
+    stream = pa.OSFile(str(file.path))
+    stream.seek(file.start)
+    return stream
+
+
+def _begun(head: bytes, options: SourceOptions) -> tuple[int, int, Dialect] | None:
+    """Return how many bytes and lines stand above the header, and how fields are parted.
+
+    None where the header is not in what a file begins with, or not as it is said.
+    """
+    mark = len(MARK) if head.startswith(MARK) else 0
+    chosen, first = head[mark:], (options.header or options.leave_out_top + 1) - 1
+    if first:
+        lines = chosen.splitlines(keepends=True)
+        if first >= len(lines):
+            return None
+        chosen = b"".join(lines[first:])
+    if options.header is not None and is_blank_first(chosen):
+        return None
+    quote = options.quote
+    dialect = Dialect(options.delimiter or find_delimiter(chosen, quote), quote)
+    text, above = without_titles(chosen, dialect, options)
+    if b"\n" not in text[:-1]:
+        return None
+    return len(head) - len(text), first + above, dialect
 
 
 @dataclass(frozen=True)
@@ -134,7 +187,7 @@ class Scan:
 
 
 def _scan(path: Path, source: str, options: SourceOptions) -> Scan | None:
-    """Return what the bytes tell, or None if they are not plain UTF-8 text without a mark.
+    """Return what the bytes tell, or None if they are not UTF-8 text.
 
     Raises `SourceError` where nothing parts more bytes than a cell may have.
     """
@@ -176,16 +229,16 @@ def batches(file: LongCsv, wanted: Sequence[int]) -> Iterator[Any]:
     pool = pa.system_memory_pool()  # gives back what a piece took
     if file.found.quoted:
         how = parsing(count, _piece_of(file), dialect, True, wanted, threads=False)
-        found: Iterator[Any] = iter(arrow_csv.open_csv(path, **how, memory_pool=pool))
+        found: Iterator[Any] = iter(arrow_csv.open_csv(_stream(file), **how, memory_pool=pool))
     else:
 
         def parsed(piece: bytes) -> Any:
             how = parsing(count, len(piece) + 1, dialect, False, wanted, threads=False)
             return arrow_csv.read_csv(pa.BufferReader(piece), **how, memory_pool=pool)
 
-        pieces = _pieces(path, file.span, _piece_of(file))
+        pieces = _pieces(path, file.span or (file.start, sys.maxsize), _piece_of(file))
         found = ahead_of(parsed, pieces) if len(wanted) <= _QUICK else map(parsed, pieces)
-    header = file.span is None or file.span[0] == 0
+    header = file.span is None or file.span[0] == file.start
     for batch in found:
         if len(batch):
             yield batch.slice(1) if header else batch
@@ -202,10 +255,10 @@ def _piece_of(file: LongCsv) -> int:
     return max(_PIECE, min(line * _ROWS, max(_LONGER * _PIECE, most)))
 
 
-def _pieces(path: Path, span: tuple[int, int] | None, size: int) -> Iterator[bytes]:
-    """Yield the file's bytes, or those of a stretch, in pieces that end where lines end."""
+def _pieces(path: Path, span: tuple[int, int], size: int) -> Iterator[bytes]:
+    """Yield the bytes of a stretch of a file, in pieces that end where lines end."""
     rest = b""
-    start, stop = span or (0, sys.maxsize)
+    start, stop = span
     with path.open("rb") as stream:
         stream.seek(start)
         while block := stream.read(min(size, stop - stream.tell())):
@@ -229,7 +282,7 @@ def stretches(file: LongCsv, most: int) -> list[LongCsv]:
     lines, size = file.found.lines, file.about[0]
     if file.found.quoted or lines < 2 * most:
         return [whole]
-    cuts = [0]
+    cuts = [file.start]
     with file.path.open("rb") as stream:
         for number in range(1, lines // most):
             stream.seek(size * number * most // lines)

@@ -8,11 +8,11 @@ from sys import intern
 from typing import Any, NamedTuple
 
 from even_sieve.core.cells import Cell, CellError, error_from_token
+from even_sieve.sources.limits import Limits
 from even_sieve.sources.ods_cells import COVERED
 from even_sieve.sources.ods_rows import Row
 from even_sieve.sources.sheets import NO_RESULT, day_or_moment
 from even_sieve.sources.shown_by_source import PERCENT
-from even_sieve.sources.source_options import Limits
 
 _LONGEST_WHOLE = 10**15
 #: A number of at most 15 digits, written plainly.

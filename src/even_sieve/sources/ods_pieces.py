@@ -14,6 +14,7 @@ from even_sieve.core.cells import Cell
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources import ods_rows
 from even_sieve.sources.arrow_buffers import Bytes, fitting, stored, take
+from even_sieve.sources.limits import Limits
 from even_sieve.sources.made_cells import cell_of, dates_of, made_once, objects, rows_of
 from even_sieve.sources.ods_at_once import (
     BOOLEAN,
@@ -39,7 +40,6 @@ from even_sieve.sources.ods_made import (
 )
 from even_sieve.sources.plain_xml import unescaped
 from even_sieve.sources.shown_by_source import PERCENT
-from even_sieve.sources.source_options import Limits
 from even_sieve.sources.xml_tags import Strange, among, demand
 
 #: Numbers of at most 15 digits, written plainly.

@@ -10,7 +10,7 @@ from zipfile import BadZipFile, ZipFile, ZipInfo
 
 from even_sieve.core.errors import SourceError
 from even_sieve.sources.ahead import Ahead
-from even_sieve.sources.source_options import Limits
+from even_sieve.sources.limits import Limits
 
 #: Long texts are looked for in so many bytes at once.
 _LOOK = 1 << 20

@@ -28,30 +28,30 @@ class Octets(Protocol):
 
 
 class FileOctets:
-    """The bytes of a file, read where they are looked at."""
+    """The bytes of a file from a place on, read where they are looked at."""
 
-    def __init__(self, path: Path) -> None:
-        self._path = path
+    def __init__(self, path: Path, start: int = 0) -> None:
+        self._path, self._start = path, start
 
     def __len__(self) -> int:
-        return self._path.stat().st_size
+        return self._path.stat().st_size - self._start
 
     def __getitem__(self, rows: slice) -> bytes:
         with self._path.open("rb") as stream:
-            stream.seek(rows.start or 0)
+            stream.seek(self._start + (rows.start or 0))
             return stream.read(-1 if rows.stop is None else rows.stop - (rows.start or 0))
 
 
-def refuse_open_quotes(content: Octets, source: str, dialect: Dialect) -> bool:
+def refuse_open_quotes(content: Octets, source: str, dialect: Dialect, above: int = 0) -> bool:
     """Raise `SourceError` for a quote that is not closed, or text after a closing one.
 
-    The error names the line on which the quote opens. Most files are told good by the bytes
-    beside their quotes, which is returned; where a quote stands as a letter (`5" pipe`), fields
-    are gone through.
+    The error names the line on which the quote opens; there are so many lines above. Most files
+    are told good by the bytes beside their quotes, which is returned; where a quote stands as a
+    letter (`5" pipe`), fields are gone through.
     """
     paired = pair_up(content, dialect)
     if not paired and len(dialect.quote.encode()) == 1:
-        _go_through(content[:], source, dialect)
+        _go_through(content[:], source, dialect, above)
     return paired
 
 
@@ -88,7 +88,7 @@ def pair_up(content: Octets, dialect: Dialect) -> bool:
     return not inside
 
 
-def _go_through(content: bytes, source: str, dialect: Dialect) -> None:
+def _go_through(content: bytes, source: str, dialect: Dialect, above: int) -> None:
     quote, delimiter = (re.escape(each.encode()) for each in (dialect.quote, dialect.delimiter))
     opening = re.compile(rb"(?:\A|(?<=[\r\n])|(?<=" + delimiter + rb"))" + quote)
     inside = re.compile(rb"(?:[^" + quote + rb"]+|" + quote * 2 + rb")*")
@@ -100,11 +100,11 @@ def _go_through(content: bytes, source: str, dialect: Dialect) -> None:
         if at < len(content) and after.match(content, at + 1):
             at += 1
             continue
-        row = content.count(b"\n", 0, opened.start()) + 1
+        row = above + content.count(b"\n", 0, opened.start()) + 1
         shown = content[opened.start() : opened.start() + _SHOWN].splitlines()[0]
         text = shown.decode("utf-8", errors="replace")
         fact = f"the quotes that open at {text} are not closed"
         if at < len(content):
-            closed = content.count(b"\n", 0, at) + 1
+            closed = above + content.count(b"\n", 0, at) + 1
             fact = f"the quotes that open at {text} close in line {closed}, and text follows them"
         raise SourceError(source, fact, "Inside of quotes write a quote twice", row)

@@ -11,7 +11,8 @@ from typing import NamedTuple
 from weakref import finalize
 
 from even_sieve.core.errors import MemoryShort, SourceError
-from even_sieve.sources.source_options import Limits, SourceOptions
+from even_sieve.sources.limits import Limits
+from even_sieve.sources.source_options import SourceOptions
 
 #: The ending of packed files, and the bytes that they begin with.
 PACKED, GZIP = ".gz", b"\x1f\x8b"

@@ -6,9 +6,9 @@ from typing import IO
 from xml.etree.ElementTree import Element
 
 from even_sieve.core.errors import SourceError
+from even_sieve.sources.limits import Limits
 from even_sieve.sources.second import Shared
 from even_sieve.sources.sheets import Sheet
-from even_sieve.sources.source_options import Limits
 from even_sieve.sources.xlsx_pieces import Piece, PieceReader, begin_pieces
 from even_sieve.sources.xlsx_rows import Row
 from even_sieve.sources.xlsx_values import Values
