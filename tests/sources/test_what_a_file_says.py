@@ -11,7 +11,7 @@ from even_sieve.core.errors import CallError, SourceError
 from even_sieve.core.notices import Code
 from even_sieve.sources import files
 from even_sieve.sources.dialect import Dialect
-from even_sieve.sources.quotes import _go_through, pair_up
+from even_sieve.sources.quotes import pair_up, refuse_by_lines
 
 OPEN = [
     ('a,b\n1,"x\n2,y\n', 'row 2: the quotes that open at "x are not closed'),
@@ -50,7 +50,7 @@ _FIELDS = st.lists(
 def test_what_is_written_by_the_standard_is_never_refused(rows):
     text = "".join(",".join('"' + f.replace('"', '""') + '"' for f in row) + "\n" for row in rows)
     assert pair_up(text.encode(), Dialect())
-    _go_through(text.encode(), "x", Dialect(), 0)
+    refuse_by_lines(text.encode(), "x", Dialect())
 
 
 CHOICES = [

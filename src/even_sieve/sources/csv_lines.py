@@ -10,7 +10,7 @@ from even_sieve.core.table.arrays import spans, zeros
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.csv_records import records_of
 from even_sieve.sources.dialect import Dialect
-from even_sieve.sources.quotes import Octets, pair_up
+from even_sieve.sources.quotes import Marks, Octets, pair_up, whole_lines
 from even_sieve.sources.side_by_side import ahead_of
 
 _BLOCK, _TAIL = 1 << 23, 4096
@@ -65,21 +65,34 @@ def _told_by_bytes(
     """Return the line of each record but the first, and how many blank ones there are.
 
     A line end between a quote that opens and one that closes is inside of a field. None where
-    quotes stand as letters, lines end in another way too, or there are not so many rows.
+    lines end in another way too, or there are not so many rows.
     """
-    if not paired and not pair_up(content, dialect):
+    if len(dialect.quote.encode()) != 1:
         return None
     seen = _Records(zeros(rows + 1, np.int64))
-    look = partial(_Seen.of, quote=ord(dialect.quote))
-    if not all(map(seen.add, ahead_of(look, _stretches(content, end)))):
+    if paired or pair_up(content, dialect):
+        look = partial(_Seen.of_paired, quote=ord(dialect.quote))
+        stretches = ahead_of(look, _stretches(content, end))
+    else:
+        stretches = _with_letters(content, end, dialect)
+    if not all(map(seen.add, stretches)):
         return None
     if not seen.end(end):
         return None
     return seen.numbers[1:], seen.blank
 
 
+def _with_letters(content: Octets, end: int, dialect: Dialect) -> Iterator["_Seen"]:
+    """Yield what is seen in a file in which quotes stand as letters too."""
+    inside = False
+    for _, octets in whole_lines(content, end):
+        marks = Marks.of(octets, dialect, inside)
+        inside = marks.inside
+        yield _Seen.of(octets, marks.places)
+
+
 class _Seen(NamedTuple):
-    """Some bytes: where lines end, how many quotes stand before each, and how many there are."""
+    """Some bytes: where lines end, how many quotes open or close before each, and in all."""
 
     octets: Array
     breaks: Array
@@ -88,9 +101,14 @@ class _Seen(NamedTuple):
     bare: int
 
     @classmethod
-    def of(cls, octets: Array, quote: int) -> "_Seen":
-        """Return what is seen in these bytes; returns without a line feed are `bare`."""
-        breaks, marks = np.flatnonzero(octets == _FEED), np.flatnonzero(octets == quote)
+    def of_paired(cls, octets: Array, quote: int) -> "_Seen":
+        """Return what is seen where all quotes open, close, or stand twice."""
+        return cls.of(octets, np.flatnonzero(octets == quote))
+
+    @classmethod
+    def of(cls, octets: Array, marks: Array) -> "_Seen":
+        """Return what is seen with these quotes; returns without a line feed are `bare`."""
+        breaks = np.flatnonzero(octets == _FEED)
         returns = octets == _RETURN
         bare = int(np.count_nonzero(returns))
         bare -= int(np.count_nonzero(returns[breaks[breaks > 0] - 1])) if bare else 0

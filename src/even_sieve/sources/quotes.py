@@ -4,18 +4,21 @@ A parser takes a quote that is never closed for a cell that goes on to the end o
 rows are lost without a word.
 """
 
-import re
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Protocol
 
 import numpy as np
 
 from even_sieve.core.errors import SourceError
+from even_sieve.core.table.lanes import Array
 from even_sieve.sources.dialect import Dialect
 
 _BLOCK, _AT_ONCE = 1 << 23, 2
 _ENDS = b"\r\n"
+_FEED = ord("\n")
 _SHOWN = 40
 
 
@@ -47,11 +50,11 @@ def refuse_open_quotes(content: Octets, source: str, dialect: Dialect, above: in
 
     The error names the line on which the quote opens; there are so many lines above. Most files
     are told good by the bytes beside their quotes, which is returned; where a quote stands as a
-    letter (`5" pipe`), fields are gone through.
+    letter (`5" pipe`), it is told which ones open and close.
     """
     paired = pair_up(content, dialect)
     if not paired and len(dialect.quote.encode()) == 1:
-        _go_through(content[:], source, dialect, above)
+        refuse_by_lines(content, source, dialect, above)
     return paired
 
 
@@ -59,15 +62,14 @@ def pair_up(content: Octets, dialect: Dialect) -> bool:
     """Tell whether quotes in turn open and close fields, those inside of a field doubled."""
     if len(dialect.quote.encode()) != 1:
         return False
-    quote, ends = ord(dialect.quote), bytes(_ENDS)
-    beside = np.zeros(256, dtype=bool)
-    beside[[quote, *ends, *dialect.delimiter.encode()]] = True
+    quote, beside = ord(dialect.quote), _beside(dialect)
+    beside[quote] = True
 
     def look(start: int, among: tuple[bool, ...] = (False, True)) -> tuple[int, bool | None]:
         """Return how many quotes a block has, and whether it begins inside of a field."""
-        above = content[start - 1 : start] if start else ends[-1:]
+        above = content[start - 1 : start] if start else _ENDS[-1:]
         some = content[start : start + _BLOCK + 1]
-        octets = np.frombuffer(above + some + ends[-1:], dtype=np.uint8)
+        octets = np.frombuffer(above + some + _ENDS[-1:], dtype=np.uint8)
         places = np.flatnonzero(octets[1 : min(len(some), _BLOCK) + 1] == quote) + 1
         for inside in among:
             opens, closes = places[inside::2], places[1 - inside :: 2]
@@ -88,23 +90,92 @@ def pair_up(content: Octets, dialect: Dialect) -> bool:
     return not inside
 
 
-def _go_through(content: bytes, source: str, dialect: Dialect, above: int) -> None:
-    quote, delimiter = (re.escape(each.encode()) for each in (dialect.quote, dialect.delimiter))
-    opening = re.compile(rb"(?:\A|(?<=[\r\n])|(?<=" + delimiter + rb"))" + quote)
-    inside = re.compile(rb"(?:[^" + quote + rb"]+|" + quote * 2 + rb")*")
-    after = re.compile(rb"(?:" + delimiter + rb"|[\r\n]|\Z)")
-    at = 0
-    while (opened := opening.search(content, at)) is not None:
-        end = inside.match(content, opened.end())
-        at = len(content) if end is None else end.end()
-        if at < len(content) and after.match(content, at + 1):
-            at += 1
-            continue
-        row = above + content.count(b"\n", 0, opened.start()) + 1
-        shown = content[opened.start() : opened.start() + _SHOWN].splitlines()[0]
-        text = shown.decode("utf-8", errors="replace")
-        fact = f"the quotes that open at {text} are not closed"
-        if at < len(content):
-            closed = above + content.count(b"\n", 0, at) + 1
-            fact = f"the quotes that open at {text} close in line {closed}, and text follows them"
-        raise SourceError(source, fact, "Inside of quotes write a quote twice", row)
+def _beside(dialect: Dialect) -> Array:
+    """Return which bytes part fields, bool, shape (256,)."""
+    beside = np.zeros(256, dtype=bool)
+    beside[[*_ENDS, *dialect.delimiter.encode()]] = True
+    return beside
+
+
+@dataclass(frozen=True)
+class Marks:
+    """The quotes among some lines that open or close a field, by turns; all others are letters.
+
+    `inside` says that the last one is still open. `broken` is the place of one that closes where
+    text follows, or None; of what stands after it nothing is told.
+    """
+
+    places: Array
+    inside: bool
+    broken: int | None
+
+    @classmethod
+    def of(cls, octets: Array, dialect: Dialect, inside: bool) -> "Marks":
+        """Return those of whole lines, which begin inside of a field or outside.
+
+        Quotes side by side are one run. Outside of a field a run that begins one opens it, and
+        inside each two stand for a letter, so that one of odd length opens or closes, one of
+        even length stays or opens and closes; a run that begins none leaves us outside.
+
+        >>> lines = np.frombuffer(b'5",x\\n"a "" b",y\\n"",z\\n', dtype=np.uint8)
+        >>> Marks.of(lines, Dialect(), False).places.tolist()
+        [5, 12, 16, 17]
+        """
+        places, beside = np.flatnonzero(octets == ord(dialect.quote)), _beside(dialect)
+        if not len(places):
+            return cls(places, inside, None)
+        firsts = np.flatnonzero(np.concatenate(([True], np.diff(places) > 1)))
+        starts, odd = places[firsts], np.diff(np.append(firsts, len(places))) % 2 == 1
+        ends = places[np.append(firsts[1:], len(places)) - 1]
+        begins = beside[octets[starts - 1]] | (starts == 0)
+        parted = beside[octets[np.minimum(ends + 1, len(octets) - 1)]] | (ends == len(octets) - 1)
+        turned = np.cumsum(odd & begins) + inside
+        letters = np.maximum.accumulate(np.where(odd & ~begins, turned, 0))
+        after = (turned - letters) % 2 == 1
+        before = np.concatenate(([inside], after[:-1]))
+        opens, closes = ~before & begins, np.where(before, odd, begins & ~odd)
+        broken = np.flatnonzero(closes & ~parted)
+        if len(broken):
+            opens, closes = opens[: broken[0] + 1], closes[: broken[0] + 1]
+            starts, ends = starts[: broken[0] + 1], ends[: broken[0] + 1]
+        found = np.sort(np.concatenate((starts[opens], ends[closes])))
+        return cls(found, bool(after[-1]), int(ends[-1]) if len(broken) else None)
+
+
+def whole_lines(content: Octets, end: int) -> Iterator[tuple[int, Array]]:
+    """Yield where stretches of whole lines begin, up to an end, and their bytes."""
+    start = 0
+    while start < end:
+        size, some = _BLOCK, content[start : min(start + _BLOCK, end)]
+        while b"\n" not in some and start + len(some) < end:
+            size *= 2
+            some = content[start : min(start + size, end)]
+        if start + len(some) < end:
+            some = some[: some.rindex(b"\n") + 1]
+        yield start, np.frombuffer(some, dtype=np.uint8)
+        start += len(some)
+
+
+def refuse_by_lines(content: Octets, source: str, dialect: Dialect, above: int = 0) -> None:
+    """Raise `SourceError` as `refuse_open_quotes` does, quotes as letters allowed for."""
+    lines, inside, opened = above + 1, False, (0, 0)
+    for start, octets in whole_lines(content, len(content)):
+        marks = Marks.of(octets, dialect, inside)
+        opens = marks.places[int(inside) :: 2]
+        if len(opens):
+            at = int(opens[-1])
+            opened = start + at, lines + int(np.count_nonzero(octets[:at] == _FEED))
+        if marks.broken is not None:
+            closed = lines + int(np.count_nonzero(octets[: marks.broken] == _FEED))
+            raise _open(content, source, opened, f"close in line {closed}, and text follows them")
+        inside = marks.inside
+        lines += int(np.count_nonzero(octets == _FEED))
+    if inside:
+        raise _open(content, source, opened, "are not closed")
+
+
+def _open(content: Octets, source: str, opened: tuple[int, int], fact: str) -> SourceError:
+    at, row = opened
+    shown = content[at : at + _SHOWN].splitlines()[0].decode("utf-8", errors="replace")
+    text = f"the quotes that open at {shown} {fact}"
+    return SourceError(source, text, "Inside of quotes write a quote twice", row)
