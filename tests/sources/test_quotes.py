@@ -1,15 +1,21 @@
 """Quotes that open and close fields beside quotes that are letters, told by the bytes."""
 
 import random
+import re
 
 import numpy as np
 import pytest
 
+from even_sieve import read_table
 from even_sieve.core.errors import SourceError
-from even_sieve.sources import csv_lines, quotes
+from even_sieve.sources import csv_lines, files, quotes
 from even_sieve.sources.csv_records import records_of
 from even_sieve.sources.dialect import Dialect
 from even_sieve.sources.quotes import Marks, refuse_by_lines, whole_lines
+
+
+def lines_of(text):
+    return len(re.findall("\r\n|\r|\n", text))
 
 
 def one_by_one(text):
@@ -25,7 +31,7 @@ def one_by_one(text):
         elif text[at] == '"':
             found.append(at)
             if text[at + 1 : at + 2] not in ("", ",", "\r", "\n"):
-                return found, f"close in line {text.count(chr(10), 0, at) + 1}", opened
+                return found, f"close in line {lines_of(text[:at]) + 1}", opened
             opened = None
         at += 1
     return found, None if opened is None else "are not closed", opened
@@ -60,7 +66,7 @@ def test_quotes_are_told_by_runs_as_they_are_one_by_one(monkeypatch):
         broken += 1
         with pytest.raises(SourceError) as caught:
             refuse_by_lines(text.encode(), "x", Dialect(), 10)
-        line = text.count("\n", 0, opened) + 11
+        line = lines_of(text[:opened]) + 11
         assert f"row {line}: the quotes that open at " in str(caught.value), (seed, text)
         assert fact.split(" in ")[0] in str(caught.value), (seed, text)
     assert broken > 100
@@ -72,15 +78,40 @@ def test_lines_of_rows_are_told_though_quotes_stand_as_letters(monkeypatch):
         seed = random.randrange(10**9)
         g = random.Random(seed)
         monkeypatch.setattr(quotes, "_BLOCK", g.choice([1, 3, 8, 100]))
+        monkeypatch.setattr(csv_lines, "_BLOCK", g.choice([1, 3, 8, 100]))
         text = "a,b\n" + some_text(g)
-        if one_by_one(text)[1] is not None or "\r" in text or not text[4:].strip("\n"):
+        if one_by_one(text)[1] is not None or not text[4:].strip("\r\n"):
             continue
-        starts = [number for number, record in records_of(text.encode(), Dialect()) if record]
-        monkeypatch.setattr(csv_lines, "records_of", None)  # the bytes tell
-        numbers, _ = csv_lines.row_numbers(text.encode(), len(starts) - 1, Dialect(), 2)
-        monkeypatch.undo()
+        columns = g.choice([1, 2])
+        records = list(records_of(text.encode(), Dialect()))
+        starts = [number for number, record in records if record or columns == 1]
+        with monkeypatch.context() as patch:
+            patch.setattr(csv_lines, "records_of", None)  # the bytes tell
+            numbers, _ = csv_lines.row_numbers(text.encode(), len(starts) - 1, Dialect(), columns)
         if isinstance(numbers, int):
             numbers = numbers + np.arange(len(starts) - 1)
         assert numbers.tolist() == starts[1:], (seed, text)
         told += '"' in text
     assert told > 100
+
+
+@pytest.mark.parametrize("long", [False, True])
+@pytest.mark.parametrize("end", ["\n", "\r\n", "\r"])
+def test_lines_that_end_as_they_do_are_counted_alike(tmp_path, monkeypatch, end, long):
+    """Titles, a blank line, a line end in quotes, and an error: all name the same lines."""
+    if long:
+        monkeypatch.setattr(files, "_LONG", 1)
+    path = tmp_path / "calls.csv"
+    lines = ["Dues of the year,,", "", "call,zone,dues", '1,"Outer', 'north",5', "", '2,5" pipe,7']
+    path.write_bytes((end.join(lines) + end).encode())
+    table = read_table(path)
+    assert table.row_numbers == (4, 7)
+    assert "the names of the columns were taken from line 3" in str(table.notices[0].text)
+    path.write_bytes((end.join([*lines, '3,"open,8']) + end).encode())
+    with pytest.raises(SourceError, match='row 8: the quotes that open at "open,8 are not closed'):
+        read_table(path)
+    path.write_bytes((end.join([*lines, "3,8"]) + end).encode())
+    with pytest.raises(SourceError, match="row 8: 2 fields, too few"):
+        read_table(path)
+    path.write_bytes(end.join(["zone", '"Outer', 'north"', "", "Inner", ""]).encode())
+    assert read_table(path).row_numbers == (2, 4, 5)

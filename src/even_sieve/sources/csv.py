@@ -15,7 +15,7 @@ from even_sieve.sources.csv_grid import of_grid
 from even_sieve.sources.csv_lines import row_numbers
 from even_sieve.sources.csv_parsing import BLOCK, LONGEST_HEADER, parsing
 from even_sieve.sources.csv_records import header_of, records_of, title_lines
-from even_sieve.sources.dialect import Dialect, find_delimiter, to_utf8
+from even_sieve.sources.dialect import Dialect, find_delimiter, lines_in, to_utf8
 from even_sieve.sources.names import column_names
 from even_sieve.sources.quotes import refuse_open_quotes
 from even_sieve.sources.source_options import SourceOptions
@@ -106,7 +106,7 @@ def without_titles(content: bytes, dialect: Dialect, options: SourceOptions) -> 
     titles = 0 if options.header is not None else title_lines(content, dialect)
     text = b"".join(content.splitlines(keepends=True)[titles:]) if titles else content
     text = text.lstrip(b" \r\n") if dialect.delimiter == "\t" else text.lstrip(b" \t\r\n")
-    return text, content.count(b"\n", 0, len(content) - len(text))
+    return text, lines_in(content[: len(content) - len(text)])
 
 
 def header_found(line: int) -> Notice:

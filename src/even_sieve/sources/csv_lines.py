@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from even_sieve.core.table.arrays import spans, zeros
+from even_sieve.core.table.arrays import zeros
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.csv_records import records_of
 from even_sieve.sources.dialect import Dialect
@@ -31,16 +31,20 @@ def row_numbers(
     Lines follow one another from 2 on, or from after those `left_out`; they come as an array
     where lines and rows differ. `paired` says that quotes are known to pair up.
     """
-    tail = content[max(len(content) - _TAIL, 0) :]
-    end = len(content) - len(tail) + len(tail.rstrip(b"\r\n"))
-    ends = _count(content, end, _FEED) or _count(content, end, _RETURN)
-    if ends == rows or columns == 1:
+    tail, alone = content[max(len(content) - _TAIL, 0) :], columns == 1
+    kept = tail.rstrip(b"\r\n")
+    if alone:  # a blank line is a blank cell
+        kept = tail.removesuffix(b"\n").removesuffix(b"\r")
+    end = len(content) - len(tail) + len(kept)
+    if sum(len(line_ends(each)) for each in _stretches(content, end)) == rows:
         return 2 + left_out, 0
-    told = _told_by_bytes(content, end, rows, dialect, paired=paired)
+    told = _told_by_bytes(content, end, rows, dialect, paired=paired, alone=alone)
     if told is not None:
         numbers, blank = told
         numbers += left_out
         return numbers, blank
+    if alone:
+        return 2 + left_out, 0
     starts, blank = [], 0
     for number, record in records_of(content[:end], dialect):
         if record:
@@ -50,26 +54,42 @@ def row_numbers(
     return np.array(starts[1:], dtype=np.int64), blank
 
 
-def _count(content: Octets, end: int, sign: int) -> int:
-    return sum(int(np.count_nonzero(each == sign)) for each in _stretches(content, end))
+def line_ends(octets: Array) -> Array:
+    """Return where lines end: at a line feed, or a return that none follows.
+
+    >>> line_ends(np.frombuffer(b"a\\nb\\r\\nc\\rd", dtype=np.uint8)).tolist()
+    [1, 4, 6]
+    """
+    found = octets == _FEED
+    returns = octets == _RETURN
+    if returns.any():
+        returns[:-1] &= ~found[1:]
+        found |= returns
+    return np.flatnonzero(found)
 
 
 def _stretches(content: Octets, end: int) -> Iterator[Array]:
-    for rows in spans(end, _BLOCK):
-        yield np.frombuffer(content[rows], dtype=np.uint8)
+    """Yield the bytes up to an end; a return and a line feed stay together."""
+    start = 0
+    while start < end:
+        some = content[start : min(start + _BLOCK, end)]
+        if some[-1] == _RETURN and content[start + len(some) : start + len(some) + 1] == b"\n":
+            some += b"\n" if start + len(some) < end else b""
+        yield np.frombuffer(some, dtype=np.uint8)
+        start += len(some)
 
 
 def _told_by_bytes(
-    content: Octets, end: int, rows: int, dialect: Dialect, *, paired: bool = False
+    content: Octets, end: int, rows: int, dialect: Dialect, *, paired: bool, alone: bool
 ) -> tuple[Array, int] | None:
     """Return the line of each record but the first, and how many blank ones there are.
 
-    A line end between a quote that opens and one that closes is inside of a field. None where
-    lines end in another way too, or there are not so many rows.
+    A line end between a quote that opens and one that closes is inside of a field. In a column
+    that is `alone` a blank line is a record. None where there are not so many rows.
     """
     if len(dialect.quote.encode()) != 1:
         return None
-    seen = _Records(zeros(rows + 1, np.int64))
+    seen = _Records(zeros(rows + 1, np.int64), alone)
     if paired or pair_up(content, dialect):
         look = partial(_Seen.of_paired, quote=ord(dialect.quote))
         stretches = ahead_of(look, _stretches(content, end))
@@ -98,7 +118,6 @@ class _Seen(NamedTuple):
     breaks: Array
     before: Array
     quotes: int
-    bare: int
 
     @classmethod
     def of_paired(cls, octets: Array, quote: int) -> "_Seen":
@@ -107,28 +126,27 @@ class _Seen(NamedTuple):
 
     @classmethod
     def of(cls, octets: Array, marks: Array) -> "_Seen":
-        """Return what is seen with these quotes; returns without a line feed are `bare`."""
-        breaks = np.flatnonzero(octets == _FEED)
-        returns = octets == _RETURN
-        bare = int(np.count_nonzero(returns))
-        bare -= int(np.count_nonzero(returns[breaks[breaks > 0] - 1])) if bare else 0
-        return cls(octets, breaks, np.searchsorted(marks, breaks), len(marks), bare)
+        """Return what is seen with these quotes."""
+        breaks = line_ends(octets)
+        return cls(octets, breaks, np.searchsorted(marks, breaks), len(marks))
 
 
 class _Records:
-    """The records of a file while its bytes come; `numbers` are the lines on which they begin."""
+    """The records of a file while its bytes come; `numbers` are the lines on which they begin.
 
-    def __init__(self, numbers: Array) -> None:
-        self.numbers, self.blank = numbers, 0
+    Blank ones are passed over, but in a column that is `alone`.
+    """
+
+    def __init__(self, numbers: Array, alone: bool) -> None:
+        self.numbers, self.blank, self._alone = numbers, 0, alone
         self._count = self._lines = self._quotes = self._begin = self._done = 0
-        self._first, self._last, self._bare = 1, 0, 0
+        self._first, self._last = 1, 0
 
     def add(self, seen: _Seen) -> bool:
         """Take in the next bytes; False if there are more records than numbers."""
         octets, breaks = seen.octets, seen.breaks
         closing = (seen.before + self._quotes) % 2 == 0
         ends = breaks[closing]
-        self._bare += seen.bare - (self._last == _RETURN and octets[0] == _FEED)
         if len(ends):
             after = self._lines + np.flatnonzero(closing) + 2
             before = np.where(ends > 0, octets[ends - 1], self._last)
@@ -145,7 +163,7 @@ class _Records:
 
     def _put(self, firsts: Array, held: Array, before: Array) -> bool:
         """Put in the records that begin on these lines; blank ones hold nothing but a return."""
-        blank = (held == 0) | ((held == 1) & (before == _RETURN))
+        blank = ((held == 0) | ((held == 1) & (before == _RETURN))) & (not self._alone)
         kept = firsts[~blank]
         start, self._count = self._count, self._count + len(kept)
         self.blank += int(np.count_nonzero(blank))
@@ -155,9 +173,6 @@ class _Records:
         return True
 
     def end(self, end: int) -> bool:
-        """Put in what is left; False if there are fewer, or lines end in another way too."""
-        if self._bare or not self._put(
-            np.array([self._first]), np.array([end - self._begin]), np.zeros(1)
-        ):
-            return False
-        return self._count == len(self.numbers)
+        """Put in what is left; False if there are fewer."""
+        last = np.array([self._first]), np.array([end - self._begin]), np.zeros(1)
+        return self._put(*last) and self._count == len(self.numbers)

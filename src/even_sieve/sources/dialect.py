@@ -38,6 +38,27 @@ class Dialect:
     quote: str = '"'
 
 
+def lines_in(content: bytes) -> int:
+    """Return how many line ends there are: line feeds, and returns that none follows.
+
+    >>> lines_in(b"a\\nb\\r\\nc\\rd")
+    3
+    """
+    count = content.count(b"\n")
+    return count + content.count(b"\r") - content.count(b"\r\n") if b"\r" in content else count
+
+
+def after_last_line(content: bytes) -> int:
+    """Return where the last line ends that is whole, 0 if there is none.
+
+    A return at the very end may be half of a line end.
+
+    >>> after_last_line(b"a\\nb"), after_last_line(b"a\\rb\\r"), after_last_line(b"ab")
+    (2, 2, 0)
+    """
+    return content.rfind(b"\n") + 1 or content.rfind(b"\r", 0, len(content) - 1) + 1
+
+
 def strange_start(content: bytes) -> bool:
     """Tell whether text begins with a mark that is not of UTF-8, or is no text but packed."""
     others = (mark for mark, _ in _MARKS if mark != MARK)
@@ -61,7 +82,7 @@ def to_utf8(content: bytes, source: str, encoding: str | None) -> tuple[bytes, t
         return content, ()
     if is_plain_guess(content):
         at = _first_bad(content)
-        row = content.count(b"\n", 0, at) + 1
+        row = lines_in(content[:at]) + 1
         return _decoded(content, GUESS, source), (guess_notice(content, at, row),)
     raise _not_text(content, source)
 
@@ -120,21 +141,21 @@ def _decoded(content: bytes, encoding: str, source: str) -> bytes:
     try:
         text = content.decode(encoding)
     except UnicodeDecodeError as error:
-        row = content.count(b"\n", 0, error.start) + 1
+        row = lines_in(content[: error.start]) + 1
         fact = f"the byte 0x{content[error.start]:02x} is not {encoding} text"
         raise SourceError(source, fact, "Say how it is encoded: --encoding", row) from None
     except LookupError:
         hint = "Known are for example utf-8, utf-16, latin-1"
         raise SourceError(source, f"no encoding '{encoding}'", hint) from None
     if "\0" in text:
-        row = text.count("\n", 0, text.index("\0")) + 1
+        row = lines_in(text[: text.index("\0")].encode("utf-8", errors="ignore")) + 1
         raise SourceError(source, "the byte 0x00 is not text", "Is it a text file?", row)
     return text.encode("utf-8")
 
 
 def _not_text(content: bytes, source: str) -> SourceError:
     position = _first_bad(content)
-    row = content.count(b"\n", 0, position) + 1
+    row = lines_in(content[:position]) + 1
     fact = f"the byte 0x{content[position]:02x} is not UTF-8 text"
     wide = _wide_encoding(content[:_LOOKED_AT])
     said = f"or say how it is: --encoding {wide}" if wide else "or say how it is with --encoding"

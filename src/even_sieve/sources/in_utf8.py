@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from even_sieve.core.notices import Notice
-from even_sieve.sources.dialect import GUESS, encoding_of, guess_notice, is_plain_guess
+from even_sieve.sources.dialect import GUESS, encoding_of, guess_notice, is_plain_guess, lines_in
 from even_sieve.sources.guard import state_of
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.unpacking import LongAt, kept_on_disk
@@ -64,7 +64,7 @@ def _encoding(path: Path, options: SourceOptions) -> tuple[str, tuple[Notice, ..
 
 def _first_bad(path: Path) -> tuple[int, int] | None:
     """Return where the first byte stands that is not UTF-8, and in which line; None for none."""
-    decoder, done, lines = codecs.getincrementaldecoder("utf-8")(), 0, 1
+    decoder, done, lines, before = codecs.getincrementaldecoder("utf-8")(), 0, 1, b""
     with path.open("rb") as stream:
         last = False
         while not last:
@@ -75,9 +75,10 @@ def _first_bad(path: Path) -> tuple[int, int] | None:
                 decoder.decode(piece, final=last)
             except UnicodeDecodeError as error:
                 at = error.start - len(waiting)
-                return done + at, lines + piece.count(b"\n", 0, max(at, 0))
+                return done + at, lines + lines_in(piece[: max(at, 0)])
             done += len(piece)
-            lines += piece.count(b"\n")
+            lines += lines_in(piece) - (before == b"\r" and piece[:1] == b"\n")
+            before = piece[-1:]
     return None
 
 

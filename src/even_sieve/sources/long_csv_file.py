@@ -1,6 +1,5 @@
 """Long CSV files that can be read in pieces: what a first pass tells, and their pieces."""
 
-import codecs
 import sys
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
@@ -18,14 +17,15 @@ from even_sieve.sources.csv import (
     blank_notice,
     header_found,
     header_names,
-    is_blank_first,
     refuse_ragged,
-    without_titles,
 )
 from even_sieve.sources.csv_lines import row_numbers
-from even_sieve.sources.csv_parsing import LONGEST_HEADER, parsing
+from even_sieve.sources.csv_parsing import parsing
 from even_sieve.sources.csv_records import records_in
-from even_sieve.sources.dialect import MARK, Dialect, find_delimiter, strange_start
+from even_sieve.sources.dialect import (
+    after_last_line,
+)
+from even_sieve.sources.first_pass import Scan, begun, scan
 from even_sieve.sources.guard import state_of
 from even_sieve.sources.quotes import FileOctets, refuse_open_quotes
 from even_sieve.sources.shelf import granted
@@ -40,9 +40,6 @@ _PIECE = 1 << 21
 _ROWS, _LONGER, _MUCH_LONGER, _SHARE = 1 << 13, 4, 32, 64
 #: So few columns are made sooner than the others are parted from them.
 _QUICK = 4
-#: What may part two cells.
-_PARTING = (b"\n", b"\r", b",", b";", b"\t", b"|")
-_MOST_BYTES = 4
 
 
 @dataclass
@@ -55,7 +52,7 @@ class LongCsv:
 
     path: Path
     fields: TextFile
-    found: "Scan"
+    found: Scan
     about: tuple[int, int]
     kept: object = None
     span: tuple[int, int] | None = None
@@ -69,10 +66,10 @@ class LongCsv:
         """Return a file of UTF-8 that can be read in pieces, None for another one."""
         path, source = at.path, at.name
         state = state_of(path, source)
-        found = _scan(path, source, options)
-        if found is None or (begun := _begun(found.head, options)) is None:
+        found = scan(path, source, options)
+        if found is None or (place := begun(found.head, options)) is None:
             return None
-        start, above, dialect = begun
+        start, above, dialect = place
         head, lines = found.head[start:], found.lines - above
         if found.quoted:
             refuse_open_quotes(FileOctets(path, start), source, dialect, above)
@@ -155,70 +152,6 @@ def _stream(file: LongCsv) -> Any:
     return stream
 
 
-def _begun(head: bytes, options: SourceOptions) -> tuple[int, int, Dialect] | None:
-    """Return how many bytes and lines stand above the header, and how fields are parted.
-
-    None where the header is not in what a file begins with, or not as it is said.
-    """
-    mark = len(MARK) if head.startswith(MARK) else 0
-    chosen, first = head[mark:], (options.header or options.leave_out_top + 1) - 1
-    if first:
-        lines = chosen.splitlines(keepends=True)
-        if first >= len(lines):
-            return None
-        chosen = b"".join(lines[first:])
-    if options.header is not None and is_blank_first(chosen):
-        return None
-    quote = options.quote
-    dialect = Dialect(options.delimiter or find_delimiter(chosen, quote), quote)
-    text, above = without_titles(chosen, dialect, options)
-    if b"\n" not in text[:-1]:
-        return None
-    return len(head) - len(text), first + above, dialect
-
-
-@dataclass(frozen=True)
-class Scan:
-    """What a first pass over a file's bytes tells: its beginning, its lines, its quotes."""
-
-    head: bytes
-    lines: int
-    quoted: bool
-
-
-def _scan(path: Path, source: str, options: SourceOptions) -> Scan | None:
-    """Return what the bytes tell, or None if they are not UTF-8 text.
-
-    Raises `SourceError` where nothing parts more bytes than a cell may have.
-    """
-    decoder, begun, quote = codecs.getincrementaldecoder("utf-8")(), False, options.quote.encode()
-    parting = (*_PARTING, (options.delimiter or ",").encode())
-    head, lines, quoted, last, run = b"", 0, False, b"\n", 0
-    with path.open("rb") as stream:
-        while piece := stream.read(LONGEST_HEADER):
-            if not head:
-                head = piece
-            if b"\0" in piece or (piece is head and (strange_start(head) or not head.strip())):
-                return None
-            if begun or not piece.isascii():
-                try:
-                    decoder.decode(piece)
-                except UnicodeDecodeError:
-                    return None
-                begun = bool(decoder.getstate()[0])
-            lines += piece.count(b"\n")
-            quoted = quoted or quote in piece
-            last = piece[-1:]
-            parted = max(map(piece.rfind, parting))
-            run = run + len(piece) if parted < 0 else len(piece) - parted
-            if run > _MOST_BYTES * options.limits.cell + len(piece):
-                fact = f"a cell has more than {options.limits.cell:,} bytes"
-                raise SourceError(source, fact, "No more are read", lines + 1)
-    if begun or lines < 2:
-        return None
-    return Scan(head, lines + (last != b"\n"), quoted)
-
-
 def batches(file: LongCsv, wanted: Sequence[int]) -> Iterator[Any]:
     """Yield Arrow tables, or record batches, of strings, one after the other, without the header.
 
@@ -262,8 +195,7 @@ def _pieces(path: Path, span: tuple[int, int], size: int) -> Iterator[bytes]:
     with path.open("rb") as stream:
         stream.seek(start)
         while block := stream.read(min(size, stop - stream.tell())):
-            cut = block.rfind(b"\n") + 1
-            if cut:
+            if cut := after_last_line(block):
                 yield rest + block[:cut]
                 rest = block[cut:]
             else:
@@ -275,12 +207,12 @@ def _pieces(path: Path, span: tuple[int, int], size: int) -> Iterator[bytes]:
 def stretches(file: LongCsv, most: int) -> list[LongCsv]:
     """Return a file as stretches of some `most` lines, to be read on their own.
 
-    One with quoted fields, or of fewer than twice as many lines, is not cut.
+    One with quoted fields, without line feeds, or of fewer than twice as many lines is not cut.
     """
     known = replace(file.fields, head=b"")
     whole = replace(file, fields=known, found=replace(file.found, head=b""))
     lines, size = file.found.lines, file.about[0]
-    if file.found.quoted or lines < 2 * most:
+    if file.found.quoted or lines < 2 * most or b"\n" not in file.found.head:
         return [whole]
     cuts = [file.start]
     with file.path.open("rb") as stream:

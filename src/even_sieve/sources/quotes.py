@@ -14,11 +14,10 @@ import numpy as np
 
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table.lanes import Array
-from even_sieve.sources.dialect import Dialect
+from even_sieve.sources.dialect import Dialect, after_last_line, lines_in
 
 _BLOCK, _AT_ONCE = 1 << 23, 2
 _ENDS = b"\r\n"
-_FEED = ord("\n")
 _SHOWN = 40
 
 
@@ -147,11 +146,11 @@ def whole_lines(content: Octets, end: int) -> Iterator[tuple[int, Array]]:
     start = 0
     while start < end:
         size, some = _BLOCK, content[start : min(start + _BLOCK, end)]
-        while b"\n" not in some and start + len(some) < end:
+        while not (cut := after_last_line(some)) and start + len(some) < end:
             size *= 2
             some = content[start : min(start + size, end)]
         if start + len(some) < end:
-            some = some[: some.rindex(b"\n") + 1]
+            some = some[:cut]
         yield start, np.frombuffer(some, dtype=np.uint8)
         start += len(some)
 
@@ -164,12 +163,12 @@ def refuse_by_lines(content: Octets, source: str, dialect: Dialect, above: int =
         opens = marks.places[int(inside) :: 2]
         if len(opens):
             at = int(opens[-1])
-            opened = start + at, lines + int(np.count_nonzero(octets[:at] == _FEED))
+            opened = start + at, lines + lines_in(octets[:at].tobytes())
         if marks.broken is not None:
-            closed = lines + int(np.count_nonzero(octets[: marks.broken] == _FEED))
+            closed = lines + lines_in(octets[: marks.broken].tobytes())
             raise _open(content, source, opened, f"close in line {closed}, and text follows them")
         inside = marks.inside
-        lines += int(np.count_nonzero(octets == _FEED))
+        lines += lines_in(octets.tobytes())
     if inside:
         raise _open(content, source, opened, "are not closed")
 
