@@ -3,6 +3,7 @@
 import subprocess
 import sys
 from datetime import date, datetime
+from functools import partial
 from unittest.mock import patch
 
 import pytest
