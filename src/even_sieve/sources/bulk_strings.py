@@ -48,6 +48,8 @@ _MAY_BE_ONE = (
     r"|^\d{4}-\d\d-\d\d(?:(?:T\d\d|[T ]\d\d:\d\d(?::\d\d(?:[.,]\d+)?)?)\s?(?:Z|[+-]\d\d[:\d]*)?)?$"
     r"|^\d{8}T\d"
 )
+#: What such a one is made of, without a sign before it.
+_UNSIGNED = f"{NUMERIC}{LETTERS}TtZz:, \t\n\f\r"
 #: Words that are no text: yes/no, and numbers beyond any.
 _NO_TEXT = r"(?i)^(true|false|inf|infinity)$"
 
@@ -171,11 +173,12 @@ def _are_codes(some: Shaped) -> Array:
     starts, stops = text.offsets[others], text.offsets[others + 1]
     may_be = _ENDS_ONE[text.data[stops - 1]]
     if some.shapes is None:
-        signed = _SIGN[text.data[starts]]  # a word may follow
-        may_be &= signed | made_of(some.strings, NUMERIC + LETTERS)[others]
+        may_be &= _SIGN[text.data[starts]] | made_of(some.strings, NUMERIC + LETTERS)[others]
     for place in (_DAY, _MOMENT):  # of dates the beginning is enough
         may_be |= _GOES_ON[text.at(starts + place)]
-    words[some.matching(others[may_be], _MAY_BE_ONE)] = False
+    signed = _SIGN[text.data[starts]]  # a word may follow
+    for rows, letters in ((others[may_be & signed], ""), (others[may_be & ~signed], _UNSIGNED)):
+        words[some.matching(rows, _MAY_BE_ONE, letters)] = False
     return words
 
 

@@ -12,7 +12,7 @@ from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.build import assemble
 from even_sieve.core.table.from_arrays import fixed_from_floats
 from even_sieve.core.table.lanes import Array, FixedLane, FloatLane, Lane
-from even_sieve.sources.arrow_buffers import Bytes, mask_of, scalar_of, stored, take
+from even_sieve.sources.arrow_buffers import Bytes, made_of, mask_of, scalar_of, stored, take
 from even_sieve.sources.byte_shapes import (
     LETTERS,
     NUMERIC,
@@ -56,7 +56,12 @@ def any_exponent(strings: Any) -> bool:
         rows = rows[_BEGINS_NUMBER[first] & _IS_DIGIT[last]]
     few = rows[:_FEW]
     samples = (few, rows) if len(rows) > len(few) else (few,)
-    return any(Shaped(take(strings, e)).fit(rf"{_MANTISSA}{_POWER}$").any() for e in samples)
+    for each in samples:
+        some = take(strings, each)
+        some = take(some, np.flatnonzero(made_of(some, NUMERIC + LETTERS)))
+        if Shaped(some).fit(rf"{_MANTISSA}{_POWER}$").any():
+            return True
+    return False
 
 
 def _letters_in(octets: Array, most: int) -> Array | None:
