@@ -7,6 +7,9 @@ import openpyxl
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from odf.opendocument import OpenDocumentSpreadsheet
+from odf.table import CalculationSettings, NullDate, Table, TableCell, TableRow
+from odf.text import P
 
 from even_sieve import CallError, UnknownColumn, read_table, table_from
 from even_sieve.core.cells.dates import micros
@@ -99,6 +102,22 @@ def test_days_counted_are_read_from_the_day_that_the_workbook_names(tmp_path):
     assert both == 2 * [*days[:5], date(2031, 5, 5)]  # one column has one day 0, or none
     derived = read_table(files[1]).derive("day = date of arrived")
     assert derived.tally("rows", where="day >= 2035-01-06")[0].value == 3
+
+
+def test_the_day_that_an_open_document_counts_from_is_taken(tmp_path):
+    document, table = OpenDocumentSpreadsheet(), Table(name="calls")
+    settings = CalculationSettings()
+    settings.addElement(NullDate(datevalue="1904-01-01"))
+    document.spreadsheet.addElement(settings)
+    for kind, told in (("string", {}), ("float", {"value": "46391"}), ("float", {"value": "1.5"})):
+        row, cell = TableRow(), TableCell(valuetype=kind, **told)
+        cell.addElement(P(text="arrived"))
+        row.addElement(cell)
+        table.addElement(row)
+    document.spreadsheet.addElement(table)
+    document.save(tmp_path / "calls.ods")
+    read = read_table(tmp_path / "calls.ods", as_date="arrived")
+    assert read.column("arrived") == [date(2031, 1, 5), 1.5]
 
 
 def test_a_date_asked_of_numbers_that_may_be_days_counted_is_told():

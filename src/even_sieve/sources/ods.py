@@ -76,10 +76,10 @@ def _add_names(workbook: Workbook, names: list[tuple[str, str, bool]]) -> None:
         if ":" in where and "." in where.split(":")[1]:
             where = where.split(":")[0] + ":" + where.split(":")[1].rsplit(".", 1)[1]
         if name and not name.startswith("__"):
-            try:
-                (workbook.tables if is_table else workbook.names)[name] = workbook.area(where)
-            except SourceError:
-                continue  # a name for something else than a block of cells
+            with suppress(SourceError):
+                area = workbook.block(where)
+                if area is not None:  # else it names something else than a block of cells
+                    (workbook.tables if is_table else workbook.names)[name] = area
 
 
 @dataclass

@@ -40,6 +40,7 @@ class Sheet:
     subtotals: dict[int, set[int]] = field(default_factory=dict)
     shown: ShownRuns = field(default_factory=ShownRuns)
     is_hidden: bool = False
+    _width: tuple[int, int] = (0, 0)
 
     def filter_away(self, first: int, last: int) -> None:
         """Take the hidden rows from the first to the last as those that a filter put away."""
@@ -58,8 +59,9 @@ class Sheet:
     @property
     def used(self) -> Area:
         """The block from A1 to the last filled row and column."""
-        width = max(map(len, self.rows), default=0)
-        return Area(self.name, 1, 1, len(self.rows), width)
+        if self._width[0] != len(self.rows):  # thousands of names may ask for it
+            self._width = len(self.rows), max(map(len, self.rows), default=0)
+        return Area(self.name, 1, 1, *self._width)
 
 
 @dataclass
@@ -82,6 +84,9 @@ class Workbook:
         if wanted is None:
             return self.sheets[0]
         for sheet in self.sheets:
+            if sheet.name == wanted:
+                return sheet
+        for sheet in self.sheets:
             if fold(sheet.name) == fold(wanted.strip()):
                 return sheet
         if wanted.isdecimal() and 1 <= int(wanted) <= len(self.sheets):
@@ -98,7 +103,7 @@ class Workbook:
         other is called so. Names of the whole workbook are added first.
         """
         try:
-            area = self.area(block, sheet) if block else None
+            area = self.block(block, sheet) if block else None
         except SourceError:
             area = None
         if within is None:
@@ -116,19 +121,28 @@ class Workbook:
 
         Whole columns (`B:F`) and rows (`2:30`) go as far as the sheet is filled.
         """
-        for places in (self.tables, self.names):
-            for name, area in places.items():
-                if fold(name) == fold(wanted.strip()):
-                    if area is None:
-                        fact = f"'{name}' stands for no single block of cells"
-                        raise SourceError(self.source, fact, "Write a block such as B2:F30")
-                    return area
-        corners = corners_of(wanted)
-        if corners is None:
-            names = [*self.tables, *self.names]
-            near = closest(wanted, names)
+        key = fold(wanted.strip())
+        for name, area in (*self.tables.items(), *self.names.items()):
+            if fold(name) == key:
+                if area is None:
+                    fact = f"'{name}' stands for no single block of cells"
+                    raise SourceError(self.source, fact, "Write a block such as B2:F30")
+                return area
+        found = self.block(wanted, sheet)
+        if found is None:
+            near = closest(wanted, [*self.tables, *self.names])
             hint = f"Did you mean {listed(near)}?" if near else "Write a block such as B2:F30"
             raise SourceError(self.source, f"no range, table or block '{wanted}'", hint)
+        return found
+
+    def block(self, wanted: str, sheet: str | None = None) -> Area | None:
+        """Return the area of a block such as `Sheet!B2:F30`, None for what is no block.
+
+        Raises `SourceError` for one of a sheet that is not there.
+        """
+        corners = corners_of(wanted)
+        if corners is None:
+            return None
         own, top, left, bottom, right = corners
         found = self.sheet(own or sheet)
         if not (bottom and right):
