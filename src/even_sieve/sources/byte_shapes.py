@@ -16,6 +16,7 @@ from even_sieve.sources.arrow_buffers import (
     cast_if_all,
     mask_of,
     scalar_of,
+    spread_over,
     stored,
     take,
 )
@@ -34,7 +35,9 @@ _ENDS_DECIMAL = np.isin(np.arange(256), list(b"0123456789."))
 _DIGITS_OF_128 = 38
 _NEAR = 1e-9
 _MOST_PLACES = 300
-_ZERO, _NINE, _POINT, _PLUS, _MINUS = b"09.+-"
+_ZERO, _ONE, _NINE, _POINT, _PLUS, _MINUS = np.frombuffer(b"019.+-", dtype=np.uint8)
+#: So many strings are looked at for whether all may be whole numbers.
+_SAMPLE = 64
 
 
 def long_codes(tokens: Any) -> Array:
@@ -69,8 +72,37 @@ def decimals(some: Shaped) -> tuple[Array, FixedLane | FloatLane | None]:
     return (rows, lane) if lane is not None else _long_decimals(rows, tokens, doubles)
 
 
+def whole_numbers(tokens: Any) -> FixedLane | None:
+    """Return the lane of tokens that are all whole numbers, plainly written; None for others.
+
+    >>> from even_sieve.sources.arrow_buffers import strings_of
+    >>> whole_numbers(strings_of(["12", "-7", "0"])).values.tolist()
+    [12, -7, 0]
+    >>> whole_numbers(strings_of(["12", "007"])), whole_numbers(strings_of(["12", "+7"]))
+    (None, None)
+    """
+    text = Bytes.of(tokens)
+    if not len(tokens) or cast_if_all(spread_over(tokens, _SAMPLE), pa.int64()) is None:
+        return None
+    starts, lengths = text.offsets[:-1], text.lengths
+    if not 0 < lengths.min() <= lengths.max() < LONG_CODE:
+        return None
+    begins = text.data[starts]
+    rows = np.flatnonzero(begins - _ONE > _NINE - _ONE)  # below it wraps round
+    if len(rows):
+        zero = (begins[rows] == _ZERO) & (lengths[rows] == 1)
+        signed = (begins[rows] == _MINUS) & (text.at(starts[rows] + 1) - _ONE <= _NINE - _ONE)
+        if not (zero | signed).all():
+            return None
+    values = cast_if_all(tokens, pa.int64())
+    return None if values is None else FixedLane(stored(values, np.int64), 0)
+
+
 def all_decimals(tokens: Any) -> FixedLane | None:
     """Return the lane of tokens that are all plain decimals of few digits; None for others."""
+    whole = whole_numbers(tokens)
+    if whole is not None:
+        return whole
     doubles = _doubles_of_plain(tokens)
     return None if doubles is None else _short_decimals(tokens, doubles)
 

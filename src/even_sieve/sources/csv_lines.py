@@ -36,7 +36,7 @@ def row_numbers(
     if alone:  # a blank line is a blank cell
         kept = tail.removesuffix(b"\n").removesuffix(b"\r")
     end = len(content) - len(tail) + len(kept)
-    if sum(len(line_ends(each)) for each in _stretches(content, end)) == rows:
+    if sum(map(_count_ends, _stretches(content, end))) == rows:
         return 2 + left_out, 0
     told = _told_by_bytes(content, end, rows, dialect, paired=paired, alone=alone)
     if told is not None:
@@ -55,17 +55,21 @@ def row_numbers(
 
 
 def line_ends(octets: Array) -> Array:
-    """Return where lines end: at a line feed, or a return that none follows.
+    """Return at which bytes lines end, bool: at a line feed, or a return that none follows.
 
-    >>> line_ends(np.frombuffer(b"a\\nb\\r\\nc\\rd", dtype=np.uint8)).tolist()
+    >>> np.flatnonzero(line_ends(np.frombuffer(b"a\\nb\\r\\nc\\rd", dtype=np.uint8))).tolist()
     [1, 4, 6]
     """
-    found = octets == _FEED
+    found: Array = octets == _FEED
     returns = octets == _RETURN
     if returns.any():
         returns[:-1] &= ~found[1:]
         found |= returns
-    return np.flatnonzero(found)
+    return found
+
+
+def _count_ends(octets: Array) -> int:
+    return int(np.count_nonzero(line_ends(octets)))
 
 
 def _stretches(content: Octets, end: int) -> Iterator[Array]:
@@ -127,7 +131,7 @@ class _Seen(NamedTuple):
     @classmethod
     def of(cls, octets: Array, marks: Array) -> "_Seen":
         """Return what is seen with these quotes."""
-        breaks = line_ends(octets)
+        breaks = np.flatnonzero(line_ends(octets))
         return cls(octets, breaks, np.searchsorted(marks, breaks), len(marks))
 
 

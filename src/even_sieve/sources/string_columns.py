@@ -30,12 +30,13 @@ from even_sieve.core.table.lanes import Array, FixedLane, TextLane, changed, nar
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, spread_over, stored
 from even_sieve.sources.bulk_strings import trim
 from even_sieve.sources.by_shape import read_by_shape
-from even_sieve.sources.byte_shapes import all_decimals
+from even_sieve.sources.byte_shapes import all_decimals, whole_numbers
 from even_sieve.sources.currencies import mixed_currencies
 from even_sieve.sources.growing_cells import read_in_bulk
 from even_sieve.sources.like_dates import with_date_notice
 from even_sieve.sources.set_aside import without_blanks
 from even_sieve.sources.shown_by_source import shown_in_texts
+from even_sieve.sources.side_by_side import side_by_side
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
 from even_sieve.sources.written_shapes import read_in_shape, written_notice
@@ -53,6 +54,12 @@ def column_from_strings(name: str, strings: Any, options: SourceOptions) -> Colu
     if isinstance(strings, pa.ChunkedArray):  # more text than one array can hold
         strings = pa.concat_arrays([chunk.cast(pa.large_string()) for chunk in strings.chunks])
     many = has_many(strings)
+    if many and reads_in_bulk(options) and not options.blank_as:
+        parts = side_by_side(lambda rows: whole_numbers(strings[rows]), len(strings))
+        if all(each is not None for each in parts):
+            values = [each.values for each in parts if each is not None]
+            whole = values[0] if len(values) == 1 else np.concatenate(values)
+            return Column(name, len(strings), {Kind.NUMBER: FixedLane(whole, 0)})
     if many:
         trimmed, count = trim(strings)
         column = _read_together(name, trimmed, options)
