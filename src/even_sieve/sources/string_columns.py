@@ -54,13 +54,10 @@ def column_from_strings(name: str, strings: Any, options: SourceOptions) -> Colu
     if isinstance(strings, pa.ChunkedArray):  # more text than one array can hold
         strings = pa.concat_arrays([chunk.cast(pa.large_string()) for chunk in strings.chunks])
     many = has_many(strings)
-    if many and reads_in_bulk(options) and not options.blank_as:
-        parts = side_by_side(lambda rows: whole_numbers(strings[rows]), len(strings))
-        if all(each is not None for each in parts):
-            values = [each.values for each in parts if each is not None]
-            whole = values[0] if len(values) == 1 else np.concatenate(values)
-            return Column(name, len(strings), {Kind.NUMBER: FixedLane(whole, 0)})
     if many:
+        whole = _whole(name, strings, options)
+        if whole is not None:
+            return whole
         trimmed, count = trim(strings)
         column = _read_together(name, trimmed, options)
         if column is not None:
@@ -78,6 +75,20 @@ def column_from_strings(name: str, strings: Any, options: SourceOptions) -> Colu
         if column is not None:
             return column
     return column_of_tokens(name, coded.dictionary.to_pylist(), codes, options)
+
+
+def _whole(name: str, strings: Any, options: SourceOptions) -> Column | None:
+    """Return the column of whole numbers, which no mark and no order changes; None for others."""
+    if any(map(_not_text, options.blank_as)):
+        return None
+    parts = side_by_side(lambda rows: whole_numbers(strings[rows]), len(strings))
+    values = [each.values for each in parts if each is not None]
+    if len(values) < len(parts):
+        return None
+    lane = FixedLane(values[0] if len(values) == 1 else np.concatenate(values), 0)
+    mark = options.decimal_mark
+    conventions = Conventions(mark, options.date_order, mark != ".")
+    return Column(name, len(strings), {Kind.NUMBER: lane}, conventions=conventions)
 
 
 def _numbered(texts: list[str]) -> tuple[list[str], Array]:
