@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import pyarrow.compute as pc
 
-from even_sieve.core.cells import Kind, fold
+from even_sieve.core.cells import Kind
 from even_sieve.core.cells.dates import DAY
 from even_sieve.core.table import column_from_codes
 from even_sieve.core.table.lanes import (
@@ -18,7 +18,17 @@ from even_sieve.core.table.lanes import (
     DateLane,
     changed,
 )
-from even_sieve.sources.arrow_buffers import Bytes, made_of, mask_of, stored, take
+from even_sieve.sources.arrow_buffers import (
+    Bytes,
+    stored,
+    take,
+)
+from even_sieve.sources.bulk_words import (
+    are_codes,
+    certain_words,
+    drop_what_is_no_text,
+    no_errors,
+)
 from even_sieve.sources.byte_dates import (
     DATE_LENGTHS,
     OFFSET_DATE,
@@ -29,9 +39,6 @@ from even_sieve.sources.byte_dates import (
     moments,
 )
 from even_sieve.sources.byte_shapes import (
-    LETTERS,
-    LONG_CODE,
-    NUMERIC,
     all_decimals,
     decimals,
 )
@@ -41,32 +48,11 @@ from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.side_by_side import by_stretches
 from even_sieve.sources.tokens import TokenReader
 
-#: What may be a number or a date, among strings that begin like one; all others are texts. Words
-#: of three or eight letters may say that it is infinite.
-_MAY_BE_ONE = (
-    r"(?i)^[+-]*(?:\d*\.?\d*(?:e[+-]?\d+)?|[a-z]{3}|[a-z]{8})$"
-    r"|^\d{4}-\d\d-\d\d(?:(?:T\d\d|[T ]\d\d:\d\d(?::\d\d(?:[.,]\d+)?)?)\s?(?:Z|[+-]\d\d[:\d]*)?)?$"
-    r"|^\d{8}T\d"
-)
-#: What such a one is made of, without a sign before it.
-_UNSIGNED = f"{NUMERIC}{LETTERS}TtZz:, \t\n\f\r"
-#: Words that are no text: yes/no, and numbers beyond any.
-_NO_TEXT = r"(?i)^(true|false|inf|infinity)$"
-
 _BYTES = np.arange(256)
 #: Which first bytes a number or a date can have; which only a word has.
 _MAY_COUNT = np.isin(_BYTES, list(b"0123456789+-."))
 _WORD = ~_MAY_COUNT & ~np.isin(_BYTES, list(b"\0#"))
-#: The last bytes of a number, or of what is looked at as one; what goes on after a year, a day.
-_ENDS_ONE = np.isin(_BYTES, list(b"0123456789.+-fFyY"))
-_GOES_ON, _DAY, _MOMENT = np.isin(_BYTES, list(b"-tT")), 4, 8
-_SIGN = np.isin(_BYTES, list(b"+-"))
-#: What an error begins with, and goes on with: some letters beyond ASCII have capitals in it.
 _SHARP = ord("#")
-_GOES_ON_ERROR = np.isin(_BYTES, list(b"dDgGnNrRvV")) | (_BYTES >= 0x80)
-#: In bytes: such a letter has two.
-_LONGEST_ERROR = 2 * len("#GETTING_DATA")
-_MAY_BE_NO_TEXT = np.isin(_BYTES, list(b"tTfFiI"))
 #: Which bytes may begin or end white space, in ASCII or in UTF-8.
 _SPACE, _NOT_ASCII = 0x20, 0x80
 _SPACES = [letter.encode() for letter in map(chr, range(0x3001)) if letter.isspace()]
@@ -98,6 +84,9 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
         return found
     rows = np.flatnonzero(_MAY_COUNT[first])
     some = Shaped(take(strings, rows))
+    certain = certain_words(some.strings)
+    words_at = rows[certain]
+    rows, some = _rest(rows, some, certain)
     for kind, read in ((Kind.DATE, dates), (Kind.NUMBER, decimals)):
         places, lane = read(some)
         if lane is not None:
@@ -116,9 +105,10 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
         left[rows[places]] = False
         rows, some = _rest(rows, some, places)
     words = left & _WORD[first]
-    words[rows[_are_codes(some)]] = True
-    words[_no_errors(strings, np.flatnonzero(left & (first == _SHARP)))] = True
-    _drop_what_is_no_text(strings, first, words, blank_as)
+    words[words_at] = True
+    words[rows[are_codes(some)]] = True
+    words[no_errors(strings, np.flatnonzero(left & (first == _SHARP)))] = True
+    drop_what_is_no_text(strings, first, words, blank_as)
     rest = np.flatnonzero(left & ~words)
     if len(rest):
         words[_put_rest(found, take(strings, rest), rest, reader)] = True
@@ -158,39 +148,6 @@ def _rest(rows: Array, some: Shaped, places: Array) -> tuple[Array, Shaped]:
         return rows, some
     kept = all_but(places, len(rows))
     return rows[kept], some.take(kept)
-
-
-def _are_codes(some: Shaped) -> Array:
-    """Tell of strings that begin as numbers do, and that were not read, which are texts, bool."""
-    text = Bytes.of(some.strings)
-    words = np.ones(len(some.strings), dtype=bool)
-    if not len(words):
-        return words
-    digits = mask_of(pc.ascii_is_decimal(some.strings))
-    led = text.data[text.offsets[:-1]] == ord("0")
-    words[digits] = ((text.lengths >= LONG_CODE) | (led & (text.lengths > 1)))[digits]
-    others = np.flatnonzero(~digits)
-    starts, stops = text.offsets[others], text.offsets[others + 1]
-    may_be = _ENDS_ONE[text.data[stops - 1]]
-    if some.shapes is None:
-        may_be &= _SIGN[text.data[starts]] | made_of(some.strings, NUMERIC + LETTERS)[others]
-    for place in (_DAY, _MOMENT):  # of dates the beginning is enough
-        may_be |= _GOES_ON[text.at(starts + place)]
-    signed = _SIGN[text.data[starts]]  # a word may follow
-    for rows, letters in ((others[may_be & signed], ""), (others[may_be & ~signed], _UNSIGNED)):
-        words[some.matching(rows, _MAY_BE_ONE, letters)] = False
-    return words
-
-
-def _no_errors(strings: Any, rows: Array) -> Array:
-    """Return those of the rows, whose strings begin with `#`, that are texts and no errors.
-
-    They are too long for one, or do not go on as one.
-    """
-    text = Bytes.of(strings)
-    long = text.lengths[rows] > _LONGEST_ERROR
-    found: Array = rows[long | ~_GOES_ON_ERROR[text.at(text.offsets[rows] + 1)]]
-    return found
 
 
 def _put_dates_with_offsets(found: Piece, rows: Array, some: Shaped, reader: TokenReader) -> Array:
@@ -261,22 +218,6 @@ def _put_rest(found: Piece, tokens: Any, rows: Array, reader: TokenReader) -> Ar
             found.put(kind, changed(lane, itemgetter(here)), rows[here])
     texts: Array = rows[is_text[codes]]
     return texts
-
-
-def _drop_what_is_no_text(
-    strings: Any, first: Array, words: Array, blank_as: tuple[str, ...]
-) -> None:
-    """Take out of the mask of words those that are yes/no, infinite, or stand for a blank."""
-    may_be = np.flatnonzero(words & _MAY_BE_NO_TEXT[first])
-    other = mask_of(pc.match_substring_regex(take(strings, may_be), _NO_TEXT))
-    words[may_be[other]] = False
-    if not blank_as:
-        return
-    rows = np.flatnonzero(words)
-    coded = take(strings, rows).dictionary_encode()
-    blanks = {fold(token.strip()) for token in blank_as}
-    is_blank = np.array([fold(each) in blanks for each in coded.dictionary.to_pylist()], bool)
-    words[rows[is_blank[stored(coded.indices, np.int32)]]] = False
 
 
 def all_but(places: Array, length: int) -> Array:

@@ -64,7 +64,12 @@ def are_words(strings: Any) -> Array:
 def _are_words(strings: Any) -> Array:
     first, last = Bytes.of(strings).ends()
     found: Array = _BEGINS_WORD[first]
-    plain = (_IS_DIGIT[first] | _IS_DIGIT[last]) & made_of(strings, _NO_LETTERS)
+    begins, made = _IS_DIGIT[first], made_of(strings, _NO_LETTERS)
+    plain = (begins | _IS_DIGIT[last]) & made
+    if is_ascii(strings):  # what is not made of these has such a letter
+        lettered = begins & ~made
+        found |= lettered & ~_ENDS_HALF[last]
+        plain |= lettered
     rows = np.flatnonzero(~found & ~plain)
     if len(rows):
         marks = Bytes.of(take(strings, rows)).marks(_MARKS)
