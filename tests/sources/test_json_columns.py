@@ -80,3 +80,25 @@ def test_records_that_are_read_together_are_those_of_each_line(seed):
 
 def _kinds(record):
     return [*map(type, record.values())]
+
+
+def test_names_that_nobody_asks_for_wait_and_are_the_same_then(tmp_path, monkeypatch):
+    seed = random.randrange(10**9)
+    rng, path = random.Random(seed), tmp_path / "calls.jsonl"
+    records = [
+        {"dues": rng.choice(OTHERS), "left": rng.choice(FORMS[:7]).format(n=row, d=12), "tons": row}
+        for row in range(300)
+    ]
+    path.write_text("".join(json.dumps(each) + "\n" for each in records))
+    at_once = read_table(path)
+    monkeypatch.setattr(json_lines, "_MANY_CELLS", 1)
+    waiting = read_table(path)
+    assert not any(column.is_made for column in waiting.core.columns)
+    asked = waiting.tally("sum of tons"), at_once.tally("sum of tons")
+    assert asked[0][0].value == asked[1][0].value == 44850
+    made = {column.name: column.is_made for column in waiting.core.columns}
+    assert made == {"dues": False, "left": False, "tons": True}
+    for name in ("dues", "left"):
+        assert list(map(repr, waiting.column(name))) == list(map(repr, at_once.column(name))), seed
+    found = [each.tally("rows", where="left is filled").notices for each in (waiting, at_once)]
+    assert found[0] == found[1], seed

@@ -33,12 +33,14 @@ READS_BY = frozenset({"encoding", "blank_as"})
 _SPARSE = 20
 #: Records take so many times the memory of their text.
 _UNFOLDED = 12
+#: Of so many cells columns are made when they are asked for.
+_MANY_CELLS = 200_000
 _PIECE, _PLAIN, _MARK = 1 << 14, (None, "utf-8", "utf8"), "\ufeff"
 #: So many lines are read together.
 _TOGETHER = 1 << 10
 _DECODER = json.JSONDecoder(parse_float=Written)
-#: What every name in a record is followed by, and hardly a text.
-_NAMES = re.compile(r'"\s*:')
+#: What every name in a record is followed by, and hardly a text: at once, or after a space.
+_NAMED, _NAMED_APART = '":', re.compile(r'"\s+:')
 
 
 def read(content: bytes, source: str, options: SourceOptions) -> Table:
@@ -54,9 +56,11 @@ def read(content: bytes, source: str, options: SourceOptions) -> Table:
     read = list(reading.records(enumerate(lines, 1)))
     if not read:
         raise SourceError(source, "the file is empty", "A record a line is needed")
+    many = len(read) * len(reading.names) >= _MANY_CELLS
     return table_of_records(
         [record for _, record in read], source, np.array([number for number, _ in read]),
         partial(_column, options.blank_as),
+        lambda name: many and (options.later or not options.is_asked(name)),
     )  # fmt: skip
 
 
@@ -199,7 +203,8 @@ def _at_once(lines: Sequence[tuple[int, str]]) -> list[tuple[int, int, dict[str,
         return None
     if len(records) != len(own) or not all(type(record) is dict for record in records):
         return None
-    if len(_NAMES.findall(every)) != sum(map(len, records)):
+    named = every.count(_NAMED) + len(_NAMED_APART.findall(every))
+    if named != sum(map(len, records)):
         return None
     if every.count("{") > len(own) or "[" in every:
         values = chain.from_iterable(record.values() for record in records)

@@ -1,6 +1,7 @@
 """Tables from Python values: lists by their names, and records, mappings of names to cells."""
 
 from collections.abc import Callable, Mapping, Sequence
+from functools import partial
 from itertools import chain
 from typing import Any
 
@@ -34,19 +35,25 @@ def table_of_records(
     source: str,
     numbers: Array | int = 1,
     make: Callable[[str, list[object]], Column] | None = None,
+    waits: Callable[[str], bool] = lambda _: False,
 ) -> Table:
     """Return the table of records; a name that a record does not have is a blank there.
 
-    `make` gives the column of a name's values, if not what is usual. Raises `SourceError` where
-    none of them has a name.
+    `make` gives the column of a name's values, if not what is usual; `waits` tells whether it is
+    made when it is asked for. Raises `SourceError` where none of them has a name.
     """
     keys = dict.fromkeys(chain.from_iterable(records))  # names that are numbers, too
     if records and not keys:
         raise SourceError(source, "no record has a name", "A table has a column at least")
-    columns = tuple(
-        (make or _column)(str(key).strip(), [record.get(key) for record in records]) for key in keys
-    )
-    return Table(columns, len(records), numbers, None, source)
+
+    def made(key: str) -> Column:
+        return (make or _column)(str(key).strip(), [record.get(key) for record in records])
+
+    def column(key: str) -> Column:
+        name = str(key).strip()
+        return Column.later(name, len(records), partial(made, key)) if waits(name) else made(key)
+
+    return Table(tuple(map(column, keys)), len(records), numbers, None, source)
 
 
 def _column(name: str, values: Any) -> Column:
