@@ -8,7 +8,7 @@ import pytest
 
 from even_sieve.core.errors import SieveError
 from even_sieve.core.notices import Code
-from even_sieve.sources import files, in_utf8, long_csv_file
+from even_sieve.sources import files, in_utf8, long_csv, long_csv_file
 from even_sieve.sources.source_options import SourceOptions
 
 ENCODINGS = ("utf-8", "utf-8-sig", "utf-16", "utf-16-le", "latin-1", "cp1252", "cp437", "utf8", "x")
@@ -76,6 +76,7 @@ def in_pieces(monkeypatch):
     monkeypatch.setattr(files, "_LONG", 1)
     monkeypatch.setattr(long_csv_file, "_PIECE", 64)
     monkeypatch.setattr(in_utf8, "_PIECE", 7)
+    monkeypatch.setattr(long_csv, "_EACH", 1)
 
 
 def both(path, content, said):

@@ -46,6 +46,8 @@ Share = Callable[[Callable[[Any], Any], Sequence[Any]], Iterable[Any]]
 
 #: The share of rewriting in the time until files that are not plain UTF-8 are read.
 _REWRITING = 0.4
+#: Files of so many bytes in all, or each, are written anew where they must be.
+_MUCH, _EACH = 1 << 26, 1 << 20
 #: What needs no rewriting.
 _PLAIN = (None, "utf-8", "utf-8-sig")
 
@@ -115,9 +117,12 @@ def _opened(
     """Return the files as they are read in pieces; None if one of them cannot be."""
     opening = partial(_open, options.alone())
     opened: list[LongCsv] = []
+    sizes = [at.path.stat().st_size for at in files]
+    worth = sum(sizes) >= _MUCH or min(sizes) >= _EACH  # many short ones are read sooner whole
     for number, at in enumerate(files) if share is None else ():
         part = options.telling(*(_REWRITING * each / len(files) for each in (number, number + 1)))
-        file = opening(at) or _rewritten(at, replace(options.alone(), progress=part.progress))
+        alone = replace(options.alone(), progress=part.progress)
+        file = opening(at) or (_rewritten(at, alone) if worth else None)
         if file is None:
             return None
         opened.append(file)
