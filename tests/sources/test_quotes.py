@@ -42,12 +42,19 @@ def some_text(g):
     return "".join(g.choice(signs) for _ in range(g.randrange(40)))
 
 
-def test_quotes_are_told_by_runs_as_they_are_one_by_one(monkeypatch):
-    broken = 0
-    for _ in range(4000):
+def drawn(count, monkeypatch):
+    """Yield seeds, and what draws by them; bytes are looked at a few at a time."""
+    for _ in range(count):
         seed = random.randrange(10**9)
         g = random.Random(seed)
-        monkeypatch.setattr(quotes, "_BLOCK", g.choice([1, 3, 8, 100]))
+        for module in (quotes, csv_lines):
+            monkeypatch.setattr(module, "_BLOCK", g.choice([1, 3, 8, 100]))
+        yield seed, g
+
+
+def test_quotes_are_told_by_runs_as_they_are_one_by_one(monkeypatch):
+    broken = 0
+    for seed, g in drawn(4000, monkeypatch):
         text = some_text(g)
         found, fact, opened = one_by_one(text)
         places, inside, where = [], False, None
@@ -74,11 +81,7 @@ def test_quotes_are_told_by_runs_as_they_are_one_by_one(monkeypatch):
 
 def test_lines_of_rows_are_told_though_quotes_stand_as_letters(monkeypatch):
     told = 0
-    for _ in range(1500):
-        seed = random.randrange(10**9)
-        g = random.Random(seed)
-        monkeypatch.setattr(quotes, "_BLOCK", g.choice([1, 3, 8, 100]))
-        monkeypatch.setattr(csv_lines, "_BLOCK", g.choice([1, 3, 8, 100]))
+    for seed, g in drawn(1500, monkeypatch):
         text = "a,b\n" + some_text(g)
         if one_by_one(text)[1] is not None or not text[4:].strip("\r\n"):
             continue
