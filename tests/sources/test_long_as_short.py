@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import pytest
 
-from even_sieve.core.errors import SieveError
+from even_sieve.core.errors import MemoryShort, SieveError
 from even_sieve.core.notices import Code
 from even_sieve.sources import files, in_utf8, long_csv, long_csv_file
 from even_sieve.sources.source_options import SourceOptions
@@ -138,3 +138,14 @@ def test_a_mark_is_no_part_of_a_name_whatever_utf_8_is_called(tmp_path, in_piece
     long, whole = both(tmp_path / "calls.csv", content, {"encoding": name})
     assert long == whole
     assert whole[0] == ("call", "dues")
+
+
+def test_without_room_on_disk_a_file_is_read_whole(tmp_path, in_pieces, monkeypatch):
+    def full(*_):
+        raise MemoryShort("there is no room on disk")
+
+    content = "call,zone\n1,Ærø\n".encode("cp1252")
+    monkeypatch.setattr(in_utf8, "kept_on_disk", full)
+    long, whole = both(tmp_path / "calls.csv", content, {})
+    assert long == whole
+    assert whole[1][1] == ["Ærø"]

@@ -10,6 +10,7 @@ import os
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+from even_sieve.core.errors import MemoryShort
 from even_sieve.core.notices import Notice
 from even_sieve.sources.dialect import GUESS, encoding_of, guess_notice, is_plain_guess, lines_in
 from even_sieve.sources.guard import state_of
@@ -26,8 +27,8 @@ _OWN = bytes(range(0x80, 0xA0))
 def in_utf8(at: LongAt, options: SourceOptions) -> tuple[LongAt, tuple[Notice, ...]] | None:
     """Return the file as it is read in pieces, and what is to be told; None for one that is not.
 
-    `kept` of what is returned keeps it on disk. Raises `SourceError` if the file is gone or
-    changes, `MemoryShort` without room on disk.
+    `kept` of what is returned keeps it on disk; without room there it goes into memory whole.
+    Raises `SourceError` if the file is gone.
     """
     before = state_of(at.path, at.name)
     encoding, told = _encoding(at.path, options)
@@ -38,7 +39,7 @@ def in_utf8(at: LongAt, options: SourceOptions) -> tuple[LongAt, tuple[Notice, .
         kept = kept_on_disk(pieces, ".csv", at.name)
         if options.leave_out_foot and not _cut_foot(kept.path, options.leave_out_foot):
             return None
-    except (UnicodeError, LookupError):
+    except (UnicodeError, LookupError, MemoryShort, OSError):
         return None
     if state_of(at.path, at.name) != before:
         return None
