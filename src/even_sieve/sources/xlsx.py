@@ -64,7 +64,8 @@ def _read(package: Package, archive: Packed, source: str, options: SourceOptions
         workbook.add_name(name.name, name.sheet, name.block, name.within)
     for held, own in zip(sheets, workbook.sheets, strict=True):
         for table, block, filtered in package.tables(held.path):
-            area = workbook.tables[table] = workbook.area(block, own.name)
+            area = workbook.block(block, own.name) or workbook.area(block)
+            workbook.tables[table] = area
             if filtered:
                 own.filter_away(area.top + 1, area.bottom)
     return workbook

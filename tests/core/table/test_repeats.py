@@ -128,6 +128,12 @@ def test_the_profile_tells_numbers_and_dates_kept_as_text_and_spaces_trimmed(tmp
     assert [finding.code for finding in empty.findings] == ["errors"]
 
 
+def test_of_very_many_columns_the_first_are_named():
+    wide = table_from({f"due {number}": [1.5, 2 + number, 3.5 + number] for number in range(900)})
+    (finding,) = wide.profile().findings
+    assert "in due 0, due 1, due 2, due 3, due 4 and 895 more columns; to leave" in finding.text
+
+
 def test_the_profile_is_shown_in_every_format():
     found = table_from({"zone": ["a", "A", None], "dues": [1.5, 2, 3.5]}).profile()
     assert str(found) == (

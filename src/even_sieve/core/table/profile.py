@@ -172,6 +172,12 @@ def _findings(table: Table, columns: Sequence[ColumnProfile]) -> Iterator[Findin
             yield Finding("spellings", text + ", ".join(groups) + more)
 
 
+def _some_of(names: Sequence[str]) -> str:
+    """Return the first names of some, and how many more there are."""
+    shown, more = ", ".join(names[:_MOST_ROWS]), len(names) - _MOST_ROWS
+    return shown if more <= 0 else f"{shown} and {counted(more, 'more column')}"
+
+
 def _double_counting(table: Table, every: Sequence[Suspect]) -> Iterator[Finding]:
     suspects = [each for each in every if not _is_subtotal(table, each)]
     if not suspects:
@@ -184,7 +190,7 @@ def _double_counting(table: Table, every: Sequence[Suspect]) -> Iterator[Finding
     yield Finding(
         "possible-double-counting",
         f"{counted(len(rows), 'row')} {verb} and would be counted twice: row {rows[0]}{label} "
-        f"repeats {span} in {', '.join(first.columns)}; to leave them out: --subtotal found",
+        f"repeats {span} in {_some_of(first.columns)}; to leave them out: --subtotal found",
         rows,
     )
 
