@@ -11,7 +11,18 @@ from even_sieve.core.notices import Code
 from even_sieve.sources import files, in_utf8, long_csv, long_csv_file
 from even_sieve.sources.source_options import SourceOptions
 
-ENCODINGS = ("utf-8", "utf-8-sig", "utf-16", "utf-16-le", "latin-1", "cp1252", "cp437", "utf8", "x")
+ENCODINGS = (
+    "utf-8",
+    "utf-8-sig",
+    "utf-16",
+    "utf-32",
+    "utf-16-le",
+    "latin-1",
+    "cp1252",
+    "cp437",
+    "utf8",
+    "x",
+)
 TITLES = ("Dues of the year", "", ",,", "made,by,hand", ' "quoted" title', "Æ title", "sep=,", "  ")
 
 
@@ -105,7 +116,7 @@ def test_files_are_read_in_pieces_as_they_are_whole(tmp_path, in_pieces, monkeyp
     assert in_pieces > 20, "no few files are to be read in pieces"
 
 
-@pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "cp1252"])
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "utf-32", "cp1252"])
 def test_marks_titles_and_a_foot_do_not_have_a_file_held_whole(tmp_path, in_pieces, encoding):
     lines = ["Dues of the year,,", "", "call,zone,dues"]
     lines += [f"{number},Ærø {number},{number}.50" for number in range(500)]

@@ -16,6 +16,8 @@ from even_sieve.sources.arrow_buffers import is_utf8
 MARK = codecs.BOM_UTF8
 _MARKS = (
     (MARK, "utf-8"),
+    (codecs.BOM_UTF32_LE, "utf-32-le"),  # begins as the one of UTF-16 does
+    (codecs.BOM_UTF32_BE, "utf-32-be"),
     (codecs.BOM_UTF16_LE, "utf-16-le"),
     (codecs.BOM_UTF16_BE, "utf-16-be"),
 )
@@ -97,7 +99,9 @@ def encoding_of(content: bytes, said: str | None) -> str | None:
     """
     name = None if said is None else named(said)
     marked = (known for mark, known in _MARKS if content.startswith(mark))
-    return next((known for known in marked if name in (None, "utf-16", "utf-8-sig", known)), name)
+    return next(
+        (known for known in marked if name in (None, "utf-16", "utf-32", "utf-8-sig", known)), name
+    )
 
 
 def named(encoding: str) -> str:
