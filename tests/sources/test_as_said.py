@@ -101,7 +101,10 @@ def test_days_counted_are_read_from_the_day_that_the_workbook_names(tmp_path):
     both = read_table(files, as_date="arrived").column("arrived")
     assert both == 2 * [*days[:5], date(2031, 5, 5)]  # one column has one day 0, or none
     derived = read_table(files[1]).derive("day = date of arrived")
-    assert derived.tally("rows", where="day >= 2035-01-06")[0].value == 3
+    found = derived.tally("rows", where="day >= 2035-01-06")
+    assert found[0].value == 3
+    told = "column 'day': 'arrived' holds numbers as days since 1904-01-01: 47853 is 2035-01-06"
+    assert told in [each.text for each in found.notices]
 
 
 def test_the_day_that_an_open_document_counts_from_is_taken(tmp_path):

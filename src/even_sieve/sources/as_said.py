@@ -3,14 +3,12 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
-from decimal import Decimal
 from unicodedata import category
 
 import numpy as np
 
 from even_sieve.core.cells import Cell, Kind
-from even_sieve.core.cells.counted_days import counted_date
-from even_sieve.core.cells.said import as_text, date_said, number_said
+from even_sieve.core.cells.said import as_text, date_said, number_said, told_of_counted
 from even_sieve.core.cells.text import currency_of
 from even_sieve.core.cells.written import Conventions, DateOrder
 from even_sieve.core.notices import Code, Notice, counted, each_once
@@ -98,13 +96,8 @@ class _Dates:
 
     def told(self, given: Iterable[Cell]) -> str:
         """Return what is to be told of numbers that were turned: how the first one was."""
-        first = next((each for each in given if not isinstance(each, str)), None)
-        if not isinstance(first, int | float | Decimal):
-            return ""
-        found = counted_date(first, self.day_zero)
-        if found is None:
-            return ""
-        return f", numbers as days since {self.day_zero}: {as_text(first)} is {as_text(found)}"
+        told = told_of_counted(given, self.day_zero)
+        return f", {told}" if told else ""
 
 
 def _many_texts(cells: Sequence[Cell]) -> Strings | None:

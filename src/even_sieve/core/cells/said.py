@@ -2,6 +2,7 @@
 
 import re
 import unicodedata
+from collections.abc import Iterable
 from datetime import date
 from decimal import Decimal
 
@@ -120,6 +121,20 @@ def date_said(cell: Cell, order: DateOrder | None = None, day_zero: date | None 
         return date_from_days(moment.micros // DAY)
     tried = (each.read(text) for each in ways_to_part(text, order))
     return next((found for found in tried if found is not None), cell)
+
+
+def told_of_counted(cells: Iterable[Cell], day_zero: date | None) -> str:
+    """Return how the first of some numbers is read that counts days; nothing if none does.
+
+    >>> told_of_counted(["soon", 12, 47853], DAY_ZERO)
+    'numbers as days since 1899-12-30: 47853 is 2031-01-05'
+    """
+    for cell in cells:
+        if isinstance(cell, int | float | Decimal) and not isinstance(cell, bool):
+            found = counted_date(cell, day_zero)
+            if found is not None:
+                return f"numbers as days since {day_zero}: {as_text(cell)} is {as_text(found)}"
+    return ""
 
 
 def without_utc(text: str) -> str:

@@ -11,7 +11,7 @@ import numpy as np
 
 from even_sieve.core.cells import Cell, CellError, Kind, seconds_said
 from even_sieve.core.cells.dates import DAY
-from even_sieve.core.cells.said import as_text, date_said, number_said
+from even_sieve.core.cells.said import as_text, date_said, number_said, told_of_counted
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, column_from_cells, column_from_codes
 from even_sieve.core.table.arrays import pick, spans, zeros
@@ -88,8 +88,12 @@ def part_of(name: str, what: str, column: Column) -> Column:
                 if isinstance(new, CellError) and old is not new}  # fmt: skip
         notices = _of_lost(name, what, column, keys, sorted(lost))
         if what == "date":
-            read = (key for place, key in enumerate(keys) if place not in lost)
+            read = [key for place, key in enumerate(keys) if place not in lost]
             notices = (*notices, *offset_notices(name, offsets_in(map(as_text, read))))
+            counted = told_of_counted(read, column.conventions.day_zero)
+            if counted:
+                text = f"column '{name}': '{column.name}' holds {counted}"
+                notices = (*notices, Notice(Code.READ_AS_SAID, text))
         made = replace(made, notices=notices)
     return replace(made, order=ORDERS.get(what, ()))
 
