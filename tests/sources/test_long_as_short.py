@@ -62,7 +62,10 @@ def some_file(g):
     }
     if said["header"] is not None:
         said["leave_out_top"] = 0
-    return text.encode(encoding, errors="replace"), {k: v for k, v in said.items() if v}
+    content = text.encode(encoding, errors="replace")
+    if g.random() < 0.2:  # another export below, maybe in another encoding
+        content += text.encode(g.choice(["cp1252", "utf-8"]), errors="replace") * g.choice([1, 4])
+    return content, {k: v for k, v in said.items() if v}
 
 
 def _field(cell, g):
@@ -149,6 +152,36 @@ def test_a_mark_is_no_part_of_a_name_whatever_utf_8_is_called(tmp_path, in_piece
     long, whole = both(tmp_path / "calls.csv", content, {"encoding": name})
     assert long == whole
     assert whole[0] == ("call", "dues")
+
+
+@pytest.mark.parametrize("first", ["utf-8", "cp1252"])
+def test_two_exports_of_different_encodings_put_together_are_read_each_as_it_is(
+    tmp_path, in_pieces, first
+):
+    second = {"utf-8": "cp1252", "cp1252": "utf-8"}[first]
+    below = "".join(f"{number},Ærø\n" for number in range(40))
+    content = f"call,zone\n{below}".encode(first) + below.encode(second)
+    long, whole = both(tmp_path / "calls.csv", content, {})
+    assert long == whole
+    assert whole[1][1] == ["Ærø"] * 80
+    ((code, told),) = whole[3]
+    assert code is Code.ENCODING_GUESSED
+    row = 2 if first == "cp1252" else 42
+    assert told.startswith(f"the file mixes encodings: row {row} is not UTF-8, as others are;")
+    assert "'Ærø'" in told
+    said = outcome(
+        lambda: files.read_content(content, "x.csv", SourceOptions.of(encoding="cp1252"))
+    )
+    assert set(said[1][1]) == {"Ærø", "Ã†rÃ¸"}
+
+
+@pytest.mark.parametrize(
+    "text", ["«CAFÉ»", "“CAFÉ”", "L’ÉTÉ…", "SÃO", "été…", "ÎLE–À–BOIS", "Straße „Ä“"]
+)
+def test_a_text_in_windows_1252_alone_is_no_mixture(text):
+    content = f"call,zone\n1,{text}\n".encode("cp1252") * 50
+    found = outcome(lambda: files.read_content(content, "x.csv", SourceOptions()))
+    assert set(found[1][1]) == {text, "zone"}
 
 
 def test_without_room_on_disk_a_file_is_read_whole(tmp_path, in_pieces, monkeypatch):

@@ -11,7 +11,8 @@ from even_sieve.core.errors import SourceError
 from even_sieve.sources import csv_lines, files, quotes
 from even_sieve.sources.csv_records import records_of
 from even_sieve.sources.dialect import Dialect
-from even_sieve.sources.quotes import Marks, refuse_by_lines, whole_lines
+from even_sieve.sources.octets import whole_lines
+from even_sieve.sources.quotes import Marks, refuse_by_lines
 
 
 def lines_of(text):
@@ -58,8 +59,8 @@ def test_quotes_are_told_by_runs_as_they_are_one_by_one(monkeypatch):
         text = some_text(g)
         found, fact, opened = one_by_one(text)
         places, inside, where = [], False, None
-        for start, octets in whole_lines(text.encode(), len(text)):
-            marks = Marks.of(octets, Dialect(), inside)
+        for start, some in whole_lines(text.encode(), len(text), quotes._BLOCK):
+            marks = Marks.of(np.frombuffer(some, dtype=np.uint8), Dialect(), inside)
             places += (marks.places + start).tolist()
             inside = marks.inside
             if marks.broken is not None:

@@ -15,8 +15,10 @@ from even_sieve.sources.csv_grid import of_grid
 from even_sieve.sources.csv_lines import row_numbers
 from even_sieve.sources.csv_parsing import BLOCK, LONGEST_HEADER, parsing
 from even_sieve.sources.csv_records import header_of, records_of, title_lines
-from even_sieve.sources.dialect import Dialect, find_delimiter, lines_in, to_utf8
+from even_sieve.sources.dialect import Dialect, find_delimiter
+from even_sieve.sources.encoding import to_utf8
 from even_sieve.sources.names import column_names
+from even_sieve.sources.octets import lines_in
 from even_sieve.sources.quotes import refuse_open_quotes
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.text_table import TextFile, table_of_texts

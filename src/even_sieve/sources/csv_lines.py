@@ -10,7 +10,8 @@ from even_sieve.core.table.arrays import zeros
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.csv_records import records_of
 from even_sieve.sources.dialect import Dialect
-from even_sieve.sources.quotes import Marks, Octets, pair_up, whole_lines
+from even_sieve.sources.octets import Octets, whole_lines
+from even_sieve.sources.quotes import Marks, pair_up
 from even_sieve.sources.side_by_side import ahead_of
 
 _BLOCK, _TAIL = 1 << 23, 4096
@@ -109,7 +110,8 @@ def _told_by_bytes(
 def _with_letters(content: Octets, end: int, dialect: Dialect) -> Iterator["_Seen"]:
     """Yield what is seen in a file in which quotes stand as letters too."""
     inside = False
-    for _, octets in whole_lines(content, end):
+    for _, some in whole_lines(content, end, _BLOCK):
+        octets = np.frombuffer(some, dtype=np.uint8)
         marks = Marks.of(octets, dialect, inside)
         inside = marks.inside
         yield _Seen.of(octets, marks.places)

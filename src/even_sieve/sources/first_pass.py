@@ -7,7 +7,9 @@ from pathlib import Path
 from even_sieve.core.errors import SourceError
 from even_sieve.sources.csv import is_blank_first, without_titles
 from even_sieve.sources.csv_parsing import LONGEST_HEADER
-from even_sieve.sources.dialect import MARK, Dialect, find_delimiter, lines_in, strange_start
+from even_sieve.sources.dialect import Dialect, find_delimiter
+from even_sieve.sources.encoding import MARK, strange_start
+from even_sieve.sources.octets import lines_in
 from even_sieve.sources.source_options import SourceOptions
 
 #: What may part two cells.

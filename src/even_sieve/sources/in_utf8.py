@@ -1,7 +1,7 @@
 """Long text files that are not plain UTF-8, or end in lines to leave out, written anew on disk.
 
 What is read in pieces is UTF-8 without a mark from its header to its last row. Files of other
-encodings are decoded piece by piece, as `dialect.to_utf8` decodes them whole; whatever that
+encodings are decoded piece by piece, as `encoding.to_utf8` decodes them whole; whatever that
 would refuse is left to it, which tells it in full.
 """
 
@@ -12,16 +12,22 @@ from pathlib import Path
 
 from even_sieve.core.errors import MemoryShort
 from even_sieve.core.notices import Notice
-from even_sieve.sources.dialect import GUESS, encoding_of, guess_notice, is_plain_guess, lines_in
+from even_sieve.sources.encoding import (
+    GUESS,
+    MIXED,
+    encoding_of,
+    guess_for,
+    guess_notice,
+    guessed,
+)
 from even_sieve.sources.guard import state_of
+from even_sieve.sources.octets import FileOctets, lines_in, whole_lines
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.unpacking import LongAt, kept_on_disk
 
 _PIECE = 1 << 22
 #: So much is looked at for the lines of the foot, and beside a byte that is not UTF-8.
 _TAIL, _BESIDE = 1 << 20, 1 << 16
-#: Bytes that stand for other letters in the encoding that is guessed than in the one it extends.
-_OWN = bytes(range(0x80, 0xA0))
 
 
 def in_utf8(at: LongAt, options: SourceOptions) -> tuple[LongAt, tuple[Notice, ...]] | None:
@@ -31,7 +37,10 @@ def in_utf8(at: LongAt, options: SourceOptions) -> tuple[LongAt, tuple[Notice, .
     Raises `SourceError` if the file is gone.
     """
     before = state_of(at.path, at.name)
-    encoding, told = _encoding(at.path, options)
+    try:
+        encoding, told = _encoding(at.path, options)
+    except UnicodeError:
+        return None
     if encoding == "utf-8" and not options.leave_out_foot:  # something else is the matter
         return None
     pieces = _pieces(at.path, encoding, before[0], options.progress)
@@ -57,10 +66,10 @@ def _encoding(path: Path, options: SourceOptions) -> tuple[str, tuple[Notice, ..
     if bad is None:
         return "utf-8", ()
     at, row = bad
-    with path.open("rb") as stream:
-        stream.seek(max(at - _BESIDE, 0))
-        around = stream.read(2 * _BESIDE)
-    return GUESS, (guess_notice(around, min(at, _BESIDE), row),)
+    octets = FileOctets(path)
+    around = octets[max(at - _BESIDE, 0) : at + _BESIDE]
+    guess = guess_for(octets)
+    return guess, (guess_notice(around, min(at, _BESIDE), row, guess),)
 
 
 def _first_bad(path: Path) -> tuple[int, int] | None:
@@ -76,6 +85,7 @@ def _first_bad(path: Path) -> tuple[int, int] | None:
                 decoder.decode(piece, final=last)
             except UnicodeDecodeError as error:
                 at = error.start - len(waiting)
+                lines -= before == b"\r" and piece[:1] == b"\n" and at > 0
                 return done + at, lines + lines_in(piece[: max(at, 0)])
             done += len(piece)
             lines += lines_in(piece) - (before == b"\r" and piece[:1] == b"\n")
@@ -87,29 +97,23 @@ def _pieces(
     path: Path, encoding: str, size: int, progress: Callable[[float], None] | None
 ) -> Iterator[bytes]:
     """Yield the text as UTF-8. Raises `UnicodeError` for what is not text, `LookupError`."""
+    if encoding in (GUESS, MIXED):
+        for start, lines in whole_lines(FileOctets(path), size, _PIECE):
+            yield guessed(lines, encoding)
+            if progress is not None:
+                progress((start + len(lines)) / size)
+        return
     decoder, done = codecs.getincrementaldecoder(encoding)(), 0
     with path.open("rb") as stream:
         while piece := stream.read(_PIECE):
+            text = decoder.decode(piece)
+            if "\0" in text:
+                raise UnicodeError("not text")
+            yield text.removeprefix("" if done else "\ufeff").encode("utf-8")
             done += len(piece)
-            if encoding == GUESS:
-                yield _of_guess(piece)
-            else:
-                text = decoder.decode(piece)
-                yield text.removeprefix("\ufeff" if done == len(piece) else "").encode("utf-8")
-                if "\0" in text:
-                    raise UnicodeError("not text")
             if progress is not None:
                 progress(min(1.0, done / size))
         decoder.decode(b"", final=True)
-
-
-def _of_guess(piece: bytes) -> bytes:
-    if not is_plain_guess(piece):
-        raise UnicodeError("not text")
-    if piece.isascii():
-        return piece
-    alike = len(piece.translate(None, _OWN)) == len(piece)  # the next line is far faster then
-    return piece.decode("latin-1" if alike else GUESS).encode("utf-8")
 
 
 def _cut_foot(path: Path, count: int) -> bool:

@@ -16,7 +16,7 @@ from even_sieve.core.errors import SourceError
 from even_sieve.core.notices import Notice
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.table import key_of
-from even_sieve.sources.dialect import to_utf8
+from even_sieve.sources.encoding import to_utf8
 from even_sieve.sources.json_columns import JsonColumn, Written
 from even_sieve.sources.long_typed import LongFile, Piece
 from even_sieve.sources.records import table_of_records

@@ -18,7 +18,7 @@ from even_sieve.core.table.far import Elsewhere
 from even_sieve.core.table.joined import aligned
 from even_sieve.core.table.sketch import Sketch
 from even_sieve.sources.apostrophes import without_apostrophes
-from even_sieve.sources.dialect import encoding_of
+from even_sieve.sources.encoding import encoding_of
 from even_sieve.sources.growing_columns import Gathering
 from even_sieve.sources.in_utf8 import in_utf8
 from even_sieve.sources.long_csv_file import LongCsv, batches

@@ -22,12 +22,10 @@ from even_sieve.sources.csv import (
 from even_sieve.sources.csv_lines import row_numbers
 from even_sieve.sources.csv_parsing import parsing
 from even_sieve.sources.csv_records import records_in
-from even_sieve.sources.dialect import (
-    after_last_line,
-)
 from even_sieve.sources.first_pass import Scan, begun, scan
 from even_sieve.sources.guard import state_of
-from even_sieve.sources.quotes import FileOctets, refuse_open_quotes
+from even_sieve.sources.octets import FileOctets, after_last_line
+from even_sieve.sources.quotes import refuse_open_quotes
 from even_sieve.sources.shelf import granted
 from even_sieve.sources.side_by_side import ahead_of
 from even_sieve.sources.source_options import SourceOptions

@@ -4,44 +4,19 @@ A parser takes a quote that is never closed for a cell that goes on to the end o
 rows are lost without a word.
 """
 
-from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from pathlib import Path
-from typing import Protocol
 
 import numpy as np
 
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table.lanes import Array
-from even_sieve.sources.dialect import Dialect, after_last_line, lines_in
+from even_sieve.sources.dialect import Dialect
+from even_sieve.sources.octets import Octets, lines_in, whole_lines
 
 _BLOCK, _AT_ONCE = 1 << 23, 2
 _ENDS = b"\r\n"
 _SHOWN = 40
-
-
-class Octets(Protocol):
-    """Bytes, or a file, of which stretches can be looked at."""
-
-    def __len__(self) -> int: ...
-
-    def __getitem__(self, rows: slice) -> bytes: ...
-
-
-class FileOctets:
-    """The bytes of a file from a place on, read where they are looked at."""
-
-    def __init__(self, path: Path, start: int = 0) -> None:
-        self._path, self._start = path, start
-
-    def __len__(self) -> int:
-        return self._path.stat().st_size - self._start
-
-    def __getitem__(self, rows: slice) -> bytes:
-        with self._path.open("rb") as stream:
-            stream.seek(self._start + (rows.start or 0))
-            return stream.read(-1 if rows.stop is None else rows.stop - (rows.start or 0))
 
 
 def refuse_open_quotes(content: Octets, source: str, dialect: Dialect, above: int = 0) -> bool:
@@ -141,34 +116,21 @@ class Marks:
         return cls(found, bool(after[-1]), int(ends[-1]) if len(broken) else None)
 
 
-def whole_lines(content: Octets, end: int) -> Iterator[tuple[int, Array]]:
-    """Yield where stretches of whole lines begin, up to an end, and their bytes."""
-    start = 0
-    while start < end:
-        size, some = _BLOCK, content[start : min(start + _BLOCK, end)]
-        while not (cut := after_last_line(some)) and start + len(some) < end:
-            size *= 2
-            some = content[start : min(start + size, end)]
-        if start + len(some) < end:
-            some = some[:cut]
-        yield start, np.frombuffer(some, dtype=np.uint8)
-        start += len(some)
-
-
 def refuse_by_lines(content: Octets, source: str, dialect: Dialect, above: int = 0) -> None:
     """Raise `SourceError` as `refuse_open_quotes` does, quotes as letters allowed for."""
     lines, inside, opened = above + 1, False, (0, 0)
-    for start, octets in whole_lines(content, len(content)):
+    for start, some in whole_lines(content, len(content), _BLOCK):
+        octets = np.frombuffer(some, dtype=np.uint8)
         marks = Marks.of(octets, dialect, inside)
         opens = marks.places[int(inside) :: 2]
         if len(opens):
             at = int(opens[-1])
-            opened = start + at, lines + lines_in(octets[:at].tobytes())
+            opened = start + at, lines + lines_in(some[:at])
         if marks.broken is not None:
-            closed = lines + lines_in(octets[: marks.broken].tobytes())
+            closed = lines + lines_in(some[: marks.broken])
             raise _open(content, source, opened, f"close in line {closed}, and text follows them")
         inside = marks.inside
-        lines += lines_in(octets.tobytes())
+        lines += lines_in(some)
     if inside:
         raise _open(content, source, opened, "are not closed")
 
