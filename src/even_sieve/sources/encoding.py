@@ -6,7 +6,7 @@ import numpy as np
 
 from even_sieve.core.errors import SourceError
 from even_sieve.core.notices import Code, Notice
-from even_sieve.core.table.distinct import once_each
+from even_sieve.core.table.lanes import Array
 from even_sieve.sources.arrow_buffers import is_utf8
 from even_sieve.sources.octets import Octets, lines_in, whole_lines
 
@@ -30,7 +30,7 @@ MIXED = "utf-8 or cp1252"
 _LEAST, _SHARE = 3, 10
 #: Bytes that stand for other letters in the encoding that is guessed than in the one it extends.
 _OWN = bytes(range(0x80, 0xA0))
-_BLOCK, _NOT_ASCII = 1 << 23, 0x80
+_BLOCK, _NOT_ASCII = 1 << 20, 0x80
 _FEED, _RETURN = b"\n\r"
 _PARTING = (b" ", b",", b";", b"\t", b"|", b"\n", b"\r", b'"')
 _LONGEST_WORD = 40
@@ -116,12 +116,15 @@ def guess_for(content: Octets) -> str:
         for begins, count in ((of_two, 2), (of_three, 3), (of_four, 4)):
             for after in range(count):
                 left[places[begins] + after] = False
-        breaks = np.flatnonzero((octets == _FEED) | (octets == _RETURN))
-        lines = np.searchsorted(breaks, places)
-        bad = once_each(lines[left[places]])
-        others += len(bad)
-        known += len(once_each(lines)) - len(bad)
+        lines = np.cumsum((octets == _FEED) | (octets == _RETURN))[places]
+        bad = _different(lines[left[places]])
+        others += bad
+        known += _different(lines) - bad
     return MIXED if known >= _LEAST and known * _SHARE >= others else GUESS
+
+
+def _different(ascending: Array) -> int:
+    return int(np.count_nonzero(np.diff(ascending))) + 1 if len(ascending) else 0
 
 
 def guessed(lines: bytes, guess: str) -> bytes:

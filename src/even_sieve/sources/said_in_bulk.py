@@ -122,7 +122,7 @@ def dates_said(texts: Strings, order: DateOrder | None) -> Said:
 def counted_said(numbers: Sequence[Cell], zero: date) -> Said:
     """Return numbers read as `date_said` reads each, with dates counted in days since `zero`.
 
-    >>> said = counted_said([12, 47853, 20310106], DAY_ZERO)
+    >>> said = counted_said([12, 47853, 20310106], date(1899, 12, 30))
     >>> list(map(str, said.column.cells())), said.turned.tolist()
     (['12', '2031-01-05', '2031-01-06'], [False, True, True])
     """

@@ -85,7 +85,7 @@ def days_counted(column: Column) -> str:
         return ""
     rows = np.arange(min(column.length, MOST_ROWS))
     if column.states is not None:
-        rows = np.flatnonzero(column.states[: len(rows)] == Kind.NUMBER)
+        rows = rows[np.asarray(column.states[rows]) == Kind.NUMBER]
     some = cells_of(lane, rows[:SHOWING])
     days = [date_said(each, None, column.conventions.day_zero) for each in some]
     if not days or not all(isinstance(each, date) for each in days):
