@@ -105,6 +105,8 @@ def guess_for(content: Octets) -> str:
     for _, some in whole_lines(content, len(content), _BLOCK):
         if len(some.translate(None, _CONTROL)) < len(some):
             raise UnicodeError("a control character")
+        if some.isascii():
+            continue
         octets = np.frombuffer(some + b"   ", dtype=np.uint8)
         places = np.flatnonzero(octets >= _NOT_ASCII)
         follow = [(octets[places + after] & 0xC0) == _NOT_ASCII for after in (1, 2, 3)]
@@ -116,7 +118,8 @@ def guess_for(content: Octets) -> str:
         for begins, count in ((of_two, 2), (of_three, 3), (of_four, 4)):
             for after in range(count):
                 left[places[begins] + after] = False
-        lines = np.cumsum((octets == _FEED) | (octets == _RETURN))[places]
+        ends = np.flatnonzero((octets == _FEED) | (octets == _RETURN))
+        lines = np.searchsorted(ends, places)
         bad = _different(lines[left[places]])
         others += bad
         known += _different(lines) - bad
