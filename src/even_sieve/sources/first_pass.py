@@ -53,11 +53,8 @@ def scan(path: Path, source: str, options: SourceOptions) -> Scan | None:
 
     Raises `SourceError` where nothing parts more bytes than a cell may have.
     """
-    decoder, open_letter, quote = (
-        codecs.getincrementaldecoder("utf-8")(),
-        False,
-        options.quote.encode(),
-    )
+    decoder, open_letter = codecs.getincrementaldecoder("utf-8")(), False
+    quote = options.quote.encode()
     parting = (*_PARTING, (options.delimiter or ",").encode())
     head, lines, quoted, last, run = b"", 0, False, b"\n", 0
     with path.open("rb") as stream:
