@@ -69,18 +69,22 @@ def line_ends(octets: Array) -> Array:
     return found
 
 
-def _count_ends(octets: Array) -> int:
-    return int(np.count_nonzero(line_ends(octets)))
+def _count_ends(some: bytes) -> int:
+    """Return how many lines end; many are counted faster so than by `lines_in`."""
+    octets = np.frombuffer(some, dtype=np.uint8)
+    if b"\r" in some:
+        return int(np.count_nonzero(line_ends(octets)))
+    return int(np.count_nonzero(octets == _FEED))
 
 
-def _stretches(content: Octets, end: int) -> Iterator[Array]:
+def _stretches(content: Octets, end: int) -> Iterator[bytes]:
     """Yield the bytes up to an end; a return and a line feed stay together."""
     start = 0
     while start < end:
         some = content[start : min(start + _BLOCK, end)]
         if some[-1] == _RETURN and content[start + len(some) : start + len(some) + 1] == b"\n":
             some += b"\n" if start + len(some) < end else b""
-        yield np.frombuffer(some, dtype=np.uint8)
+        yield some
         start += len(some)
 
 
@@ -126,8 +130,9 @@ class _Seen(NamedTuple):
     quotes: int
 
     @classmethod
-    def of_paired(cls, octets: Array, quote: int) -> "_Seen":
+    def of_paired(cls, some: bytes, quote: int) -> "_Seen":
         """Return what is seen where all quotes open, close, or stand twice."""
+        octets = np.frombuffer(some, dtype=np.uint8)
         return cls.of(octets, np.flatnonzero(octets == quote))
 
     @classmethod
