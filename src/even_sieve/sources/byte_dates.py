@@ -1,7 +1,7 @@
 """ISO dates and times, told by the bytes of all strings of a column at once."""
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from functools import cache
 from typing import Any
 
@@ -9,7 +9,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from even_sieve.core.cells.dates import DAY, micros_of, spans_of_date
+from even_sieve.core.cells.dates import DAY, days_of, micros_of, spans_of_date
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.distinct import once_each
 from even_sieve.core.table.lanes import Array, DateLane
@@ -29,7 +29,7 @@ _LEAST = np.frombuffer(b"0000-00-00\x0000:00:00", dtype=np.uint8)
 _BETWEEN, _TOGETHER = np.frombuffer(b"T ", dtype=np.uint8), 1 << 12
 _BEYOND = np.select([ord("0") == _LEAST, _LEAST == 0], [9, 255], 0).astype(np.uint8)
 DATE_LENGTHS = (10, 16, 19)
-_MINUS = ord("-")
+_MINUS, _DAY = ord("-"), len("2031-01-05")
 #: How many digits the parts of a date and a time have, up to the second, and its decimals.
 _WIDTHS, _MICROS = (4, 2, 2, 2, 2, 2), 6
 _SIXTY, _END_OF_DAY, _SECOND = 60, 24, 1_000_000
@@ -55,6 +55,23 @@ def dates(some: Shaped) -> tuple[Array, DateLane | None]:
 def all_dates(tokens: Any) -> DateLane | None:
     """Return the lane of tokens that are all ISO dates of one length; None where they are not."""
     return _lane_of(tokens) if _all_shaped_like_dates(tokens) else None
+
+
+def all_days(tokens: Any) -> DateLane | None:
+    """Return the lane of tokens that are all ISO days; None for others.
+
+    >>> from even_sieve.sources.arrow_buffers import strings_of
+    >>> all_days(strings_of(["2031-01-05"])), all_days(strings_of(["2031-01-05", "2031-02-30"]))
+    (DateLane(values=array([22284], dtype=int32), has_time=False), None)
+    """
+    lengths = Bytes.of(tokens).lengths
+    if not len(lengths) or lengths.min() != _DAY or lengths.max() != _DAY:
+        return None
+    days = cast_if_all(tokens, pa.date32())
+    if days is None:
+        return None
+    values = stored(days, np.int32)
+    return None if values.min() < days_of(date.min) else DateLane(values, False)
 
 
 def _lane_of(tokens: Any) -> DateLane | None:

@@ -6,7 +6,7 @@ many is read in bulk.
 
 import re
 from bisect import bisect_left
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 from decimal import Decimal
 from functools import cache, partial
@@ -26,10 +26,18 @@ from even_sieve.core.cells.written import (
 from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Column, column_from_codes
 from even_sieve.core.table.arrays import pick
-from even_sieve.core.table.lanes import Array, FixedLane, TextLane, changed, narrowest
+from even_sieve.core.table.lanes import (
+    Array,
+    DateLane,
+    FixedLane,
+    TextLane,
+    changed,
+    narrowest,
+)
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, spread_over, stored
 from even_sieve.sources.bulk_strings import trim
 from even_sieve.sources.by_shape import read_by_shape
+from even_sieve.sources.byte_dates import all_days
 from even_sieve.sources.byte_shapes import all_decimals, whole_numbers
 from even_sieve.sources.currencies import mixed_currencies
 from even_sieve.sources.growing_cells import read_in_bulk
@@ -55,9 +63,9 @@ def column_from_strings(name: str, strings: Any, options: SourceOptions) -> Colu
         strings = pa.concat_arrays([chunk.cast(pa.large_string()) for chunk in strings.chunks])
     many = has_many(strings)
     if many:
-        whole = _whole(name, strings, options)
-        if whole is not None:
-            return whole
+        plain = _plain(name, strings, options)
+        if plain is not None:
+            return plain
         trimmed, count = trim(strings)
         column = _read_together(name, trimmed, options)
         if column is not None:
@@ -77,18 +85,33 @@ def column_from_strings(name: str, strings: Any, options: SourceOptions) -> Colu
     return column_of_tokens(name, coded.dictionary.to_pylist(), codes, options)
 
 
-def _whole(name: str, strings: Any, options: SourceOptions) -> Column | None:
-    """Return the column of whole numbers, which no mark and no order changes; None for others."""
+def _plain(name: str, strings: Any, options: SourceOptions) -> Column | None:
+    """Return the column of whole numbers, or of ISO days, which no mark and no order changes.
+
+    None for others.
+    """
     if any(map(_not_text, options.blank_as)):
         return None
-    parts = side_by_side(lambda rows: whole_numbers(strings[rows]), len(strings))
+    lane: FixedLane | DateLane
+    if (values := _cast(whole_numbers, strings)) is not None:
+        lane = FixedLane(values, 0)
+    elif (values := _cast(all_days, strings)) is not None:
+        lane = DateLane(values, False)
+    else:
+        return None
+    mark = options.decimal_mark
+    conventions = Conventions(mark, options.date_order, mark != ".")
+    kind = Kind.NUMBER if isinstance(lane, FixedLane) else Kind.DATE
+    return Column(name, len(strings), {kind: lane}, conventions=conventions)
+
+
+def _cast(cast: Callable[[Any], FixedLane | DateLane | None], strings: Any) -> Array | None:
+    """Return the values of what all strings are cast to, stretch by stretch; None if one is not."""
+    parts = side_by_side(lambda rows: cast(strings[rows]), len(strings))
     values = [each.values for each in parts if each is not None]
     if len(values) < len(parts):
         return None
-    lane = FixedLane(values[0] if len(values) == 1 else np.concatenate(values), 0)
-    mark = options.decimal_mark
-    conventions = Conventions(mark, options.date_order, mark != ".")
-    return Column(name, len(strings), {Kind.NUMBER: lane}, conventions=conventions)
+    return values[0] if len(values) == 1 else np.concatenate(values)
 
 
 def _numbered(texts: list[str]) -> tuple[list[str], Array]:
