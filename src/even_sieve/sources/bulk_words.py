@@ -48,15 +48,17 @@ _MAY_BE_NO_TEXT = np.isin(_BYTES, list(b"tTfFiI"))
 def certain_words(strings: Any) -> Array:
     """Return the places of strings that begin with a digit and are certain to be texts.
 
-    None where few are, by some of them: to look at all would take longer than it saves.
+    No places where few are, by some of them: to look at all would take longer than it saves.
     """
     shown = spread_over(strings, _SHOWN)
-    for some in (shown, strings):
-        first, _ = Bytes.of(some).ends()
-        places = np.flatnonzero(_IS_DIGIT[first] & are_words(some))
-        if (some is shown and 2 * len(places) < len(shown)) or not len(shown):
-            return places[:0]
-    return places
+    if not len(shown) or 2 * len(_numbered_words(shown)) < len(shown):
+        return np.empty(0, dtype=np.intp)
+    return _numbered_words(strings)
+
+
+def _numbered_words(strings: Any) -> Array:
+    first, _ = Bytes.of(strings).ends()
+    return np.flatnonzero(_IS_DIGIT[first] & are_words(strings))
 
 
 def are_codes(some: Shaped) -> Array:
@@ -71,11 +73,11 @@ def are_codes(some: Shaped) -> Array:
     others = np.flatnonzero(~digits)
     starts, stops = text.offsets[others], text.offsets[others + 1]
     may_be = _ENDS_ONE[text.data[stops - 1]]
+    signed = _SIGN[text.data[starts]]  # a word may follow
     if some.shapes is None:
-        may_be &= _SIGN[text.data[starts]] | made_of(some.strings, NUMERIC + LETTERS)[others]
+        may_be &= signed | made_of(some.strings, NUMERIC + LETTERS)[others]
     for place in (_DAY, _MOMENT):  # of dates the beginning is enough
         may_be |= _GOES_ON[text.at(starts + place)]
-    signed = _SIGN[text.data[starts]]  # a word may follow
     for rows, letters in ((others[may_be & signed], ""), (others[may_be & ~signed], _UNSIGNED)):
         words[some.matching(rows, _MAY_BE_ONE, letters)] = False
     return words

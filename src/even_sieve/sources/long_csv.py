@@ -4,7 +4,7 @@ One thread parses while another makes columns. What is out of the ordinary (anot
 encoding, a broken row) is left to the reader of whole files, which tells it in full.
 """
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import replace
 from functools import partial
@@ -116,21 +116,23 @@ def _opened(
 ) -> list[LongCsv] | None:
     """Return the files as they are read in pieces; None if one of them cannot be."""
     opening = partial(_open, options.alone())
+    found = _here(files, options) if share is None else share(opening, files)
     opened: list[LongCsv] = []
-    sizes = [at.path.stat().st_size for at in files]
-    worth = sum(sizes) >= _MUCH or min(sizes) >= _EACH  # many short ones are read sooner whole
-    for number, at in enumerate(files) if share is None else ():
-        part = options.telling(*(_REWRITING * each / len(files) for each in (number, number + 1)))
-        alone = replace(options.alone(), progress=part.progress)
-        file = opening(at) or (_rewritten(at, alone) if worth else None)
-        if file is None:
-            return None
-        opened.append(file)
-    for file in share(opening, files) if share is not None else ():
+    for file in found:
         if file is None:
             return None
         opened.append(file)
     return opened
+
+
+def _here(files: Sequence[LongAt], options: SourceOptions) -> Iterator[LongCsv | None]:
+    """Yield each file as it is read in pieces, written anew where it must be; None for another."""
+    sizes = [at.path.stat().st_size for at in files]
+    worth = sum(sizes) >= _MUCH or min(sizes) >= _EACH  # many short ones are read sooner whole
+    for number, at in enumerate(files):
+        part = options.telling(*(_REWRITING * each / len(files) for each in (number, number + 1)))
+        alone = replace(options.alone(), progress=part.progress)
+        yield _open(alone, at) or (_rewritten(at, alone) if worth else None)
 
 
 def _open(options: SourceOptions, file: LongAt) -> "LongCsv | None":
