@@ -60,8 +60,6 @@ def some_file(g):
         "leave_out_foot": g.choice([0, 0, 0, g.randrange(4)]),
         "delimiter": g.choice([None, None, ",", ";"]),
     }
-    if said["header"] is not None:
-        said["leave_out_top"] = 0
     content = text.encode(encoding, errors="replace")
     if g.random() < 0.2:  # another export below, maybe in another encoding
         content += text.encode(g.choice(["cp1252", "utf-8"]), errors="replace") * g.choice([1, 4])

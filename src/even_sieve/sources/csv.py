@@ -49,6 +49,11 @@ def read_fields(content: bytes, source: str, options: SourceOptions, origin: str
             f"{source}: with cells, leaving out lines of the top or foot has no effect\n"
             "Name the block without them"
         )
+    if options.header is not None and options.leave_out_top:
+        raise CallError(
+            f"{source}: the header says where the table begins, and so does what is left out above\n"
+            "Say one of both"
+        )
     content, guessed = _text(content, source, options)
     chosen, first = (content, 0) if options.cells else _within_lines(content, source, options)
     delimiter = options.delimiter or find_delimiter(chosen, options.quote)

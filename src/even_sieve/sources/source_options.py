@@ -167,8 +167,8 @@ class SourceOptions:
 
     @property
     def needs_whole(self) -> bool:
-        """Whether a text file must be held whole: where fields are chosen from it."""
-        return bool(self.cells or self.sideways)
+        """Whether a text file must be held whole: where fields are chosen, or lines twice."""
+        return bool(self.cells or self.sideways or (self.header and self.leave_out_top))
 
     @property
     def lines_chosen(self) -> bool:
