@@ -51,7 +51,7 @@ def read_fields(content: bytes, source: str, options: SourceOptions, origin: str
         )
     if options.header is not None and options.leave_out_top:
         raise CallError(
-            f"{source}: the header says where the table begins, and so does what is left out above\n"
+            f"{source}: the header says where the table begins, and so do lines left out above\n"
             "Say one of both"
         )
     content, guessed = _text(content, source, options)
