@@ -19,6 +19,8 @@ from even_sieve.sources.as_said import as_said
 from even_sieve.sources.said_in_bulk import counted_said
 from even_sieve.sources.source_options import SourceOptions
 
+pytestmark = pytest.mark.usefixtures("each_way")
+
 
 @pytest.fixture
 def book(tmp_path):

@@ -11,6 +11,8 @@ from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import column_from_strings, column_of_tokens
 
+pytestmark = pytest.mark.usefixtures("each_way")
+
 DAY_FIRST = {"date_order": "day-month-year"}
 SHAPES = {
     "money": (lambda n: f"{n / 100:.2f}", {}),

@@ -13,6 +13,8 @@ import pytest
 from even_sieve import read_table, table_from
 from even_sieve.core.notices import Code
 
+pytestmark = pytest.mark.usefixtures("each_way")
+
 HARD = [
     [0.1, 0.2, -0.3, 1 / 3],
     [1000000000.1, -1000000000.0, 0.0000001],

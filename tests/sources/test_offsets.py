@@ -11,6 +11,8 @@ import pytest
 
 from even_sieve import Code, read_table, table_from
 
+pytestmark = pytest.mark.usefixtures("each_way")
+
 TIMES = ["2031-03-05T00:30:00+02:00", "2031-03-05T08:00:00Z"]
 EAST = timezone(timedelta(hours=2))
 

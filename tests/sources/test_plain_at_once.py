@@ -8,6 +8,8 @@ from even_sieve.sources import string_columns
 from even_sieve.sources.arrow_buffers import strings_of
 from even_sieve.sources.source_options import SourceOptions
 
+pytestmark = pytest.mark.usefixtures("by_passes")
+
 ODD = [
     "", "x", "2031-02-30", "007", "+5", "1.5", "2031-01-05T10:00", "-0", "-", "12 ", " 2031-01-05", "0", "1e3",
     "20310105", "9" * 19, "-" + "9" * 18, "0000-01-01", "0001-01-01", "9999-12-31",

@@ -12,6 +12,8 @@ from even_sieve.sources.dialect import Dialect
 from even_sieve.sources.quotes import pair_up
 from even_sieve.sources.tokens import TokenReader
 
+pytestmark = pytest.mark.usefixtures("by_passes")
+
 CHANCE = random.Random()
 SHAPES = {
     "whole": lambda: str(CHANCE.randrange(-(10**6), 10**6)),

@@ -22,6 +22,8 @@ from even_sieve.sources.csv import read
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.unpacking import LongAt
 
+pytestmark = pytest.mark.usefixtures("each_way")
+
 
 def grouped(number, separator):
     return f"{number:,}".replace(",", separator)

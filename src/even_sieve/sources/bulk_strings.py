@@ -47,6 +47,7 @@ from even_sieve.sources.exponents import powers
 from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.side_by_side import by_stretches
 from even_sieve.sources.tokens import TokenReader
+from even_sieve.sources.told_cells import UNSURE, Told, with_rest
 
 _BYTES = np.arange(256)
 #: Which first bytes a number or a date can have; which only a word has.
@@ -77,9 +78,32 @@ def read_piece(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> 
 
     The reader takes what is read token by token, and remembers what it met.
     """
-    first, _ = Bytes.of(strings).ends()
+    told = None if blank_as else Told.of(strings)
+    piece = None if told is None else _piece_of(told, reader)
+    return _by_passes(strings, blank_as, reader) if piece is None else piece
+
+
+def _piece_of(told: Told, reader: TokenReader) -> Piece | None:
+    """Return what was told of trimmed strings; None where these are better read together."""
+    if told.unsure == len(told.strings):
+        return None
+    own = TokenReader()
+    piece = told.piece(own)
+    if piece is not None and told.unsure:
+        rows = np.flatnonzero(told.states == UNSURE)
+        rest = _by_passes(take(told.strings, rows), (), own)
+        piece = with_rest(piece, rows, rest, told.strings)
+    if piece is not None:
+        reader.merge(own)
+    return piece
+
+
+def _by_passes(strings: Any, blank_as: tuple[str, ...], reader: TokenReader) -> Piece:
+    """Return the same, told by several passes over all strings."""
+    text = Bytes.of(strings)
+    first, _ = text.ends()
     found = Piece(len(strings), {}, np.full(len(strings), Kind.BLANK, dtype=np.uint8))
-    left = first != 0
+    left = text.lengths > 0
     if _put_of_one_kind(found, strings, first, np.flatnonzero(left), reader):
         return found
     rows = np.flatnonzero(_MAY_COUNT[first])

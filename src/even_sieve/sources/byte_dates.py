@@ -79,7 +79,8 @@ def _lane_of(tokens: Any) -> DateLane | None:
     stamps = cast_if_all(tokens, pa.timestamp("us"))
     if stamps is None:
         return None
-    return lane_of_moments(stored(stamps, np.int64))
+    micros = stored(stamps, np.int64)
+    return lane_of_moments(micros) if micros.min() >= _FIRST else None
 
 
 def lane_of_moments(micros: Array) -> DateLane:

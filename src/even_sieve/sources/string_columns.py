@@ -47,6 +47,7 @@ from even_sieve.sources.shown_by_source import shown_in_texts
 from even_sieve.sources.side_by_side import side_by_side
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
+from even_sieve.sources.told_columns import column_told
 from even_sieve.sources.written_shapes import read_in_shape, written_notice
 
 _SAMPLE, _SHOWN = 4096, 128
@@ -63,6 +64,9 @@ def column_from_strings(name: str, strings: Any, options: SourceOptions) -> Colu
         strings = pa.concat_arrays([chunk.cast(pa.large_string()) for chunk in strings.chunks])
     many = has_many(strings)
     if many:
+        told = column_told(name, strings, options)
+        if told is not None:
+            return told
         plain = _plain(name, strings, options)
         if plain is not None:
             return plain

@@ -20,7 +20,7 @@ from even_sieve.core.cells.text import read_number
 #: Rounds nothing that a person writes, whatever the decimal context of the caller.
 _EXACT = Context(prec=10_000)
 _DATE = re.compile(r"(\d{1,4})([./-])(\d{1,2})\2(\d{1,4})(?!\d)", re.ASCII)
-_YEAR = 4
+_YEAR, _DAY = 4, 2
 _SIGNS = ("+", "-")
 
 
@@ -150,7 +150,7 @@ def parts_in_order(text: str, order: DateOrder, in_utc: bool = False) -> DatePar
     spans = [found.span(1), found.span(3), found.span(4)]
     places = {DateOrder.DAY_FIRST: (2, 1, 0), DateOrder.MONTH_FIRST: (2, 0, 1)}
     year, month, day = (spans[place] for place in places.get(order, (0, 1, 2)))
-    if year[1] - year[0] != _YEAR:
+    if year[1] - year[0] != _YEAR or max(day[1] - day[0], month[1] - month[0]) > _DAY:
         return None
     return DateParts(year, month, day).with_clock(text, found.end(), in_utc)
 

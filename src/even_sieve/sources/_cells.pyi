@@ -1,0 +1,13 @@
+from typing import Any
+
+def tell(
+    data: Any,
+    ends: Any,
+    mark: int,
+    order: int,
+    states: Any,
+    values: Any,
+    places: Any,
+    summary: Any,
+    offsets: Any,
+) -> None: ...
