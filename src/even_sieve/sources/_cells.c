@@ -1,6 +1,6 @@
-/* Cells of text told apart in one pass over their bytes: plain numbers, ISO dates and times, dates
- * in an order that was given, and what is certain to be text. What is none of these for certain is
- * left unsure, for Python to read: nothing here guesses. `sorted_cells.py` says what for. */
+/* Cells of text told apart in one pass over their bytes: numbers, ISO dates and times, dates in an
+ * order that was given, and what is certain to be text. What is none of these for certain is left
+ * unsure, for Python to read: nothing here guesses. `told_cells.py` says what for. */
 
 #define Py_LIMITED_API 0x030B0000
 #define PY_SSIZE_T_CLEAN
@@ -8,11 +8,19 @@
 #include <stdint.h>
 #include <string.h>
 
-/* The first ones as in `Kind`; the others are states of their own. */
-enum { NUMBER = 0, DATE = 1, TEXT = 2, BLANK = 5, UNSURE = 6, WORD, SPACED, NONE };
-/* What the summary holds, in this order; then the largest number of each count of decimals. */
-enum { NUMBERS, DATES, TEXTS, BLANKS, UNSURES, WORDS, SPACES, TIMED, CUT, LEAST, MOST, LARGEST };
-enum { MOST_DIGITS = 18, HELD = LARGEST + MOST_DIGITS + 1 };
+/* States: the first ones are those of `Kind`; a written number is one as people write them. The last
+ * ones are not put down: words are texts that are no written numbers either, cells with white space
+ * around them are unsure ones, long numbers have more digits than 64 bits. */
+enum { NUMBER = 0, DATE = 1, TEXT = 2, BLANK = 5, UNSURE = 6, WRITTEN = 7, WORD, SPACED, LONG, NONE };
+/* What the summary holds, in this order; then the largest number of each count of decimals, and for
+ * each currency sign 1 more than the first row that has it, or 0. */
+enum {
+    NUMBERS, DATES, TEXTS, BLANKS, UNSURES, WORDS, SPACES, WRITTENS, LONGS, PERCENTS, SIGNED,
+    TIMED, CUT, FIRST, LEAST, MOST, LARGEST
+};
+/* A number has so many decimals at the most, or as few below none; a long one has this mark. */
+enum { MOST_DECIMALS = 18, FAR = 280, MOST_LONG = 38, LONG_MARK = INT16_MAX };
+enum { CODE = 19, SIGNS = LARGEST + MOST_DECIMALS + 1, HELD = SIGNS + 37 };
 enum { DAY_FIRST = 1, MONTH_FIRST = 2, YEAR_FIRST = 3 };
 /* Offsets are marked by their minutes east of UTC and this; the first mark is that of none. */
 enum { OFFSET_0 = 1440, OFFSETS = 2 * OFFSET_0 };
@@ -36,6 +44,12 @@ typedef struct {
     uint8_t *offsets;
     int64_t row;
 } Told;
+
+/* A number while it is read: its digits so far as a whole number, and how many are decimals. */
+typedef struct {
+    uint64_t value;
+    int places, digits, is_long;
+} Number;
 
 static int is_digit(uint8_t letter) { return letter >= '0' && letter <= '9'; }
 
@@ -77,50 +91,228 @@ static int separator(const uint8_t *s, const uint8_t *end, uint8_t mark)
     return 0;
 }
 
-/* Read a number of at most 18 digits; between its thousands may stand signs, where `grouped`. */
-static int number(const uint8_t *s, int64_t n, uint8_t mark, int grouped, int64_t *value,
-                  uint8_t *places)
+/* Add a digit, and zeros before it. */
+static void add(Number *to, int zeros, int digit)
 {
-    const uint8_t *end = s + n, *whole, *between = NULL;
-    int64_t found = 0;
-    int digits = 0, decimals = 0, negative = 0, width = 0;
+    for (; zeros; zeros--)
+        add(to, 0, 0);
+    if (to->digits >= CODE)
+        to->is_long = 1;
+    if (to->is_long)
+        return;
+    to->value = to->value * 10 + (uint64_t)digit;
+    to->digits += to->value != 0;
+    to->is_long = to->value > INT64_MAX;
+}
+
+/* Read what follows the digits of a number as its exponent; 0 where that is none. */
+static int exponent(const uint8_t *s, const uint8_t *end, Number *found)
+{
+    int power = 0, sign = 1;
+    if (++s < end && (*s == '+' || *s == '-'))
+        sign = *s++ == '-' ? -1 : 1;
+    if (s == end || end - s > 4)
+        return 0;
+    for (; s < end; s++) {
+        if (!is_digit(*s))
+            return 0;
+        power = power * 10 + (*s - '0');
+    }
+    found->places -= sign * power;
+    while (found->places < 0 && found->value && found->value <= INT64_MAX / 10) {
+        found->value *= 10;
+        found->places++;
+    }
+    if (!found->value)
+        found->places = 0;
+    return 1;
+}
+
+/* Read a number; between its thousands may stand signs, where `grouped`. */
+static int number(const uint8_t *s, int64_t n, uint8_t mark, int grouped, int64_t *value,
+                  int16_t *places)
+{
+    const uint8_t *end = s + n, *begin, *between = NULL, *whole;
+    Number found = {0, 0, 0, 0};
+    int negative = 0, width = 0, zeros = 0;
+    int64_t count, after = 0;
     if (*s == '+' || *s == '-')
         negative = *s++ == '-';
+    for (begin = s; s < end && is_digit(*s); s++)
+        add(&found, 0, *s - '0');
     whole = s;
-    while (s < end && is_digit(*s) && digits <= MOST_DIGITS) {
-        found = found * 10 + (*s++ - '0');
-        digits++;
-    }
-    if (grouped && digits && digits <= 3 && s < end && (width = separator(s, end, mark))) {
-        if (*whole == '0')
+    count = whole - begin;
+    if (grouped && count && count <= 3 && s < end && (width = separator(s, end, mark))) {
+        if (*begin == '0')
             return NONE;
-        for (between = s; s < end && *s != mark; digits += 3) {
-            if (end - s < width + 3 || memcmp(s, between, width) || !is_digit(s[width]) ||
-                !is_digit(s[width + 1]) || !is_digit(s[width + 2]))
+        for (between = s; s < end && *s != mark; s += 3) {
+            if (end - s < width + 3 || memcmp(s, between, (size_t)width))
                 return NONE;
-            if (digits + 3 > MOST_DIGITS)
-                return UNSURE;
             s += width;
-            found = found * 1000 + (s[0] - '0') * 100 + (s[1] - '0') * 10 + (s[2] - '0');
-            s += 3;
+            if (!is_digit(s[0]) || !is_digit(s[1]) || !is_digit(s[2]))
+                return NONE;
+            for (int at = 0; at < 3; at++)
+                add(&found, 0, s[at] - '0');
         }
     }
-    if (digits > 1 && *whole == '0')
+    if (count > 1 && *begin == '0')
         return NONE;
-    if (s < end && *s == mark) {
-        for (s++; s < end && is_digit(*s) && digits <= MOST_DIGITS; digits++, decimals++)
-            found = found * 10 + (*s++ - '0');
-    }
-    if (digits > MOST_DIGITS) {
-        while (s < end && marks[*s] & (IS_PLAIN | IS_POWER))
-            s++;
-        return s == end || grouped ? UNSURE : NONE;
-    }
-    if (s < end || !digits)
+    if (s < end && *s == mark)
+        for (s++; s < end && is_digit(*s); s++, after++) {
+            if (*s == '0') {
+                zeros++; /* for as long as others follow */
+                continue;
+            }
+            found.places += zeros + 1;
+            add(&found, zeros, *s - '0');
+            zeros = 0;
+        }
+    if (!count && !after)
         return NONE;
-    *value = negative ? -found : found;
-    *places = (uint8_t)decimals;
+    for (; zeros && found.digits < MOST_DECIMALS && found.places < MOST_DECIMALS; zeros--) {
+        add(&found, 0, 0);
+        found.places++;
+    }
+    if (s < end) {
+        if ((*s | 0x20) != 'e' || between || !exponent(s, end, &found))
+            return NONE;
+        if (found.is_long)
+            return UNSURE;
+    } else if (count >= CODE && begin + n == s && !between && !after && whole == s)
+        return WORD; /* a code */
+    if (found.is_long)
+        return mark == '.' && !between && count + after <= MOST_LONG ? LONG : UNSURE;
+    if (found.places > FAR || found.places < -FAR)
+        return UNSURE;
+    *value = negative ? -(int64_t)found.value : (int64_t)found.value;
+    *places = (int16_t)found.places;
     return NUMBER;
+}
+
+/* Count the currency sign that stands there, and return how many bytes it has; 0 for none. */
+static int currency(const uint8_t *s, const uint8_t *end, int *sign)
+{
+    *sign = 0;
+    if (s < end && *s == '$')
+        return 1;
+    if (end - s > 1 && s[0] == 0xC2 && s[1] >= 0xA2 && s[1] <= 0xA5) {
+        *sign = 1 + s[1] - 0xA2;
+        return 2;
+    }
+    if (end - s > 2 && s[0] == 0xE2 && s[1] == 0x82 && s[2] >= 0xA0 && s[2] <= 0xBF) {
+        *sign = 5 + s[2] - 0xA0;
+        return 3;
+    }
+    return 0;
+}
+
+/* The same of a sign that ends there. */
+static int currency_before(const uint8_t *s, const uint8_t *end, int *sign)
+{
+    for (int width = 1; width <= 3 && end - s >= width; width++)
+        if (currency(end - width, end, sign) == width)
+            return width;
+    return 0;
+}
+
+typedef struct {
+    const uint8_t *begin, *end;
+    int percent, sign, has_sign;
+} Span;
+
+/* Leave out spaces at the ends, those that do not break a line among them. */
+static void strip(Span *in)
+{
+    for (;;) {
+        int64_t left = in->end - in->begin;
+        if (left > 0 && *in->begin == ' ')
+            in->begin++;
+        else if (left > 1 && !memcmp(in->begin, "\xC2\xA0", 2))
+            in->begin += 2;
+        else if (left > 2 && !memcmp(in->begin, "\xE2\x80\xAF", 3))
+            in->begin += 3;
+        else if (left > 0 && in->end[-1] == ' ')
+            in->end--;
+        else if (left > 1 && !memcmp(in->end - 2, "\xC2\xA0", 2))
+            in->end -= 2;
+        else if (left > 2 && !memcmp(in->end - 3, "\xE2\x80\xAF", 3))
+            in->end -= 3;
+        else
+            return;
+    }
+}
+
+static void take_percent(Span *from)
+{
+    if (from->begin < from->end && from->end[-1] == '%') {
+        from->percent = 1;
+        from->end--;
+        strip(from);
+    }
+}
+
+static void take_currency(Span *from)
+{
+    int width = currency(from->begin, from->end, &from->sign);
+    if (width)
+        from->begin += width;
+    else if ((width = currency_before(from->begin, from->end, &from->sign)))
+        from->end -= width;
+    from->has_sign = width > 0;
+    strip(from);
+}
+
+/* Read a number as people write it, as `read_written_number` does: with a currency or a percent
+ * sign, in brackets, with signs between its thousands. */
+static int written(const uint8_t *s, int64_t n, Told *told, int64_t *value, int16_t *places)
+{
+    Span body = {s, s + n, 0, 0, 0};
+    int negative = 0, found;
+    take_percent(&body);
+    if (body.begin == body.end)
+        return NONE;
+    if (*body.begin == '+' || *body.begin == '-') {
+        negative = *body.begin++ == '-';
+        strip(&body);
+        take_currency(&body);
+        if (body.begin == body.end || *body.begin == '+' || *body.begin == '-')
+            return NONE;
+    } else {
+        take_currency(&body);
+        if (body.end - body.begin > 2 && *body.begin == '(' && body.end[-1] == ')') {
+            negative = 1;
+            body.begin++;
+            body.end--;
+            strip(&body);
+            if (!body.percent)
+                take_percent(&body);
+            if (body.begin == body.end || *body.begin == '+' || *body.begin == '-')
+                return NONE;
+            if (!body.has_sign)
+                take_currency(&body);
+            if (body.begin == body.end || *body.begin == '+' || *body.begin == '-')
+                return NONE;
+        }
+    }
+    if (body.begin == body.end || (body.percent && (body.has_sign || told->mark != '.')))
+        return NONE;
+    found = number(body.begin, body.end - body.begin, told->mark, 1, value, places);
+    if (found != NUMBER || *places > FAR - 2)
+        return NONE;
+    if (negative)
+        *value = -*value;
+    if (body.percent) {
+        *places = (int16_t)(*value ? *places + 2 : 0);
+        told->summary[PERCENTS]++;
+    }
+    if (body.has_sign) {
+        told->summary[SIGNED]++;
+        if (!told->summary[SIGNS + body.sign])
+            told->summary[SIGNS + body.sign] = told->row + 1;
+    }
+    if (told->summary[FIRST] < 0)
+        told->summary[FIRST] = told->row;
+    return WRITTEN;
 }
 
 static int two(const uint8_t *s) { return (s[0] - '0') * 10 + (s[1] - '0'); }
@@ -175,7 +367,7 @@ static int offset_of(const uint8_t *s, const uint8_t *end, int *there, int *minu
     return hour < 24 && minute < 60;
 }
 
-/* Read an ISO date, with a time or without; NONE where it does not begin as one. */
+/* Read an ISO date, with a time or without; NONE for others. */
 static int iso_date(const uint8_t *s, int64_t n, Told *told, int64_t *value)
 {
     const uint8_t *end = s + n;
@@ -185,14 +377,14 @@ static int iso_date(const uint8_t *s, int64_t n, Told *told, int64_t *value)
         !are_digits(s + 8, 2))
         return NONE;
     if (!days_of(two(s) * 100 + two(s + 2), two(s + 5), two(s + 8), &days))
-        return UNSURE;
+        return NONE;
     if (n == 10) {
         *value = days * DAY;
         return DATE;
     }
     if (n < 16 || n > 40 || (s[10] != 'T' && s[10] != ' ') || s[13] != ':' ||
         !are_digits(s + 11, 2) || !are_digits(s + 14, 2))
-        return UNSURE;
+        return NONE;
     hour = two(s + 11);
     minute = two(s + 14);
     s += 16;
@@ -211,11 +403,11 @@ static int iso_date(const uint8_t *s, int64_t n, Told *told, int64_t *value)
         }
     }
     if (hour > 23 || minute > 59 || second > 59 || !offset_of(s, end, &there, &offset))
-        return UNSURE;
+        return NONE;
     micros = ((hour * 60 + minute) * 60 + second) * SECOND + fraction;
     micros += days * DAY - offset * 60 * SECOND;
     if (micros < FIRST_DAY * DAY || micros >= (LAST_DAY + 1) * DAY)
-        return UNSURE;
+        return NONE;
     told->offsets[there ? offset + OFFSET_0 : 0] = 1;
     if (cut && told->summary[CUT] < 0)
         told->summary[CUT] = told->row;
@@ -259,7 +451,7 @@ static int ordered_date(const uint8_t *s, int64_t n, int order, int64_t *value)
     if (s < end) {
         if (*s++ != ' ' || (hour = part(&s, end, 0)) < 0 || end - s < 3 || *s != ':' ||
             !are_digits(s + 1, 2))
-            return UNSURE;
+            return NONE;
         minute = two(s + 1);
         s += 3;
         if (end - s == 3 && *s == ':' && are_digits(s + 1, 2)) {
@@ -268,7 +460,7 @@ static int ordered_date(const uint8_t *s, int64_t n, int order, int64_t *value)
         }
     }
     if (s < end || hour > 23 || minute > 59 || second > 59 || !days_of(year, month, day, &days))
-        return UNSURE;
+        return NONE;
     *value = days * DAY + ((hour * 60 + minute) * 60 + second) * SECOND;
     return DATE;
 }
@@ -292,7 +484,7 @@ static int is_no_text(const uint8_t *s, int64_t n)
 }
 
 /* Tell a cell that is no number and no date from what may be one in another form. */
-static int word(const uint8_t *s, int64_t n, const Told *told)
+static int word(const uint8_t *s, int64_t n, Told *told, int64_t *value, int16_t *places)
 {
     uint8_t first = s[0], last = s[n - 1], all = 0, common = IS_PLAIN;
     int64_t at, signs = 0;
@@ -315,18 +507,22 @@ static int word(const uint8_t *s, int64_t n, const Told *told)
         return WORD;
     if (all & IS_LETTER && !(is_digit(first) && (last == 'm' || last == 'M' || last == '.')))
         return WORD;
+    if (common)
+        return told->mark == '.' && !told->order && !(n > 4 && s[4] == '-') ? WORD : UNSURE;
+    if (written(s, n, told, value, places) == WRITTEN)
+        return WRITTEN;
     if (told->mark != '.')
         return UNSURE;
     if (!(marks[first] & IS_PLAIN))
         return TEXT;
-    if (told->order || all & IS_POWER)
+    if (told->order)
         return UNSURE;
     if (is_digit(first) && ((n > 4 && s[4] == '-') || (n > 8 && (s[8] | 0x20) == 't')))
         return UNSURE;
-    return common ? WORD : TEXT;
+    return TEXT;
 }
 
-static int tell(const uint8_t *s, int64_t n, Told *told, int64_t *value, uint8_t *places)
+static int tell(const uint8_t *s, int64_t n, Told *told, int64_t *value, int16_t *places)
 {
     int found = NONE;
     if (!n)
@@ -340,28 +536,26 @@ static int tell(const uint8_t *s, int64_t n, Told *told, int64_t *value, uint8_t
             if (found == NONE && told->order)
                 found = ordered_date(s, n, told->order, value);
         }
-        if (found == UNSURE && told->mark == '.' && n > MOST_DIGITS) {
-            int64_t at = 0;
-            while (at < n && is_digit(s[at]))
-                at++;
-            if (at == n)
-                return WORD; /* a code */
-        }
     }
-    return found == NONE ? word(s, n, told) : found;
+    return found == NONE ? word(s, n, told, value, places) : found;
 }
 
-static void count(int found, int64_t value, uint8_t places, int64_t *summary)
+static void count(int found, int64_t value, int places, int64_t *summary)
 {
     int64_t size = value < 0 ? -value : value;
     switch (found) {
-    case NUMBER:
+    case LONG:
+        summary[LONGS]++;
         summary[NUMBERS]++;
+        break;
+    case WRITTEN:
+    case NUMBER:
+        summary[found == NUMBER ? NUMBERS : WRITTENS]++;
         if (places < summary[LEAST])
             summary[LEAST] = places;
         if (places > summary[MOST])
             summary[MOST] = places;
-        if (size > summary[LARGEST + places])
+        if (places >= 0 && places <= MOST_DECIMALS && size > summary[LARGEST + places])
             summary[LARGEST + places] = size;
         break;
     case DATE:
@@ -383,34 +577,36 @@ static void count(int found, int64_t value, uint8_t places, int64_t *summary)
     }
 }
 
+/* What is put down for each state that is found. */
+static const uint8_t put_down[] = {NUMBER, DATE, TEXT,   BLANK, BLANK, BLANK,
+                                   UNSURE, WRITTEN, TEXT, UNSURE, NUMBER};
+
 static int tell_all(const Py_buffer *data, const Py_buffer *ends, int wide, Py_ssize_t rows,
-                    Told *told, uint8_t *states, int64_t *values, uint8_t *places)
+                    Told *told, uint8_t *states, int64_t *values, int16_t *places)
 {
     const int32_t *narrow = ends->buf;
     const int64_t *far = ends->buf;
     int64_t row, start = wide ? far[0] : narrow[0], stop;
     for (row = 0; row < rows; row++, start = stop) {
         int64_t value = 0;
-        uint8_t decimals = 0;
+        int16_t decimals = 0;
         int found;
         stop = wide ? far[row + 1] : narrow[row + 1];
         if (start < 0 || stop < start || stop > data->len)
             return 0;
         told->row = row;
         found = tell((const uint8_t *)data->buf + start, stop - start, told, &value, &decimals);
-        if (found != NUMBER && found != DATE)
-            value = 0;
         count(found, value, decimals, told->summary);
-        states[row] = found == WORD ? TEXT : found == SPACED ? UNSURE : (uint8_t)found;
-        values[row] = value;
-        places[row] = found == NUMBER ? decimals : 0;
+        states[row] = put_down[found];
+        values[row] = found == NUMBER || found == DATE || found == WRITTEN ? value : 0;
+        places[row] = found == LONG ? LONG_MARK : found == NUMBER || found == WRITTEN ? decimals : 0;
     }
     return 1;
 }
 
 PyDoc_STRVAR(tell_doc,
              "tell(data, ends, mark, order, states, values, places, summary, offsets)\n--\n\n"
-             "Tell the cells of Arrow strings apart, into buffers of uint8, int64, uint8, int64 "
+             "Tell the cells of Arrow strings apart, into buffers of uint8, int64, int16, int64 "
              "and uint8.");
 
 static PyObject *tell_cells(PyObject *module, PyObject *args)
@@ -425,14 +621,16 @@ static PyObject *tell_cells(PyObject *module, PyObject *args)
     rows = states.len;
     wide = ends.len == (rows + 1) * (Py_ssize_t)sizeof(int64_t);
     sound = (wide || ends.len == (rows + 1) * (Py_ssize_t)sizeof(int32_t)) &&
-            values.len == rows * (Py_ssize_t)sizeof(int64_t) && places.len == rows &&
+            values.len == rows * (Py_ssize_t)sizeof(int64_t) &&
+            places.len == rows * (Py_ssize_t)sizeof(int16_t) &&
             summary.len == HELD * (Py_ssize_t)sizeof(int64_t) && offsets.len == OFFSETS;
     if (sound) {
         Told told = {(uint8_t)mark, order, summary.buf, offsets.buf, 0};
         memset(summary.buf, 0, summary.len);
         memset(offsets.buf, 0, offsets.len);
-        told.summary[CUT] = -1;
-        told.summary[LEAST] = MOST_DIGITS;
+        told.summary[CUT] = told.summary[FIRST] = -1;
+        told.summary[LEAST] = MOST_DECIMALS;
+        told.summary[MOST] = -FAR;
         Py_BEGIN_ALLOW_THREADS
         sound = tell_all(&data, &ends, wide, rows, &told, states.buf, values.buf, places.buf);
         Py_END_ALLOW_THREADS

@@ -47,7 +47,7 @@ from even_sieve.sources.exponents import powers
 from even_sieve.sources.shaped import Shaped
 from even_sieve.sources.side_by_side import by_stretches
 from even_sieve.sources.tokens import TokenReader
-from even_sieve.sources.told_cells import UNSURE, Told, with_rest
+from even_sieve.sources.told_cells import UNSURE, Told
 
 _BYTES = np.arange(256)
 #: Which first bytes a number or a date can have; which only a word has.
@@ -91,8 +91,7 @@ def _piece_of(told: Told, reader: TokenReader) -> Piece | None:
     piece = told.piece(own)
     if piece is not None and told.unsure:
         rows = np.flatnonzero(told.states == UNSURE)
-        rest = _by_passes(take(told.strings, rows), (), own)
-        piece = with_rest(piece, rows, rest, told.strings)
+        piece = told.with_rest(piece, _by_passes(take(told.strings, rows), (), own))
     if piece is not None:
         reader.merge(own)
     return piece

@@ -4,21 +4,27 @@ Where there was no compiler when Even Sieve was installed, the same is read in s
 NumPy and Arrow (`bulk_strings`). What the pass is not certain of is left to these in any case.
 """
 
+from decimal import Decimal
+from enum import IntEnum
 from types import ModuleType
 from typing import Any
 
 import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
 
 from even_sieve.core.cells import Kind
 from even_sieve.core.cells.dates import DAY
 from even_sieve.core.cells.written import DateOrder
-from even_sieve.core.table import Column
 from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane
-from even_sieve.sources.arrow_buffers import Bytes, take
+from even_sieve.core.table.number_lanes import LARGEST_SCALE, scattered
+from even_sieve.core.table.shortest import shortest_decimals
+from even_sieve.sources.arrow_buffers import Bytes, stored, take
 from even_sieve.sources.column_piece import Piece
-from even_sieve.sources.shaped_numbers import MOST_DIGITS, without_zeros
+from even_sieve.sources.shaped_numbers import without_zeros
 from even_sieve.sources.side_by_side import side_by_side
 from even_sieve.sources.tokens import TokenReader
+from even_sieve.sources.woven import spread
 
 compiled: ModuleType | None
 try:
@@ -26,19 +32,50 @@ try:
 except ImportError:  # there was no compiler
     compiled = None
 
-#: The state of a cell that is left to others.
-UNSURE = 6
-#: What the pass sums up: numbers, dates, texts, blanks, what it is not sure of, texts that are no
-#: numbers as people write them either, cells with white space around them; then other facts.
-(_NUMBERS, _DATES, _TEXTS, _BLANKS, _UNSURE, _WORDS, _SPACED, _TIMED, _CUT, _LEAST,
- _MOST) = range(11)  # fmt: skip
-#: Behind these the largest number of each count of decimals.
-_LARGEST = 11
-_ADDED = [_NUMBERS, _DATES, _TEXTS, _BLANKS, _UNSURE, _WORDS, _SPACED]
+#: The state of a cell that is left to others, and of a number as people write them.
+UNSURE, WRITTEN = 6, 7
+
+
+class Fact(IntEnum):
+    """What the pass sums up of the cells."""
+
+    NUMBERS = 0
+    DATES = 1
+    TEXTS = 2
+    BLANKS = 3
+    UNSURE = 4
+    #: Texts that are no numbers as people write them either.
+    WORDS = 5
+    #: Cells with white space around them, which are unsure.
+    SPACED = 6
+    WRITTEN = 7
+    #: Numbers of more digits than 64 bits hold, among the numbers.
+    LONG = 8
+    #: Written numbers with a percent sign, with a currency sign.
+    PERCENTS = 9
+    SIGNED = 10
+    #: Whether a date has a time.
+    TIMED = 11
+    #: The first row of which digits beyond microseconds were left off; of a written number; or -1.
+    CUT = 12
+    FIRST = 13
+    #: The fewest and the most decimals of numbers.
+    LEAST = 14
+    MOST = 15
+
+
+_ADDED = list(range(Fact.TIMED))
+#: Behind the facts stand the largest number of each scale, and for each currency sign 1 more than
+#: the first row that has it, or 0.
+_LARGEST, _FAR = len(Fact), 280
+_FIRST_SIGN = _LARGEST + LARGEST_SCALE + 1
+_SIGNS = ("$", *"¢£¤¥", *map(chr, range(0x20A0, 0x20C0)))
+#: What stands for the decimals of a long number.
+_LONG = 2**15 - 1
 #: Offsets are marked by their minutes and this; the first mark is that of times without one.
 _OFFSET_0 = 24 * 60
 _ORDERS = {None: 0, DateOrder.DAY_FIRST: 1, DateOrder.MONTH_FIRST: 2, DateOrder.YEAR_FIRST: 3}
-_BOUND = 2**63
+_BOUND, _TEN = 2**63, 10
 
 
 class Told:
@@ -52,22 +89,22 @@ class Told:
     True
     """
 
-    def __init__(self, strings: Any) -> None:
+    def __init__(self, strings: Any, mark: str) -> None:
         rows = len(strings)
-        self.strings = strings
+        self.strings, self._mark = strings, mark
         self.states = np.empty(rows, dtype=np.uint8)
         self.values = np.empty(rows, dtype=np.int64)
-        self._places = np.empty(rows, dtype=np.uint8)
+        self._places = np.empty(rows, dtype=np.int16)
         self._offsets = np.zeros(2 * _OFFSET_0, dtype=np.uint8)
-        self._facts = np.zeros(_LARGEST + MOST_DIGITS + 1, dtype=np.int64)
-        self._facts[[_CUT, _LEAST]] = -1, MOST_DIGITS
+        self._facts = np.zeros(_FIRST_SIGN + len(_SIGNS), dtype=np.int64)
+        self._facts[[Fact.CUT, Fact.FIRST, Fact.LEAST, Fact.MOST]] = -1, -1, LARGEST_SCALE, -_FAR
 
     @classmethod
     def of(cls, strings: Any, mark: str = ".", order: DateOrder | None = None) -> "Told | None":
         """Return what the pass tells, by this decimal mark and order of dates; None without one."""
         if compiled is None:
             return None
-        found, text, tell = cls(strings), Bytes.of(strings), compiled.tell
+        found, text, tell = cls(strings, mark), Bytes.of(strings), compiled.tell
 
         def read(rows: slice) -> tuple[int, Array, Array]:
             ends = text.offsets[rows.start : rows.stop + 1]
@@ -81,102 +118,150 @@ class Told:
         return found
 
     def _merge(self, start: int, facts: Array, offsets: Array) -> None:
-        own, cut, least = self._facts, self._facts[_CUT], min(self._facts[_LEAST], facts[_LEAST])
-        facts[_ADDED] += own[_ADDED]
-        self._facts = np.maximum(own, facts)
-        self._facts[_LEAST] = least
-        self._facts[_CUT] = cut if cut >= 0 or facts[_CUT] < 0 else start + facts[_CUT]
+        """Take in the facts of the rows that begin there."""
+        own = self._facts
+        made = np.maximum(own, facts)
+        made[_ADDED] = own[_ADDED] + facts[_ADDED]
+        signs = slice(_FIRST_SIGN, None)
+        made[signs] = np.where(
+            (own[signs] == 0) & (facts[signs] > 0), facts[signs] + start, own[signs]
+        )
+        made[Fact.LEAST] = min(own[Fact.LEAST], facts[Fact.LEAST])
+        for first in (Fact.CUT, Fact.FIRST):
+            later = start + facts[first] if facts[first] >= 0 else -1
+            made[first] = own[first] if own[first] >= 0 else later
+        self._facts = made
         self._offsets |= offsets
+
+    def __getitem__(self, fact: Fact) -> int:
+        return int(self._facts[fact])
 
     @property
     def unsure(self) -> int:
         """How many cells are left to others."""
-        return int(self._facts[_UNSURE])
+        return self[Fact.UNSURE]
 
     @property
-    def spaced(self) -> int:
-        """How many of these have white space around them."""
-        return int(self._facts[_SPACED])
+    def signs(self) -> list[str]:
+        """The currency signs of written numbers, in the order first met."""
+        firsts = self._facts[_FIRST_SIGN:]
+        order = np.argsort(firsts, kind="stable")[np.count_nonzero(firsts == 0) :]
+        return [_SIGNS[each] for each in order.tolist()]
 
-    @property
-    def has_texts(self) -> bool:
-        """Whether some cells are texts."""
-        return bool(self._facts[_TEXTS])
+    def piece(self, reader: TokenReader, written: bool = False) -> Piece | None:
+        """Return the cells, those left to others as blanks; None where they are better read alone.
 
-    @property
-    def has_words(self) -> bool:
-        """Whether some are texts that are no numbers as people write them either."""
-        return bool(self._facts[_WORDS])
-
-    def piece(self, reader: TokenReader) -> Piece | None:
-        """Return the cells, those left to others as blanks; None where numbers are too long.
-
-        The reader remembers what it would have met.
+        `written` tells that numbers as people write them are numbers, no texts. The reader
+        remembers what it would have met.
         """
-        states = (
-            np.where(self.states == UNSURE, np.uint8(Kind.BLANK), self.states)
-            if self.unsure
-            else self.states
-        )
+        states = self.states
+        if self.unsure or self[Fact.WRITTEN]:
+            kinds = np.arange(WRITTEN + 1, dtype=np.uint8)
+            kinds[[UNSURE, WRITTEN]] = Kind.BLANK, Kind.NUMBER if written else Kind.TEXT
+            states = kinds[states]
         piece = Piece(len(states), {}, states)
-        if self._facts[_NUMBERS]:
-            lane = self._numbers()
+        if self[Fact.NUMBERS] or (written and self[Fact.WRITTEN]):
+            lane = self._numbers(states)
             if lane is None:
                 return None
             piece.lanes[Kind.NUMBER] = lane
-        if self._facts[_DATES]:
-            piece.lanes[Kind.DATE] = self._dates()
+        if self[Fact.DATES]:
+            piece.lanes[Kind.DATE] = self._dates(states)
             offsets = np.flatnonzero(self._offsets).tolist()
             reader.offsets |= {each - _OFFSET_0 if each else None for each in offsets}
-            if self._facts[_CUT] >= 0 and not reader.cut:
-                reader.cut = self.strings[int(self._facts[_CUT])].as_py()
-        if self.has_texts:
+            if self[Fact.CUT] >= 0 and not reader.cut:
+                reader.cut = self.strings[self[Fact.CUT]].as_py()
+        if self[Fact.TEXTS] or (self[Fact.WRITTEN] and not written):
             piece.words = take(self.strings, np.flatnonzero(states == Kind.TEXT))
         return piece
 
-    def _numbers(self) -> FixedLane | None:
-        """Return the lane of the numbers; None where they do not go into 64 bits together."""
-        scale, least = int(self._facts[_MOST]), int(self._facts[_LEAST])
+    def with_rest(self, piece: Piece, rest: Piece) -> Piece | None:
+        """Return a piece of these cells with those of another where they are left to others.
+
+        None where numbers do not go together.
+        """
+        lanes, states = rest.but_for_texts()
+        rows = np.flatnonzero(self.states == UNSURE)
+        lane = lanes.get(Kind.NUMBER)
+        if lane is not None and Kind.NUMBER in piece.lanes:
+            doubles = self._doubles(piece.states)
+            if doubles is None or not isinstance(lane, FloatLane):
+                return None
+            piece.lanes[Kind.NUMBER] = _among(doubles, rows, lane)
+        for kind in lanes.keys() - piece.lanes.keys():
+            piece.lanes[kind] = spread(lanes[kind], rows, piece.length)
+        lane, dates = lanes.get(Kind.DATE), piece.lanes.get(Kind.DATE)
+        if self[Fact.DATES] and isinstance(lane, DateLane) and isinstance(dates, DateLane):
+            piece.lanes[Kind.DATE] = _dates_among(dates, rows, lane)
+        piece.states[rows] = states
+        if rest.words is not None:
+            piece.words = take(self.strings, np.flatnonzero(piece.states == Kind.TEXT))
+        return piece
+
+    def _numbers(self, states: Array) -> FixedLane | FloatLane | None:
+        """Return the lane of the numbers; None where their digits are told otherwise."""
+        scale, least = self[Fact.MOST], self[Fact.LEAST]
         largest = self._facts[_LARGEST : _LARGEST + scale + 1].tolist()
-        if any(most * 10 ** (scale - at) >= _BOUND for at, most in enumerate(largest)):
-            return None
-        values = self._of(Kind.NUMBER, _DATES)
+        fits = not self[Fact.LONG] and least >= 0 and scale <= LARGEST_SCALE
+        if not fits or any(e * _TEN ** (scale - at) >= _BOUND for at, e in enumerate(largest)):
+            return self._doubles(states)
+        values = self._of(Kind.NUMBER, states)
         if least < scale:
-            values = values * 10 ** np.arange(scale, -1, -1)[np.minimum(self._places, scale)]
+            units = _TEN ** np.arange(scale, -1, -1)
+            values = values * units[np.minimum(self._places, scale)]
         return FixedLane(*without_zeros(values, scale))
 
-    def _dates(self) -> DateLane:
+    def _doubles(self, states: Array) -> FloatLane | None:
+        """Return the lane of doubles that keeps the digits that were written."""
+        if self._mark != "." or self[Fact.WRITTEN]:
+            return None
+        rows = np.flatnonzero(states == Kind.NUMBER)
+        tokens = take(self.strings, rows)
+        doubles = stored(pc.cast(tokens, pa.float64()), np.float64)
+        whole, places = self.values[rows], self._places[rows]
+        ends = np.flatnonzero((places > 0) & (whole % _TEN == 0) & (whole != 0))
+        while len(ends):
+            whole[ends] //= _TEN
+            places[ends] -= 1
+            ends = ends[(places[ends] > 0) & (whole[ends] % _TEN == 0)]
+        long = np.flatnonzero(places == _LONG)
+        whole[long], places[long] = shortest_decimals(doubles[long])
+        pairs = zip(take(tokens, long).to_pylist(), doubles[long].tolist(), strict=True)
+        lost = (str(Decimal(each)) for each, near in pairs if Decimal(each) != Decimal(repr(near)))
+        lane = FloatLane(doubles, (whole, places), next(lost, ""))
+        if len(rows) == len(states):
+            return lane
+        return lane.changed(lambda own: scattered(own, rows, len(states)))
+
+    def _dates(self, states: Array) -> DateLane:
         """Return the lane of the dates: of days where all are midnights."""
-        values = self._of(Kind.DATE, _NUMBERS)
-        if self._facts[_TIMED]:
+        values = self._of(Kind.DATE, states)
+        if self[Fact.TIMED]:
             return DateLane(values, True)
         return DateLane((values // DAY).astype(np.int32), False)
 
-    def _of(self, kind: Kind, others: int) -> Array:
+    def _of(self, kind: Kind, states: Array) -> Array:
         """Return the values of cells of a kind, 0 at others."""
-        if not self._facts[others]:
+        others = self[Fact.NUMBERS if kind is Kind.DATE else Fact.DATES] + self[Fact.WRITTEN]
+        if not others:
             return self.values
-        found: Array = np.where(self.states == kind, self.values, 0)
+        found: Array = np.where(states == kind, self.values, 0)
         return found
 
 
-def with_rest(piece: Piece, rows: Array, rest: Piece, strings: Any) -> Piece | None:
-    """Return the piece with the cells of another at these rows, which are blank in it so far.
+def _among(lane: FloatLane, rows: Array, other: FloatLane) -> FloatLane:
+    """Return the lane with the numbers of another one at these rows."""
+    given = [each.given or shortest_decimals(each.values) for each in (lane, other)]
+    values, (whole, places) = lane.values.copy(), (each.copy() for each in given[0])
+    values[rows], whole[rows], places[rows] = other.values, *given[1]
+    return FloatLane(values, (whole, places), lane.lost or other.lost)
 
-    The strings are those of all rows. None where doubles would come among whole multiples.
-    """
-    lanes, states = rest.but_for_texts()
-    if not piece.lanes.keys() & lanes.keys():
-        for kind, lane in lanes.items():
-            piece.put(kind, lane, rows)
-        piece.states[rows] = states
-    elif isinstance(lanes.get(Kind.NUMBER), FloatLane) and Kind.NUMBER in piece.lanes:
-        return None
-    else:
-        texts = states == Kind.TEXT
-        others = np.flatnonzero(~texts)
-        piece.states[rows[texts]] = Kind.TEXT
-        piece.apart.append((rows[others], Column("", len(rows), lanes, states).take(others)))
-    if rest.words is not None:
-        piece.words = take(strings, np.flatnonzero(piece.states == Kind.TEXT))
-    return piece
+
+def _dates_among(lane: DateLane, rows: Array, other: DateLane) -> DateLane:
+    """Return the lane with the dates of another one at these rows."""
+    timed = lane.has_time or other.has_time
+    values, others = (
+        each.values * np.int64(DAY if timed and not each.has_time else 1) for each in (lane, other)
+    )
+    values[rows] = others
+    return DateLane(values if timed else values.astype(np.int32), timed)

@@ -8,20 +8,23 @@ from typing import Any
 import numpy as np
 
 from even_sieve.core.cells import Cell, Kind
-from even_sieve.core.cells.written import Conventions, read_ordered_date
+from even_sieve.core.cells.written import Conventions, read_ordered_date, read_written_number
 from even_sieve.core.table import Column, column_from_codes
 from even_sieve.sources.arrow_buffers import stored, take
 from even_sieve.sources.bulk_strings import trim
 from even_sieve.sources.column_piece import Piece, column_of_piece
+from even_sieve.sources.currencies import told_as_mixed
 from even_sieve.sources.growing_cells import read_apart
 from even_sieve.sources.like_dates import with_date_notice
 from even_sieve.sources.set_aside import without_blanks
+from even_sieve.sources.shown_by_source import PERCENT
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
-from even_sieve.sources.told_cells import UNSURE, Told, with_rest
+from even_sieve.sources.told_cells import UNSURE, Fact, Told
+from even_sieve.sources.written_shapes import written_notice
 
 #: So many different strings are read one by one.
-_ALONE = 1 << 12
+_ALONE, _LOOKED_AT = 1 << 12, 64
 #: What numbers are made of that show no currency and no percent.
 _BARE = re.compile(r"[-+0-9.,'’ \u00a0\u202feE]+")
 
@@ -38,32 +41,65 @@ def column_told(name: str, strings: Any, options: SourceOptions) -> Column | Non
         strings, trimmed = trim(strings)
         strings = without_blanks(strings, options.blank_as)
     told = Told.of(strings, mark, order)
-    if told is not None and told.spaced and not options.blank_as:
+    if told is not None and told[Fact.SPACED] and not options.blank_as:
         strings, trimmed = trim(strings)
         told = Told.of(strings, mark, order)
     if told is None or told.unsure == len(strings):
         return None
-    if told.has_texts and not told.has_words:
-        return None
     reader = TokenReader((), mark)
-    piece = told.piece(reader)
+    rest = _rest(told, options, reader) if told.unsure else Piece(0, {}, told.states[:0])
+    if rest is None:
+        return None
+    agreed = mark == "." and told[Fact.WRITTEN] > 0 and _agree(told, rest)
+    as_written = agreed or mark != "."
+    texts = told[Fact.TEXTS] or rest.words is not None or (told[Fact.WRITTEN] and not as_written)
+    if texts and not _differ(told, rest, mark):
+        return None
+    piece = told.piece(reader, as_written)
+    if piece is not None and told.unsure:
+        piece = told.with_rest(piece, rest)
     if piece is None:
         return None
-    if told.unsure:
-        rows = np.flatnonzero(told.states == UNSURE)
-        rest = _rest(take(strings, rows), options, reader)
-        if rest is None or (rest.words is not None and not told.has_words):
-            return None
-        piece = with_rest(piece, rows, rest, strings)
-        if piece is None:
-            return None
-    column = column_of_piece(name, piece, reader.notices(name))
-    column = replace(column, conventions=Conventions(mark, order, mark != "."), trimmed=trimmed)
+    told_of = reader.notices(name)
+    if as_written:
+        told_of = (*told_as_mixed(name, told.signs), *told_of)
+    if agreed:
+        first = strings[told[Fact.FIRST]].as_py()
+        told_of = (*told_of, written_notice(name, first, read_written_number(first)))
+    column = replace(
+        column_of_piece(name, piece, told_of),
+        conventions=Conventions(mark, order, as_written),
+        trimmed=trimmed,
+        shown=_shown(told, rest) if as_written and told[Fact.WRITTEN] else "",
+    )
     return with_date_notice(column)
 
 
-def _rest(strings: Any, options: SourceOptions, reader: TokenReader) -> Piece | None:
+def _agree(told: Told, rest: Piece) -> bool:
+    """Tell whether all texts are numbers as people write them, and nothing speaks against it."""
+    against = told[Fact.TEXTS] or told[Fact.DATES] or rest.words is not None
+    return not against and not {Kind.DATE, Kind.YES_NO} & rest.lanes.keys()
+
+
+def _differ(told: Told, rest: Piece, mark: str) -> bool:
+    """Tell whether it is certain that not all texts are numbers as people write them."""
+    if told[Fact.WORDS] or told[Fact.DATES]:
+        return True
+    some = [] if rest.words is None else rest.words[:_LOOKED_AT].to_pylist()
+    return any(read_written_number(each, mark) is None for each in some)
+
+
+def _shown(told: Told, rest: Piece) -> str:
+    """Return how all numbers are shown."""
+    numbers = told[Fact.NUMBERS] + told[Fact.WRITTEN] + (Kind.NUMBER in rest.lanes)
+    if told[Fact.PERCENTS] == numbers:
+        return PERCENT
+    return told.signs[0] if told[Fact.SIGNED] == numbers and len(told.signs) == 1 else ""
+
+
+def _rest(told: Told, options: SourceOptions, reader: TokenReader) -> Piece | None:
     """Return what was left over; None where it is better read with all others."""
+    strings = take(told.strings, np.flatnonzero(told.states == UNSURE))
     if options.decimal_mark == "." and options.date_order is None:
         piece, own = read_apart(strings)
         reader.merge(own)

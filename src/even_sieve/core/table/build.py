@@ -221,11 +221,11 @@ def _plain_datetime(value: datetime) -> datetime | None:
 def is_beyond(number: int | Decimal) -> bool:
     """Tell whether a number is larger than any double: it cannot be a cell.
 
-    >>> is_beyond(Decimal("1e400")), is_beyond(10**300)
-    (True, False)
+    >>> is_beyond(Decimal("1e400")), is_beyond(10**300), is_beyond(Decimal("0e400"))
+    (True, False, False)
     """
     if isinstance(number, Decimal):
-        power = number.adjusted()
+        power = number.adjusted() if number else 0
         return power >= _LARGEST_EXPONENT and (
             power > _LARGEST_EXPONENT or abs(number) > Decimal(LARGEST)
         )
