@@ -132,20 +132,19 @@ static int exponent(const uint8_t *s, const uint8_t *end, Number *found)
 static int number(const uint8_t *s, int64_t n, uint8_t mark, int grouped, int64_t *value,
                   int16_t *places)
 {
-    const uint8_t *end = s + n, *begin, *between = NULL, *whole;
+    const uint8_t *start = s, *end = s + n, *begin, *between = NULL;
     Number found = {0, 0, 0, 0};
-    int negative = 0, width = 0, zeros = 0;
+    int negative = 0, width = 0, zeros = 0, has_mark = 0;
     int64_t count, after = 0;
     if (*s == '+' || *s == '-')
         negative = *s++ == '-';
     for (begin = s; s < end && is_digit(*s); s++)
         add(&found, 0, *s - '0');
-    whole = s;
-    count = whole - begin;
+    count = s - begin;
     if (grouped && count && count <= 3 && s < end && (width = separator(s, end, mark))) {
         if (*begin == '0')
             return NONE;
-        for (between = s; s < end && *s != mark; s += 3) {
+        for (between = s; s < end && *s != mark; s += 3, count += 3) {
             if (end - s < width + 3 || memcmp(s, between, (size_t)width))
                 return NONE;
             s += width;
@@ -157,7 +156,8 @@ static int number(const uint8_t *s, int64_t n, uint8_t mark, int grouped, int64_
     }
     if (count > 1 && *begin == '0')
         return NONE;
-    if (s < end && *s == mark)
+    if (s < end && *s == mark) {
+        has_mark = 1;
         for (s++; s < end && is_digit(*s); s++, after++) {
             if (*s == '0') {
                 zeros++; /* for as long as others follow */
@@ -167,6 +167,7 @@ static int number(const uint8_t *s, int64_t n, uint8_t mark, int grouped, int64_
             add(&found, zeros, *s - '0');
             zeros = 0;
         }
+    }
     if (!count && !after)
         return NONE;
     for (; zeros && found.digits < MOST_DECIMALS && found.places < MOST_DECIMALS; zeros--) {
@@ -178,8 +179,8 @@ static int number(const uint8_t *s, int64_t n, uint8_t mark, int grouped, int64_
             return NONE;
         if (found.is_long)
             return UNSURE;
-    } else if (count >= CODE && begin + n == s && !between && !after && whole == s)
-        return WORD; /* a code */
+    } else if (count >= CODE && begin == start && !has_mark)
+        return between ? NONE : WORD; /* a code */
     if (found.is_long)
         return mark == '.' && !between && count + after <= MOST_LONG ? LONG : UNSURE;
     if (found.places > FAR || found.places < -FAR)

@@ -47,11 +47,13 @@ from even_sieve.sources.shown_by_source import shown_in_texts
 from even_sieve.sources.side_by_side import side_by_side
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.tokens import TokenReader
-from even_sieve.sources.told_columns import column_told
+from even_sieve.sources.told_columns import cells_of_tokens, column_told
 from even_sieve.sources.written_shapes import read_in_shape, written_notice
 
 _SAMPLE, _SHOWN = 4096, 128
 _MANY = 0.25
+#: Texts of fewer rows are read sooner one by one.
+_TEXTS = 1000
 _FEW = 256
 _MOST = 2**63 - 1
 
@@ -63,10 +65,11 @@ def column_from_strings(name: str, strings: Any, options: SourceOptions) -> Colu
     if isinstance(strings, pa.ChunkedArray):  # more text than one array can hold
         strings = pa.concat_arrays([chunk.cast(pa.large_string()) for chunk in strings.chunks])
     many = has_many(strings)
-    if many:
-        told = column_told(name, strings, options)
+    if many or len(strings) <= _SAMPLE:
+        told = column_told(name, strings, options, many or len(strings) >= _TEXTS)
         if told is not None:
             return told
+    if many:
         plain = _plain(name, strings, options)
         if plain is not None:
             return plain
@@ -222,7 +225,7 @@ def column_of_tokens(name: str, tokens: list[str], codes: Array, options: Source
     if plain is not None:
         return plain
     reader = TokenReader(options.blank_as, options.decimal_mark)
-    cells, notices = _as_written(name, [reader.read(token) for token in tokens], options)
+    cells, notices = _as_written(name, cells_of_tokens(tokens, reader), options)
     codes = codes.astype(narrowest(len(cells)), copy=False)
     spaced = np.array([token != token.strip() for token in tokens], dtype=bool)
     trimmed = int(np.count_nonzero(spaced[codes])) if spaced.any() else 0
