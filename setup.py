@@ -1,7 +1,7 @@
 """What `pyproject.toml` cannot say yet: the one module in C.
 
-It tells the cells of texts apart in one pass over their bytes. Where it cannot be compiled NumPy and
-Arrow do the same in several passes, and nothing else changes.
+It tells the cells of texts apart in one pass over their bytes. Where it cannot be compiled NumPy
+and Arrow do the same in several passes, and nothing else changes.
 """
 
 from setuptools import Extension, setup
