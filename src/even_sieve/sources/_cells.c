@@ -18,8 +18,9 @@ enum {
     NUMBERS, DATES, TEXTS, BLANKS, UNSURES, WORDS, SPACES, WRITTENS, LONGS, PERCENTS, SIGNED,
     TIMED, CUT, FIRST, LEAST, MOST, LARGEST
 };
-/* A number has so many decimals at the most, or as few below none; a long one has this mark. */
-enum { MOST_DECIMALS = 18, FAR = 280, MOST_LONG = 38, LONG_MARK = INT16_MAX };
+/* A number of fixed point has so many decimals at the most, others as many or as few below none; a
+ * long one has this mark. None is read of more bytes. */
+enum { MOST_DECIMALS = 18, FAR = 280, LONGEST = 400, MOST_LONG = 38, LONG_MARK = INT16_MAX };
 enum { CODE = 19, SIGNS = LARGEST + MOST_DECIMALS + 1, HELD = SIGNS + 37 };
 enum { DAY_FIRST = 1, MONTH_FIRST = 2, YEAR_FIRST = 3 };
 /* Offsets are marked by their minutes east of UTC and this; the first mark is that of none. */
@@ -59,24 +60,28 @@ static int is_letter(uint8_t letter)
     return letter >= 'a' && letter <= 'z';
 }
 
-/* Whether there may be white space at an end, as Unicode has it. */
+/* Whether three bytes are white space of Unicode. */
+static int is_wide_space(const uint8_t *s)
+{
+    if (s[0] == 0xE2 && s[1] == 0x80)
+        return s[2] <= 0x8A || s[2] == 0xA8 || s[2] == 0xA9 || s[2] == 0xAF;
+    return (s[0] == 0xE2 && s[1] == 0x81 && s[2] == 0x9F) ||
+           (s[0] == 0xE1 && s[1] == 0x9A && s[2] == 0x80) ||
+           (s[0] == 0xE3 && s[1] == 0x80 && s[2] == 0x80);
+}
+
+static int is_narrow_space(const uint8_t *s) { return s[0] == 0xC2 && (s[1] == 0x85 || s[1] == 0xA0); }
+
+/* Whether there is white space at an end. */
 static int is_spaced(const uint8_t *s, int64_t n)
 {
     uint8_t first = s[0], last = s[n - 1];
     if (first <= 0x20 || last <= 0x20)
         return 1;
-    if (first == 0xC2 && n > 1 && (s[1] == 0x85 || s[1] == 0xA0))
+    if (first >= 0x80 && ((n > 1 && is_narrow_space(s)) || (n > 2 && is_wide_space(s))))
         return 1;
-    if (n > 2 && ((first == 0xE1 && s[1] == 0x9A) || (first == 0xE2 && s[1] <= 0x81) ||
-                  (first == 0xE3 && s[1] == 0x80)))
-        return 1;
-    if (last < 0x80)
-        return 0;
-    if (n > 1 && s[n - 2] == 0xC2 && (last == 0x85 || last == 0xA0))
-        return 1;
-    return n > 2 && ((s[n - 3] == 0xE1 && s[n - 2] == 0x9A) ||
-                     (s[n - 3] == 0xE2 && s[n - 2] <= 0x81) ||
-                     (s[n - 3] == 0xE3 && s[n - 2] == 0x80));
+    return last >= 0x80 &&
+           ((n > 1 && is_narrow_space(s + n - 2)) || (n > 2 && is_wide_space(s + n - 3)));
 }
 
 /* How many bytes a sign between thousands has there, 0 for none: those of `written.py`. */
@@ -136,6 +141,11 @@ static int number(const uint8_t *s, int64_t n, uint8_t mark, int grouped, int64_
     Number found = {0, 0, 0, 0};
     int negative = 0, width = 0, zeros = 0, has_mark = 0;
     int64_t count, after = 0;
+    if (n > LONGEST) {
+        while (s < end && marks[*s] & (IS_PLAIN | IS_POWER))
+            s++;
+        return s < end && !grouped ? NONE : UNSURE;
+    }
     if (*s == '+' || *s == '-')
         negative = *s++ == '-';
     for (begin = s; s < end && is_digit(*s); s++)

@@ -17,7 +17,7 @@ from even_sieve.core.cells import Kind
 from even_sieve.core.cells.dates import DAY
 from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.table.arrays import spans
-from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane
+from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane, Lane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE, scattered
 from even_sieve.core.table.shortest import shortest_decimals
 from even_sieve.sources.arrow_buffers import Bytes, stored, take
@@ -187,10 +187,11 @@ class Told:
         rows = np.flatnonzero(self.states == UNSURE)
         lane = lanes.get(Kind.NUMBER)
         if lane is not None and Kind.NUMBER in piece.lanes:
-            doubles = self._doubles(piece.states)
-            if doubles is None or not isinstance(lane, FloatLane):
+            own: Lane | None = piece.lanes[Kind.NUMBER]
+            own = own if isinstance(own, FloatLane) else self._doubles(piece.states)
+            if own is None or not isinstance(lane, FloatLane):
                 return None
-            piece.lanes[Kind.NUMBER] = _among(doubles, rows, lane)
+            piece.lanes[Kind.NUMBER] = _among(own, rows, lane)
         for kind in lanes.keys() - piece.lanes.keys():
             piece.lanes[kind] = spread(lanes[kind], rows, piece.length)
         lane, dates = lanes.get(Kind.DATE), piece.lanes.get(Kind.DATE)
