@@ -637,8 +637,8 @@ static PyObject *tell_cells(PyObject *module, PyObject *args)
             summary.len == HELD * (Py_ssize_t)sizeof(int64_t) && offsets.len == OFFSETS;
     if (sound) {
         Told told = {(uint8_t)mark, order, summary.buf, offsets.buf, 0};
-        memset(summary.buf, 0, summary.len);
-        memset(offsets.buf, 0, offsets.len);
+        memset(summary.buf, 0, (size_t)summary.len);
+        memset(offsets.buf, 0, (size_t)offsets.len);
         told.summary[CUT] = told.summary[FIRST] = -1;
         told.summary[LEAST] = MOST_DECIMALS;
         told.summary[MOST] = -FAR;

@@ -77,6 +77,8 @@ _LONG = 2**15 - 1
 _OFFSET_0 = 24 * 60
 _ORDERS = {None: 0, DateOrder.DAY_FIRST: 1, DateOrder.MONTH_FIRST: 2, DateOrder.YEAR_FIRST: 3}
 _BOUND, _TEN = 2**63, 10
+#: Whole numbers below, and these powers of ten, are doubles.
+_EXACT, _TENS = 2**53, 10.0 ** np.arange(23)
 #: So many long numbers are compared with their doubles at once.
 _AT_ONCE = 1 << 10
 
@@ -204,10 +206,8 @@ class Told:
 
     def _numbers(self, states: Array) -> FixedLane | FloatLane | None:
         """Return the lane of the numbers; None where their digits are told otherwise."""
-        scale, least = self[Fact.MOST], self[Fact.LEAST]
-        largest = self._facts[_LARGEST : _LARGEST + scale + 1].tolist()
-        fits = not self[Fact.LONG] and least >= 0 and scale <= LARGEST_SCALE
-        if not fits or any(e * _TEN ** (scale - at) >= _BOUND for at, e in enumerate(largest)):
+        scale, least = self._scale(states)
+        if scale is None:
             return self._doubles(states)
         values = self._of(Kind.NUMBER, states)
         if least < scale:
@@ -215,14 +215,31 @@ class Told:
             values = values * units[np.minimum(self._places, scale)]
         return FixedLane(*without_zeros(values, scale))
 
+    def _scale(self, states: Array) -> tuple[int | None, int]:
+        """Return the most decimals of the numbers, None where these do not fit, and the fewest."""
+        most, least = self[Fact.MOST], self[Fact.LEAST]
+        largest = self._facts[_LARGEST : _LARGEST + LARGEST_SCALE + 1].tolist()
+        if _fit(most, least, largest) and not self[Fact.LONG]:
+            return most, least
+        own = np.flatnonzero(states == Kind.NUMBER)
+        if self[Fact.LONG] or not self[Fact.WRITTEN] or (self.states[own] == WRITTEN).any():
+            return None, 0
+        places, sizes = self._places[own], np.abs(self.values[own])  # written ones are texts
+        most, least = int(places.max()), int(places.min())
+        alone = [int(sizes[places == each].max(initial=0)) for each in range(LARGEST_SCALE + 1)]
+        return (most, least) if _fit(most, least, alone) else (None, 0)
+
     def _doubles(self, states: Array) -> FloatLane | None:
         """Return the lane of doubles that keeps the digits that were written."""
-        if self._mark != "." or self[Fact.WRITTEN]:
-            return None
         rows = np.flatnonzero(states == Kind.NUMBER)
-        tokens = take(self.strings, rows)
-        doubles = stored(pc.cast(tokens, pa.float64()), np.float64)
         whole, places = self.values[rows], self._places[rows]
+        doubles, others = _nearest(whole, places)
+        if len(others):
+            at = rows[others]
+            if self._mark != "." or (self.states[at] == WRITTEN).any():
+                return None
+            read = pc.cast(take(self.strings, at), pa.float64())
+            doubles[others] = stored(read, np.float64)
         ends = np.flatnonzero((places > 0) & (whole % _TEN == 0) & (whole != 0))
         while len(ends):
             whole[ends] //= _TEN
@@ -230,7 +247,8 @@ class Told:
             ends = ends[(places[ends] > 0) & (whole[ends] % _TEN == 0)]
         long = np.flatnonzero(places == _LONG)
         whole[long], places[long] = shortest_decimals(doubles[long])
-        lane = FloatLane(doubles, (whole, places), _first_lost(tokens, long, doubles))
+        lost = _first_lost(take(self.strings, rows[long]), doubles[long])
+        lane = FloatLane(doubles, (whole, places), lost)
         if len(rows) == len(states):
             return lane
         return lane.changed(lambda own: scattered(own, rows, len(states)))
@@ -251,12 +269,25 @@ class Told:
         return found
 
 
-def _first_lost(tokens: Any, rows: Array, doubles: Array) -> str:
-    """Return the first number of these rows that its double does not give back; "" for none."""
-    for some in spans(len(rows), _AT_ONCE):
-        own = rows[some]
-        written = map(Decimal, take(tokens, own).to_pylist())
-        for each, near in zip(written, doubles[own].tolist(), strict=True):
+def _fit(most: int, least: int, largest: list[int]) -> bool:
+    """Tell whether numbers of so many decimals, the largest of each, go into 64 bits together."""
+    if least < 0 or most > LARGEST_SCALE:
+        return False
+    return all(e * _TEN ** (most - at) < _BOUND for at, e in enumerate(largest[: most + 1]))
+
+
+def _nearest(whole: Array, places: Array) -> tuple[Array, Array]:
+    """Return the nearest doubles of decimals, and the places of those that need their digits."""
+    exact = (np.abs(whole) < _EXACT) & (places >= 0) & (places < len(_TENS))
+    doubles = whole / _TENS[np.where(exact, places, 0)]  # of two doubles: rounded once
+    return doubles, np.flatnonzero(~exact)
+
+
+def _first_lost(tokens: Any, doubles: Array) -> str:
+    """Return the first number that its double does not give back; "" for none."""
+    for rows in spans(len(doubles), _AT_ONCE):
+        written = map(Decimal, tokens[rows].to_pylist())
+        for each, near in zip(written, doubles[rows].tolist(), strict=True):
             if each != Decimal(repr(near)):
                 return str(each)
     return ""
