@@ -212,7 +212,7 @@ class Told:
         values = self._of(Kind.NUMBER, states)
         if least < scale:
             units = _TEN ** np.arange(scale, -1, -1)
-            values = values * units[np.minimum(self._places, scale)]
+            values = values * units[np.clip(self._places, 0, scale)]
         return FixedLane(*without_zeros(values, scale))
 
     def _scale(self, states: Array) -> tuple[int | None, int]:
