@@ -67,4 +67,4 @@ $(VENV)/ready: $(VENV)/running
 	@touch $@
 
 clean:
-	rm -rf $(VENV) build dist harbour-demo
+	rm -rf $(VENV) build dist harbour-demo src/even_sieve/*/*.so

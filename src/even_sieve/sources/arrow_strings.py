@@ -1,7 +1,7 @@
 """Arrow arrays of strings as sequences of Python's own."""
 
 from collections.abc import Iterator, Sequence
-from functools import cached_property, partial
+from functools import cached_property, lru_cache, partial
 from typing import Any, overload
 
 import numpy as np
@@ -14,6 +14,7 @@ from even_sieve.sources.arrow_buffers import (
     Bytes,
     coded_together,
     fitting,
+    is_ascii,
     mask_of,
     strings_of,
     take,
@@ -35,6 +36,16 @@ def _with_zeros(strings: Any) -> Any:
     """Return strings, an Arrow array, with 0 for each digit."""
     text = Bytes.of(strings)
     return Bytes(_WITH_ZEROS[text.used], text.offsets - text.offsets[0]).strings()
+
+
+@lru_cache(maxsize=64)
+def _for_ascii(pattern: str) -> str:
+    """Return what a pattern finds among letters of ASCII: classes of all letters take long to make.
+
+    >>> _for_ascii(r"^\\p{Nd}[\\p{Z}x]$")
+    '^\\\\d[\\\\x20x]$'
+    """
+    return pattern.replace(r"\p{Nd}", r"\d").replace(r"\p{Z}", r"\x20")
 
 
 class Strings(Texts):
@@ -138,6 +149,8 @@ class Strings(Texts):
         """
         found: Array
         if among is None:
+            if is_ascii(self._array):
+                pattern = _for_ascii(pattern)
             found = np.flatnonzero(fitting(self._array, pattern))
         elif isinstance(among, slice):
             found = among.start + np.flatnonzero(fitting(self._array[among], pattern))
