@@ -4,7 +4,6 @@ Where there was no compiler when Even Sieve was installed, the same is read in s
 NumPy and Arrow (`bulk_strings`). What the pass is not certain of is left to these in any case.
 """
 
-from decimal import Decimal
 from enum import IntEnum
 from types import ModuleType
 from typing import Any
@@ -16,7 +15,6 @@ import pyarrow.compute as pc
 from even_sieve.core.cells import Kind
 from even_sieve.core.cells.dates import DAY
 from even_sieve.core.cells.written import DateOrder
-from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane, Lane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE, scattered
 from even_sieve.core.table.shortest import shortest_decimals
@@ -25,6 +23,13 @@ from even_sieve.sources.column_piece import Piece
 from even_sieve.sources.shaped_numbers import without_zeros
 from even_sieve.sources.side_by_side import side_by_side
 from even_sieve.sources.tokens import TokenReader
+from even_sieve.sources.told_lanes import (
+    first_lost,
+    fit_together,
+    nearest_doubles,
+    with_dates,
+    with_numbers,
+)
 from even_sieve.sources.woven import spread
 
 compiled: ModuleType | None
@@ -76,11 +81,7 @@ _LONG = 2**15 - 1
 #: Offsets are marked by their minutes and this; the first mark is that of times without one.
 _OFFSET_0 = 24 * 60
 _ORDERS = {None: 0, DateOrder.DAY_FIRST: 1, DateOrder.MONTH_FIRST: 2, DateOrder.YEAR_FIRST: 3}
-_BOUND, _TEN = 2**63, 10
-#: Whole numbers below, and these powers of ten, are doubles.
-_EXACT, _TENS = 2**53, 10.0 ** np.arange(23)
-#: So many long numbers are compared with their doubles at once.
-_AT_ONCE = 1 << 10
+_TEN = 10
 
 
 class Told:
@@ -193,12 +194,12 @@ class Told:
             own = own if isinstance(own, FloatLane) else self._doubles(piece.states)
             if own is None or not isinstance(lane, FloatLane):
                 return None
-            piece.lanes[Kind.NUMBER] = _among(own, rows, lane)
+            piece.lanes[Kind.NUMBER] = with_numbers(own, rows, lane)
         for kind in lanes.keys() - piece.lanes.keys():
             piece.lanes[kind] = spread(lanes[kind], rows, piece.length)
         lane, dates = lanes.get(Kind.DATE), piece.lanes.get(Kind.DATE)
         if self[Fact.DATES] and isinstance(lane, DateLane) and isinstance(dates, DateLane):
-            piece.lanes[Kind.DATE] = _dates_among(dates, rows, lane)
+            piece.lanes[Kind.DATE] = with_dates(dates, rows, lane)
         piece.states[rows] = states
         if rest.words is not None:
             piece.words = take(self.strings, np.flatnonzero(piece.states == Kind.TEXT))
@@ -219,7 +220,7 @@ class Told:
         """Return the most decimals of the numbers, None where these do not fit, and the fewest."""
         most, least = self[Fact.MOST], self[Fact.LEAST]
         largest = self._facts[_LARGEST : _LARGEST + LARGEST_SCALE + 1].tolist()
-        if _fit(most, least, largest) and not self[Fact.LONG]:
+        if fit_together(most, least, largest) and not self[Fact.LONG]:
             return most, least
         own = np.flatnonzero(states == Kind.NUMBER)
         if self[Fact.LONG] or not self[Fact.WRITTEN] or (self.states[own] == WRITTEN).any():
@@ -227,13 +228,13 @@ class Told:
         places, sizes = self._places[own], np.abs(self.values[own])  # written ones are texts
         most, least = int(places.max()), int(places.min())
         alone = [int(sizes[places == each].max(initial=0)) for each in range(LARGEST_SCALE + 1)]
-        return (most, least) if _fit(most, least, alone) else (None, 0)
+        return (most, least) if fit_together(most, least, alone) else (None, 0)
 
     def _doubles(self, states: Array) -> FloatLane | None:
         """Return the lane of doubles that keeps the digits that were written."""
         rows = np.flatnonzero(states == Kind.NUMBER)
         whole, places = self.values[rows], self._places[rows]
-        doubles, others = _nearest(whole, places)
+        doubles, others = nearest_doubles(whole, places)
         if len(others):
             at = rows[others]
             if self._mark != "." or (self.states[at] == WRITTEN).any():
@@ -247,7 +248,7 @@ class Told:
             ends = ends[(places[ends] > 0) & (whole[ends] % _TEN == 0)]
         long = np.flatnonzero(places == _LONG)
         whole[long], places[long] = shortest_decimals(doubles[long])
-        lost = _first_lost(take(self.strings, rows[long]), doubles[long])
+        lost = first_lost(take(self.strings, rows[long]), doubles[long])
         lane = FloatLane(doubles, (whole, places), lost)
         if len(rows) == len(states):
             return lane
@@ -267,45 +268,3 @@ class Told:
             return self.values
         found: Array = np.where(states == kind, self.values, 0)
         return found
-
-
-def _fit(most: int, least: int, largest: list[int]) -> bool:
-    """Tell whether numbers of so many decimals, the largest of each, go into 64 bits together."""
-    if least < 0 or most > LARGEST_SCALE:
-        return False
-    return all(e * _TEN ** (most - at) < _BOUND for at, e in enumerate(largest[: most + 1]))
-
-
-def _nearest(whole: Array, places: Array) -> tuple[Array, Array]:
-    """Return the nearest doubles of decimals, and the places of those that need their digits."""
-    exact = (np.abs(whole) < _EXACT) & (places >= 0) & (places < len(_TENS))
-    doubles = whole / _TENS[np.where(exact, places, 0)]  # of two doubles: rounded once
-    return doubles, np.flatnonzero(~exact)
-
-
-def _first_lost(tokens: Any, doubles: Array) -> str:
-    """Return the first number that its double does not give back; "" for none."""
-    for rows in spans(len(doubles), _AT_ONCE):
-        written = map(Decimal, tokens[rows].to_pylist())
-        for each, near in zip(written, doubles[rows].tolist(), strict=True):
-            if each != Decimal(repr(near)):
-                return str(each)
-    return ""
-
-
-def _among(lane: FloatLane, rows: Array, other: FloatLane) -> FloatLane:
-    """Return the lane with the numbers of another one at these rows."""
-    given = [each.given or shortest_decimals(each.values) for each in (lane, other)]
-    values, (whole, places) = lane.values.copy(), (each.copy() for each in given[0])
-    values[rows], whole[rows], places[rows] = other.values, *given[1]
-    return FloatLane(values, (whole, places), lane.lost or other.lost)
-
-
-def _dates_among(lane: DateLane, rows: Array, other: DateLane) -> DateLane:
-    """Return the lane with the dates of another one at these rows."""
-    timed = lane.has_time or other.has_time
-    values, others = (
-        each.values * np.int64(DAY if timed and not each.has_time else 1) for each in (lane, other)
-    )
-    values[rows] = others
-    return DateLane(values if timed else values.astype(np.int32), timed)
