@@ -51,7 +51,7 @@ if command -v uv >/dev/null; then uv pip install --quiet --python $(BIN)/python 
 	else $(PYTHON) -m pip --python $(BIN)/python install $(how) -c constraints.txt -e '$(1)'; fi
 endef
 
-$(VENV)/running: pyproject.toml setup.py constraints.txt $(wildcard src/even_sieve/*/*.c)
+$(VENV)/running: pyproject.toml setup.py constraints.txt $(wildcard src/even_sieve/*/*.[ch])
 	@echo "Setting up $(VENV) (once)"
 	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11) and "Even Sieve needs Python 3.11 or later: make PYTHON=python3.11")'
 	@if command -v uv >/dev/null; then uv venv --quiet --allow-existing --python $(PYTHON) $(VENV); \

@@ -1,7 +1,8 @@
 """What `pyproject.toml` cannot say yet: the one module in C.
 
-It tells the cells of texts apart in one pass over their bytes. Where it cannot be compiled NumPy
-and Arrow do the same in several passes, and nothing else changes.
+It tells the cells of texts apart in one pass over their bytes, and which texts may look like
+numbers or dates. Where it cannot be compiled NumPy and Arrow do the same in several passes, and
+nothing else changes.
 """
 
 from setuptools import Extension, setup
@@ -10,7 +11,8 @@ setup(
     ext_modules=[
         Extension(
             "even_sieve.sources._cells",
-            ["src/even_sieve/sources/_cells.c"],
+            ["src/even_sieve/sources/_cells.c", "src/even_sieve/sources/_likeness.c"],
+            depends=["src/even_sieve/sources/_cells.h"],
             optional=True,
             py_limited_api=True,
         )

@@ -2,19 +2,19 @@
 
 import pytest
 
-from even_sieve.sources import told_cells
+from even_sieve.sources import at_hand
 
 
 @pytest.fixture
 def by_passes(monkeypatch):
     """Read as where no compiler was at hand."""
-    monkeypatch.setattr(told_cells, "compiled", None)
+    monkeypatch.setattr(at_hand, "compiled", None)
 
 
 @pytest.fixture(params=["at once", "by passes"])
 def each_way(request, monkeypatch):
     """Read both ways, one after the other."""
     if request.param == "by passes":
-        monkeypatch.setattr(told_cells, "compiled", None)
-    elif told_cells.compiled is None:
+        monkeypatch.setattr(at_hand, "compiled", None)
+    elif at_hand.compiled is None:
         pytest.skip("there was no compiler")

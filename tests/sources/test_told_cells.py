@@ -14,14 +14,14 @@ from even_sieve.core.cells import Kind
 from even_sieve.core.cells.dates import micros
 from even_sieve.core.cells.written import DateOrder, read_ordered_date, read_written_number
 from even_sieve.core.notices import Code
-from even_sieve.sources import told_cells, told_columns
+from even_sieve.sources import at_hand, told_columns
 from even_sieve.sources.arrow_buffers import strings_of
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import column_from_strings
 from even_sieve.sources.tokens import TokenReader
 from even_sieve.sources.told_cells import UNSURE, WRITTEN, Fact, Told
 
-needs_it = pytest.mark.skipif(told_cells.compiled is None, reason="there was no compiler")
+needs_it = pytest.mark.skipif(at_hand.compiled is None, reason="there was no compiler")
 CHANCE = random.Random()
 LETTERS = "0123456789012345.,-+/: eETZtz'’()%€#am\u00a0\u202fé"
 ODD = [
@@ -220,9 +220,9 @@ def test_a_column_is_the_same_without_a_compiler(shape, monkeypatch):
                 [token(), "", "waived", SHAPES[few](7)]
             )
         found = []
-        for compiled in (told_cells.compiled, None):
+        for compiled in (at_hand.compiled, None):
             with monkeypatch.context() as patch:
-                patch.setattr(told_cells, "compiled", compiled)
+                patch.setattr(at_hand, "compiled", compiled)
                 column = column_from_strings("dues", strings_of(tokens), how)
             # Of numbers with lost digits any may be named.
             told = [n.code if n.code is Code.DIGITS_LOST else n for n in column.notices]
@@ -237,8 +237,8 @@ def test_buffers_that_do_not_belong_together_are_refused():
     facts, offsets = np.zeros(len(Fact) + 56, np.int64), np.zeros(2880, np.uint8)
     for ends in ([0, 1, 2, 9], [0, 2, 1, 3], [-1, 1, 2, 3], [0, 1]):
         with pytest.raises(ValueError, match="not the buffers of one array"):
-            told_cells.compiled.tell(b"12.", np.array(ends, np.int32), 46, 0, *made, facts, offsets)
+            at_hand.compiled.tell(b"12.", np.array(ends, np.int32), 46, 0, *made, facts, offsets)
 
 
 def test_where_there_is_a_compiler_the_pass_was_compiled():
-    assert told_cells.compiled is not None or not shutil.which("cc")
+    assert at_hand.compiled is not None or not shutil.which("cc")

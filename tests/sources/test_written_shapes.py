@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from even_sieve import read_table
-from even_sieve.core.cells.text import (
+from even_sieve.core.cells.likeness import (
     all_like_dates,
     all_like_numbers,
     looks_like_date,

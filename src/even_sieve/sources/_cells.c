@@ -2,11 +2,7 @@
  * order that was given, and what is certain to be text. What is none of these for certain is left
  * unsure, for Python to read: nothing here guesses. `told_cells.py` says what for. */
 
-#define Py_LIMITED_API 0x030B0000
-#define PY_SSIZE_T_CLEAN
-#include <Python.h>
-#include <stdint.h>
-#include <string.h>
+#include "_cells.h"
 
 /* States: the first ones are those of `Kind`; a written number is one as people write them. The last
  * ones are not put down: words are texts that are no written numbers either, cells with white space
@@ -51,14 +47,6 @@ typedef struct {
     uint64_t value;
     int places, digits, is_long;
 } Number;
-
-static int is_digit(uint8_t letter) { return letter >= '0' && letter <= '9'; }
-
-static int is_letter(uint8_t letter)
-{
-    letter |= 0x20;
-    return letter >= 'a' && letter <= 'z';
-}
 
 /* Whether three bytes are white space of Unicode. */
 static int is_wide_space(const uint8_t *s)
@@ -630,8 +618,7 @@ static PyObject *tell_cells(PyObject *module, PyObject *args)
                           &places, &summary, &offsets))
         return NULL;
     rows = states.len;
-    wide = ends.len == (rows + 1) * (Py_ssize_t)sizeof(int64_t);
-    sound = (wide || ends.len == (rows + 1) * (Py_ssize_t)sizeof(int32_t)) &&
+    sound = are_ends(&ends, rows, &wide) &&
             values.len == rows * (Py_ssize_t)sizeof(int64_t) &&
             places.len == rows * (Py_ssize_t)sizeof(int16_t) &&
             summary.len == HELD * (Py_ssize_t)sizeof(int64_t) && offsets.len == OFFSETS;
@@ -654,13 +641,20 @@ static PyObject *tell_cells(PyObject *module, PyObject *args)
     PyBuffer_Release(&summary);
     PyBuffer_Release(&offsets);
     if (!sound) {
-        PyErr_SetString(PyExc_ValueError, "these are not the buffers of one array of strings");
+        PyErr_SetString(PyExc_ValueError, WRONG_BUFFERS);
         return NULL;
     }
     Py_RETURN_NONE;
 }
 
-static PyMethodDef methods[] = {{"tell", tell_cells, METH_VARARGS, tell_doc}, {NULL}};
+PyDoc_STRVAR(liken_doc,
+             "liken(data, ends, what, pairs, names, found)\n--\n\n"
+             "Tell, into a buffer of uint8, which Arrow strings may look like a number, a date or a "
+             "time.");
+
+static PyMethodDef methods[] = {{"tell", tell_cells, METH_VARARGS, tell_doc},
+                                {"liken", liken_cells, METH_VARARGS, liken_doc},
+                                {NULL}};
 
 static struct PyModuleDef definition = {
     PyModuleDef_HEAD_INIT, "_cells", NULL, -1, methods, NULL, NULL, NULL, NULL,

@@ -7,6 +7,7 @@ from typing import Any, overload
 import numpy as np
 import pyarrow.compute as pc
 
+from even_sieve.core.cells.likeness import Likeness
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.texts_of_rows import Texts
@@ -20,16 +21,14 @@ from even_sieve.sources.arrow_buffers import (
     take,
     take_any,
 )
+from even_sieve.sources.likenesses import may_be_like
 from even_sieve.sources.side_by_side import by_stretches, side_by_side
 
 #: Each byte, but for that of a digit that of 0.
 _WITH_ZEROS = np.arange(256, dtype=np.uint8)
 _WITH_ZEROS[ord("0") : ord("9") + 1] = ord("0")
-#: Digits are ten bytes from 0 on; those of other scripts begin with a byte that is not ASCII.
-_ZERO, _TEN, _NOT_ASCII = np.uint8(ord("0")), np.uint8(10), 0x80
 #: So many strings are made at once.
 _TAKEN = 1 << 20
-_LOOKED_AT = 1 << 16
 
 
 def _with_zeros(strings: Any) -> Any:
@@ -121,14 +120,9 @@ class Strings(Texts):
         there = take(self._array, np.flatnonzero(found)).unique()
         return found, set(there.to_pylist())
 
-    def may_hold_digits(self) -> bool:
-        """Tell whether any of the strings has a digit, or a letter outside ASCII."""
-        used = Bytes.of(self._array).used
-        for rows in spans(len(used), _LOOKED_AT):
-            own = used[rows]
-            if own.max() >= _NOT_ASCII or (own - _ZERO < _TEN).any():  # below 0 it wraps round
-                return True
-        return False
+    def may_be_like(self, what: Likeness) -> Array:
+        """Return the places of all strings that look like something, and maybe of others."""
+        return may_be_like(self._array, what)
 
     def hold(self, part: bytes) -> bool:
         """Tell whether a part may be among the bytes of the strings."""

@@ -5,7 +5,6 @@ NumPy and Arrow (`bulk_strings`). What the pass is not certain of is left to the
 """
 
 from enum import IntEnum
-from types import ModuleType
 from typing import Any
 
 import numpy as np
@@ -18,6 +17,7 @@ from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane, Lane
 from even_sieve.core.table.number_lanes import LARGEST_SCALE, scattered
 from even_sieve.core.table.shortest import shortest_decimals
+from even_sieve.sources import at_hand
 from even_sieve.sources.arrow_buffers import Bytes, stored, take
 from even_sieve.sources.column_piece import Piece
 from even_sieve.sources.shaped_numbers import without_zeros
@@ -31,12 +31,6 @@ from even_sieve.sources.told_lanes import (
     with_numbers,
 )
 from even_sieve.sources.woven import spread
-
-compiled: ModuleType | None
-try:
-    from even_sieve.sources import _cells as compiled
-except ImportError:  # there was no compiler
-    compiled = None
 
 #: The state of a cell that is left to others, and of a number as people write them.
 UNSURE, WRITTEN = 6, 7
@@ -90,7 +84,7 @@ class Told:
     `states` are kinds or `UNSURE`, `values` what numbers store and the microseconds of dates.
 
     >>> from even_sieve.sources.arrow_buffers import strings_of
-    >>> told = Told.of(strings_of(["12.5", "Pier", "", "true"])) if compiled else None
+    >>> told = Told.of(strings_of(["12.5", "Pier", "", "true"])) if at_hand.compiled else None
     >>> told is None or told.states.tolist() == [Kind.NUMBER, Kind.TEXT, Kind.BLANK, UNSURE]
     True
     """
@@ -108,9 +102,9 @@ class Told:
     @classmethod
     def of(cls, strings: Any, mark: str = ".", order: DateOrder | None = None) -> "Told | None":
         """Return what the pass tells, by this decimal mark and order of dates; None without one."""
-        if compiled is None:
+        if at_hand.compiled is None:
             return None
-        found, text, tell = cls(strings, mark), Bytes.of(strings), compiled.tell
+        found, text, tell = cls(strings, mark), Bytes.of(strings), at_hand.compiled.tell
 
         def read(rows: slice) -> tuple[int, Array, Array]:
             ends = text.offsets[rows.start : rows.stop + 1]

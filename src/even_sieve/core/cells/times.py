@@ -4,7 +4,7 @@ import re
 from collections.abc import Iterable, Sequence
 from decimal import Decimal
 
-from even_sieve.core.cells.text import Places, Searching, searched
+from even_sieve.core.cells.likeness import Likeness, Places, Searching, searched
 
 _HALF = r"(?: ?([apAP])\.?[mM]\.?)?"
 _SHAPE = rf"(?:(-?\d{{1,9}}) days?, )?(-?)(\d{{1,9}}):(\d\d)(?::(\d\d(?:[.,]\d{{1,9}})?))?{_HALF}"
@@ -22,7 +22,7 @@ def all_like_times(texts: Sequence[str]) -> Places:
     [0, 2, 3]
     """
     if isinstance(texts, Searching):
-        return searched(texts, _WIDE, looks_like_time)
+        return searched(texts, Likeness.TIME, _WIDE, looks_like_time)
     return [at for at, text in enumerate(texts) if looks_like_time(text)]
 
 

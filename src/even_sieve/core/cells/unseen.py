@@ -4,7 +4,7 @@ import re
 from collections.abc import Sequence
 from typing import Any, Protocol, runtime_checkable
 
-from even_sieve.core.cells.text import texts_found
+from even_sieve.core.cells.likeness import texts_found
 
 _NO_WIDTH = "\u00ad\u200b-\u200f\u202a-\u202e\u2060-\u2064\u2066-\u2069\ufeff"
 _SPACES = "\u00a0\u2000-\u200a\u202f\u205f\u3000"

@@ -19,6 +19,7 @@ from even_sieve.core.cells import (
     fold,
     out_of_order,
 )
+from even_sieve.core.cells.likeness import Searching
 from even_sieve.core.cells.named_dates import NAMES
 from even_sieve.core.cells.written import PLAIN, Conventions
 from even_sieve.core.notices import Notice
@@ -263,7 +264,10 @@ class Column(MadeLater):
     def _like(
         self, test: Callable[[Sequence[str]], Places], *ends: tuple[str, str]
     ) -> Array | None:
-        """Test the spellings whose folded value lies from one of these up to its other end."""
+        """Test the spellings whose folded value lies from one of these up to its other end.
+
+        All of those that know how to look at all of them at once.
+        """
         lane = self.lanes.get(Kind.TEXT)
         if not isinstance(lane, TextLane):
             return None
@@ -271,6 +275,9 @@ class Column(MadeLater):
         if waiting is not None and not len(test(waiting.spellings)):
             return None
         found = np.zeros(len(lane.spellings), dtype=bool)
+        if isinstance(lane.spellings, Searching):
+            found[np.asarray(test(lane.spellings), dtype=np.intp)] = True
+            ends = ()
         for low, high in ends:
             start, stop = bisect_left(lane.folded, low), bisect_left(lane.folded, high)
             if start < stop:

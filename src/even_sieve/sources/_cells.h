@@ -1,0 +1,26 @@
+/* What the passes over the bytes of Arrow strings have in common. */
+
+#define Py_LIMITED_API 0x030B0000
+#define PY_SSIZE_T_CLEAN
+#include <Python.h>
+#include <stdint.h>
+#include <string.h>
+
+#define WRONG_BUFFERS "these are not the buffers of one array of strings"
+
+static inline int is_digit(uint8_t letter) { return letter >= '0' && letter <= '9'; }
+
+static inline int is_letter(uint8_t letter)
+{
+    letter |= 0x20;
+    return letter >= 'a' && letter <= 'z';
+}
+
+/* Whether a buffer has room for the ends of so many strings; of 64 bits where it is wide. */
+static inline int are_ends(const Py_buffer *ends, Py_ssize_t rows, int *wide)
+{
+    *wide = ends->len == (rows + 1) * (Py_ssize_t)sizeof(int64_t);
+    return *wide || ends->len == (rows + 1) * (Py_ssize_t)sizeof(int32_t);
+}
+
+PyObject *liken_cells(PyObject *module, PyObject *args);
