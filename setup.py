@@ -11,7 +11,7 @@ setup(
     ext_modules=[
         Extension(
             "even_sieve.sources._cells",
-            ["src/even_sieve/sources/_cells.c", "src/even_sieve/sources/_likeness.c"],
+            [f"src/even_sieve/sources/_{part}.c" for part in ("cells", "likeness", "doubles")],
             depends=["src/even_sieve/sources/_cells.h"],
             optional=True,
             py_limited_api=True,

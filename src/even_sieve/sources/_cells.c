@@ -15,8 +15,8 @@ enum {
     TIMED, CUT, FIRST, LEAST, MOST, LARGEST
 };
 /* A number of fixed point has so many decimals at the most, others as many or as few below none; a
- * long one has this mark. None is read of more bytes. */
-enum { MOST_DECIMALS = 18, FAR = 280, LONGEST = 400, MOST_LONG = 38, LONG_MARK = INT16_MAX };
+ * long one has a mark. None is read of more bytes. */
+enum { MOST_DECIMALS = 18, FAR = 280, LONGEST = 400, MOST_LONG = 38 };
 enum { CODE = 19, SIGNS = LARGEST + MOST_DECIMALS + 1, HELD = SIGNS + 37 };
 enum { DAY_FIRST = 1, MONTH_FIRST = 2, YEAR_FIRST = 3 };
 /* Offsets are marked by their minutes east of UTC and this; the first mark is that of none. */
@@ -652,8 +652,15 @@ PyDoc_STRVAR(liken_doc,
              "Tell, into a buffer of uint8, which Arrow strings may look like a number, a date or a "
              "time.");
 
+PyDoc_STRVAR(near_doc,
+             "near(data, ends, far, rows, mark, values, whole, places, done)\n--\n\n"
+             "Tell the nearest doubles of numbers in some rows of Arrow strings, and of long ones "
+             "the decimals\nthat give them back, into buffers of float64, int64, int16 and uint8; "
+             "`far` is whether ends\nhave 64 bits.");
+
 static PyMethodDef methods[] = {{"tell", tell_cells, METH_VARARGS, tell_doc},
                                 {"liken", liken_cells, METH_VARARGS, liken_doc},
+                                {"near", near_cells, METH_VARARGS, near_doc},
                                 {NULL}};
 
 static struct PyModuleDef definition = {

@@ -6,6 +6,9 @@
 #include <stdint.h>
 #include <string.h>
 
+/* What stands for the decimals of a number of more digits than 64 bits hold. */
+enum { LONG_MARK = INT16_MAX };
+
 #define WRONG_BUFFERS "these are not the buffers of one array of strings"
 
 static inline int is_digit(uint8_t letter) { return letter >= '0' && letter <= '9'; }
@@ -24,3 +27,4 @@ static inline int are_ends(const Py_buffer *ends, Py_ssize_t rows, int *wide)
 }
 
 PyObject *liken_cells(PyObject *module, PyObject *args);
+PyObject *near_cells(PyObject *module, PyObject *args);

@@ -11,4 +11,15 @@ def tell(
     summary: Any,
     offsets: Any,
 ) -> None: ...
+def near(
+    data: Any,
+    ends: Any,
+    far: bool,
+    rows: Any,
+    mark: int,
+    values: Any,
+    whole: Any,
+    places: Any,
+    done: Any,
+) -> None: ...
 def liken(data: Any, ends: Any, what: int, pairs: Any, names: Any, found: Any) -> None: ...

@@ -21,6 +21,7 @@ from even_sieve.sources.arrow_buffers import (
     take,
     take_any,
 )
+from even_sieve.sources.letters_apart import LettersApart
 from even_sieve.sources.likenesses import may_be_like
 from even_sieve.sources.side_by_side import by_stretches, side_by_side
 
@@ -158,6 +159,14 @@ class Strings(Texts):
         return coded_together(
             side_by_side(lambda rows: _with_zeros(some[rows]).dictionary_encode(), len(some))
         )
+
+    def with_letters_apart(self) -> LettersApart:
+        """Return the strings of which a letter stands for several when folded."""
+        return self._letters_apart
+
+    @cached_property
+    def _letters_apart(self) -> LettersApart:
+        return LettersApart.of(self._array)
 
     def many(self, places: Array) -> list[str]:
         """Return the strings at these places."""

@@ -12,15 +12,17 @@ from typing import Any
 
 import numpy as np
 
+from even_sieve.core.cells.likeness import Likeness
 from even_sieve.core.notices import Code
 from even_sieve.core.table import Column, Table
 from even_sieve.core.table.growing import join_columns
 from even_sieve.core.table.joined import Part, blanks
+from even_sieve.core.table.likes import count_like
 from even_sieve.core.table.sketch import Sketch, joined_sketch, sketched
 from even_sieve.sources.far_rows import FarRows, Piece
 from even_sieve.sources.growing_cells import Cells
 from even_sieve.sources.growing_columns import MOST_TOKENS, Codes, Gathering
-from even_sieve.sources.like_dates import count_like_dates, with_date_notice
+from even_sieve.sources.like_dates import with_date_notice
 from even_sieve.sources.long_csv import Gathered, Wanted, gatherings
 from even_sieve.sources.long_csv_file import LongCsv, stretches
 from even_sieve.sources.source_options import SourceOptions
@@ -195,7 +197,7 @@ def _of_own_kinds(column: Column) -> Column:
 def _sketched(made: _Made) -> list[tuple[Sketch | None, TokenReader | None, int]]:
     columns = made[0].table.columns
     return [
-        (sketched(column, place), reader, count_like_dates(column))
+        (sketched(column, place), reader, count_like(column, Likeness.DATE))
         for place, (column, reader) in enumerate(zip(columns, made.readers, strict=True))
     ]
 

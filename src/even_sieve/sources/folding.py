@@ -47,7 +47,7 @@ def all_folded(strings: Any) -> Any:
     if is_ascii(strings):
         small = lowered(strings)
         return strings if strings.equals(small) else small
-    letters, marks = _letters(strings), list[int]()
+    letters, marks = letters_of(strings), list[int]()
     if not _stand_alone(letters):
         strings, letters = _composed(strings, letters)
         marks = [each for each in letters.tolist() if not _stand_alone([each])]
@@ -144,7 +144,7 @@ def _composed(strings: Any, letters: Array) -> tuple[Any, Array]:
     strings, changed = unjoined.joined(strings)
     if changed is None:
         return strings, letters
-    return strings, np.union1d(np.setdiff1d(letters, unjoined.letters), _letters(changed))
+    return strings, np.union1d(np.setdiff1d(letters, unjoined.letters), letters_of(changed))
 
 
 def _normal(strings: Any) -> Any:
@@ -187,7 +187,7 @@ def _stand_alone(letters: Iterable[int]) -> bool:
     return True
 
 
-def _letters(strings: Any) -> Array:
+def letters_of(strings: Any) -> Array:
     """Return the numbers of the different letters in Unicode, in order."""
     pairs, seen = np.zeros(1 << 16, dtype=bool), np.zeros(_LAST, dtype=bool)
 

@@ -6,22 +6,13 @@ import numpy as np
 
 from even_sieve.core.cells import Kind, all_like_dates, read_date
 from even_sieve.core.cells.dates import spans_of_date
+from even_sieve.core.cells.likeness import Likeness
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column
 from even_sieve.core.table.how_to_read import SHOWING, option_for_dates
 from even_sieve.core.table.lanes import TextLane
+from even_sieve.core.table.likes import count_like
 from even_sieve.sources.text_lanes import lane_of_first
-
-
-def count_like_dates(column: Column) -> int:
-    """Return how many cells are texts that look like dates."""
-    like, lane = column.date_like, column.lanes.get(Kind.TEXT)
-    if like is None or not isinstance(lane, TextLane):
-        return 0
-    found = like[lane.codes]
-    if column.states is not None:
-        found &= column.states == Kind.TEXT
-    return int(found.sum())
 
 
 def with_date_notice(column: Column, count: int | None = None) -> Column:
@@ -34,13 +25,13 @@ def with_date_notice(column: Column, count: int | None = None) -> Column:
         return column
     shown, waiting = column, lane.of_rows
     if waiting is not None:  # those are put in order that are told of
-        places = np.asarray(all_like_dates(waiting.spellings), dtype=np.intp)
+        places = waiting.places_like(all_like_dates)
         count = len(places) if count is None else count
         lane = lane_of_first(waiting.spellings, places, SHOWING)
         shown = Column(column.name, len(lane.codes), {Kind.TEXT: lane})
     if shown.date_like is None:
         return column
-    count = count_like_dates(column) if count is None else count
+    count = count_like(column, Likeness.DATE) if count is None else count
     example = lane.spellings[int(np.flatnonzero(shown.date_like)[0])]
     head = example[: len("2031-01-05")]
     lost = spans_of_date(head) is not None and read_date(head) is None

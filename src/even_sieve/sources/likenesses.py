@@ -39,12 +39,11 @@ def _pairs() -> Array:
 def may_be_like(strings: Any, what: Likeness) -> Array:
     """Return the places of all strings, an Arrow array without nulls, that look like something.
 
-        They ascend; there may be others among them.
+    They ascend; there may be others among them.
 
-        >>> from even_sieve.sources import at_hand
-    from even_sieve.sources.arrow_buffers import strings_of
-        >>> may_be_like(strings_of(["mole", "03/04/2031", "pier"]), Likeness.DATE).tolist()
-        [1]
+    >>> from even_sieve.sources.arrow_buffers import strings_of
+    >>> may_be_like(strings_of(["mole", "03/04/2031", "pier"]), Likeness.DATE).tolist()
+    [1]
     """
     text = Bytes.of(strings)
     if at_hand.compiled is None:

@@ -11,7 +11,7 @@ from even_sieve.core.cells import Kind
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.coded_lanes import text_lane
 from even_sieve.core.table.lanes import Array, TextLane, narrowest
-from even_sieve.core.table.texts_of_rows import TextsOfRows
+from even_sieve.core.table.texts_of_rows import EndInOrder, TextsOfRows
 from even_sieve.sources.arrow_buffers import (
     Bytes,
     is_ascii,
@@ -24,7 +24,7 @@ from even_sieve.sources.arrow_buffers import (
 )
 from even_sieve.sources.arrow_strings import Strings
 from even_sieve.sources.folding import all_folded
-from even_sieve.sources.side_by_side import joined, side_by_side
+from even_sieve.sources.side_by_side import by_stretches, joined, side_by_side
 from even_sieve.sources.string_order import in_order
 
 _SAMPLE, _MOSTLY = 1 << 14, 0.75
@@ -33,6 +33,8 @@ _MANY = 0.5
 #: So few texts are put in order at once.
 _FEW = 1 << 14
 _BLOCK = 1 << 20
+#: One of so many texts, or a few, is put in order to tell which comes first.
+_END = 1 << 7
 
 
 def text_lane_of(strings: Any) -> TextLane:
@@ -65,7 +67,26 @@ def text_lane_later(strings: Any, states: Array | None = None) -> TextLane:
             return _spread(_lane_of_different(strings, known[0]), states)
         return _spread(text_lane_of(strings), states)
 
-    return TextLane.waiting(make, _of_rows=TextsOfRows(Strings(strings), folded, states))
+    def order_end(texts: Any, last: bool) -> EndInOrder:
+        return _end_in_order(texts.array, last, states)
+
+    waiting = TextsOfRows(Strings(strings), folded, order_end, states)
+    return TextLane.waiting(make, _of_rows=waiting)
+
+
+def _end_in_order(folded: Any, last: bool, states: Array | None) -> EndInOrder:
+    """Return where the first, or last, of texts as they are compared stand among those."""
+    some = spread_over(folded, _SAMPLE)
+    place = len(some) // _END
+    order = pc.array_sort_indices(some)
+    bound = some[order[len(some) - 1 - place if last else place].as_py()]
+    within = pc.greater_equal if last else pc.less_equal
+    rows = np.flatnonzero(mask_of(by_stretches(lambda own: within(own, bound), folded)))
+    lane = _lane_of_different(*[take(folded, rows)] * 2)
+    beyond = 0 if last else len(lane.spellings)
+    places = np.full(len(folded), beyond, dtype=np.int32)
+    places[rows] = lane.codes.astype(np.int32) + last
+    return EndInOrder(places if states is None else _of_all(places, states), beyond)
 
 
 def lane_of_first(texts: Any, places: Array, most: int) -> TextLane:
@@ -92,9 +113,14 @@ def _spread(lane: TextLane, states: Array | None) -> TextLane:
     """Return the lane of some rows as that of all."""
     if states is None:
         return lane
-    codes = np.zeros(len(states), dtype=lane.codes.dtype)
-    codes[states == Kind.TEXT] = lane.codes
-    return replace(lane, codes=codes)
+    return replace(lane, codes=_of_all(lane.codes, states))
+
+
+def _of_all(codes: Array, states: Array) -> Array:
+    """Return what texts have, one a text, as one a row; 0 where there is none."""
+    found = np.zeros(len(states), dtype=codes.dtype)
+    found[states == Kind.TEXT] = codes
+    return found
 
 
 def _lane_of_different(strings: Any, folded: Any) -> TextLane:

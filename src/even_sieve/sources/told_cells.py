@@ -76,6 +76,8 @@ _LONG = 2**15 - 1
 _OFFSET_0 = 24 * 60
 _ORDERS = {None: 0, DateOrder.DAY_FIRST: 1, DateOrder.MONTH_FIRST: 2, DateOrder.YEAR_FIRST: 3}
 _TEN = 10
+#: How many bytes an end has where it has 64 bits.
+_FAR_ENDS = 8
 
 
 class Told:
@@ -228,25 +230,49 @@ class Told:
         """Return the lane of doubles that keeps the digits that were written."""
         rows = np.flatnonzero(states == Kind.NUMBER)
         whole, places = self.values[rows], self._places[rows]
-        doubles, others = nearest_doubles(whole, places)
-        if len(others):
-            at = rows[others]
-            if self._mark != "." or (self.states[at] == WRITTEN).any():
-                return None
-            read = pc.cast(take(self.strings, at), pa.float64())
-            doubles[others] = stored(read, np.float64)
         ends = np.flatnonzero((places > 0) & (whole % _TEN == 0) & (whole != 0))
         while len(ends):
             whole[ends] //= _TEN
             places[ends] -= 1
             ends = ends[(places[ends] > 0) & (whole[ends] % _TEN == 0)]
         long = np.flatnonzero(places == _LONG)
-        whole[long], places[long] = shortest_decimals(doubles[long])
+        doubles, others = nearest_doubles(whole, places)
+        others = self._near(rows, others, doubles, whole, places)
+        if len(others):
+            at = rows[others]
+            if self._mark != "." or (self.states[at] == WRITTEN).any():
+                return None
+            read = pc.cast(take(self.strings, at), pa.float64())
+            doubles[others] = stored(read, np.float64)
+        left = others[places[others] == _LONG]
+        whole[left], places[left] = shortest_decimals(doubles[left])
         lost = first_lost(take(self.strings, rows[long]), doubles[long])
         lane = FloatLane(doubles, (whole, places), lost)
         if len(rows) == len(states):
             return lane
         return lane.changed(lambda own: scattered(own, rows, len(states)))
+
+    def _near(
+        self, rows: Array, wanted: Array, doubles: Array, whole: Array, places: Array
+    ) -> Array:
+        """Put in the doubles wanted of numbers in rows, and the decimals of long ones.
+
+        Returns what is left of the places wanted.
+        """
+        if at_hand.compiled is None or not len(wanted):
+            return wanted
+        text, near = Bytes.of(self.strings), at_hand.compiled.near
+        done, far = np.zeros(len(wanted), dtype=np.uint8), text.offsets.itemsize == _FAR_ENDS
+        own = [doubles[wanted], whole[wanted], places[wanted], done]
+
+        def read(some: slice) -> None:
+            at = rows[wanted[some]]
+            parts = [each[some] for each in own]
+            near(text.data, text.offsets, far, at, ord(self._mark), *parts)
+
+        side_by_side(read, len(wanted))
+        doubles[wanted], whole[wanted], places[wanted] = own[:3]
+        return wanted[done == 0]
 
     def _dates(self, states: Array) -> DateLane:
         """Return the lane of the dates: of days where all are midnights."""

@@ -33,8 +33,11 @@ class Holding(Protocol):
     def hold(self, part: bytes) -> bool:
         """Tell whether a part is among the bytes of the texts."""
 
-    def search(self, pattern: str) -> Any:
-        """Return the places of the texts in which a pattern (of RE2) is found, ascending."""
+    def search(self, pattern: str, among: Any = None) -> Any:
+        """Return the places of the texts in which a pattern (of RE2) is found, ascending.
+
+        `among` are places that ascend, where not all are looked at.
+        """
 
 
 def all_with_unseen(texts: Sequence[str]) -> Sequence[int]:

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from functools import cache
 
 from even_sieve.core.cells import Kind, looks_like_date, looks_like_number, looks_like_time
+from even_sieve.core.cells.likeness import Likeness
 from even_sieve.core.criteria.meant import meant
 from even_sieve.core.criteria.nodes import Condition
 from even_sieve.core.criteria.operands import (
@@ -22,7 +23,8 @@ from even_sieve.core.criteria.writing import write_value
 from even_sieve.core.notices import Code, Notice, counted, times_words
 from even_sieve.core.table import Column
 from even_sieve.core.table.how_to_read import days_counted, options_to_read
-from even_sieve.core.table.lanes import Array, TextLane
+from even_sieve.core.table.lanes import TextLane
+from even_sieve.core.table.likes import count_like
 
 #: How many remarks of one kind a condition brings, and how often the closest value is sought.
 _MOST_ALIKE, _MOST_SOUGHT = 10, 50
@@ -81,9 +83,9 @@ class Remarks:
         column = self._known()
         shown = "" if value is None else f"{write_value(value)} "
         text = f"{shown}is {_ONE[wanted]} and column '{column.name}' holds {column.words}"
-        like = {Kind.NUMBER: column.number_like, Kind.DATE: column.date_like}.get(wanted)
-        if like is not None:
-            text += f"; {_count(column, like)} of its texts look like {wanted.words} but are text"
+        like = count_like(column, _LIKE[wanted]) if wanted in _LIKE else 0
+        if like:
+            text += f"; {like} of its texts look like {wanted.words} but are text"
             option = options_to_read(column) if wanted is Kind.NUMBER else ""
             text += f"; to have them as numbers: {option}" if option else ""
         elif wanted is Kind.DATE and column.leading is Kind.NUMBER:
@@ -96,11 +98,10 @@ class Remarks:
     def text_beside(self, wanted: Kind) -> None:
         """Note that texts in the column look like what is asked for and are not reached."""
         column = self._known()
-        like = {Kind.NUMBER: column.number_like, Kind.DATE: column.date_like}.get(wanted)
-        if like is None:
+        count = count_like(column, _LIKE[wanted]) if wanted in _LIKE else 0
+        if not count:
             return
         code = Code.TEXT_LIKE_NUMBERS if wanted is Kind.NUMBER else Code.TEXT_LIKE_DATES
-        count = _count(column, like)
         self._note(
             code,
             f"{counted(count, 'cell')} of column '{column.name}' "
@@ -173,10 +174,9 @@ class Remarks:
         """Note that what looks like a number or a date is put in order as text."""
         column = self._known()
         looks = looks_like_number(value.text) or looks_like_date(value.text)
-        like = [n for n in (column.number_like, column.date_like) if n is not None]
-        if not looks and not like:
+        count = sum(count_like(column, each) for each in _LIKE.values())
+        if not looks and not count:
             return
-        count = sum(_count(column, each) for each in like)
         hint = f"; {count} of its texts look like numbers or dates" if count else ""
         self._note(
             Code.COMPARED_AS_TEXT,
@@ -234,18 +234,14 @@ class Remarks:
         return self._column
 
 
+#: What texts may be like that are of a kind that is asked for.
+_LIKE = {Kind.NUMBER: Likeness.NUMBER, Kind.DATE: Likeness.DATE}
 _ONE = {
     Kind.NUMBER: "a number",
     Kind.DATE: "a date",
     Kind.TEXT: "text",
     Kind.YES_NO: "a yes/no",
 }
-
-
-def _count(column: Column, wanted: Array) -> int:
-    lane = column.lanes[Kind.TEXT]
-    found = wanted[lane.values]
-    return int((found if column.states is None else found & (column.states == Kind.TEXT)).sum())
 
 
 def _meant_hint(value: Text, column: Column) -> str:

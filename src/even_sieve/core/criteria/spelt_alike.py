@@ -7,6 +7,7 @@ from even_sieve.core.cells import fold
 from even_sieve.core.cells.unseen import with_signs
 from even_sieve.core.errors import closest
 from even_sieve.core.table.lanes import TextLane
+from even_sieve.core.table.ordered_texts import places_equal_to_each
 
 #: Of so many different texts each is compared; of more those that stand around the one sought.
 _MOST_COMPARED, _AROUND = 5_000, 100
@@ -29,10 +30,9 @@ def spelt_alike(text: str, lane: TextLane) -> str:
     some = list(every[max(at - _AROUND, 0) : at + _AROUND])
     letters = sorted(set(folded).union(*map(fold, some))) if some else []
     letters = letters[: _MOST_TRIED // len(folded)] if folded else []
-    for meant in dict.fromkeys(_slips(folded, letters)):
-        place = bisect_left(lane.folded, meant)
-        if place < len(every) and lane.folded[place] == meant:
-            some.append(every[place])
+    meant = [*dict.fromkeys(_slips(folded, letters))]
+    places = places_equal_to_each(lane.folded, meant)
+    some += [every[first] for first, last in places if first < last]
     near = closest(text, some)
     return f"; one that is spelt much like it is '{with_signs(near[0])}'" if near else ""
 

@@ -18,6 +18,7 @@ from functools import partial
 from even_sieve.core.axes import axis_of
 from even_sieve.core.cells import Cell, CellError, Kind
 from even_sieve.core.cells.dates import DAY, micros
+from even_sieve.core.cells.likeness import Likeness
 from even_sieve.core.cells.quoting import (
     for_example,
     hide_quoted,
@@ -49,7 +50,8 @@ from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Column, Table, column_from_codes
 from even_sieve.core.table.far import column_of_codes, made_where_rows_are, of_rows
 from even_sieve.core.table.how_to_read import how_to_read
-from even_sieve.core.table.lanes import Array, TextLane
+from even_sieve.core.table.lanes import Array
+from even_sieve.core.table.likes import texts_like
 from even_sieve.core.table.shortest import exact_decimal
 
 _AXIS = re.compile(
@@ -123,10 +125,9 @@ def _arithmetic(table: Table, name: str, body: str) -> Column:
 
 def _texts_like_numbers(name: str, column: Column) -> tuple[Notice, ...]:
     """Return a notice where a column that is worked with holds text that looks like numbers."""
-    like, lane = column.number_like, column.lanes.get(Kind.TEXT)
-    if like is None or not isinstance(lane, TextLane):
+    example = next(iter(texts_like(column, Likeness.NUMBER)), "")
+    if not example:
         return ()
-    example = lane.spellings[int(like.argmax())]
     text = (
         f"derive '{name}': column '{column.name}' holds text that looks like a number, such as "
         f"'{example}'; text is not worked with: {how_to_read([column])}"

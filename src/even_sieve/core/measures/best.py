@@ -1,5 +1,6 @@
 """The smallest, or largest, value of each group, and the first rows that hold it."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -7,26 +8,30 @@ import numpy as np
 from even_sieve.core.measures.cell_filter import CellFilter
 from even_sieve.core.measures.cells import BlockCells
 from even_sieve.core.measures.first_rows import first_of_each, in_order, rows_of_each
-from even_sieve.core.measures.states import OnePass
 from even_sieve.core.table.lanes import Array, FloatLane, TextLane
+from even_sieve.core.table.texts_of_rows import EndInOrder
 
 #: So many rows wait at the least before those that hold no best value any more are let go.
 _WAITING = 1 << 20
 
 
 @dataclass
-class Extremes(OnePass):
+class Extremes:
     """The smallest (or largest) used value of each group, and the first rows that hold it.
 
     Values are compared as stored; texts by their folded value. `best` has shape (groups,), and
-    `found`: how many rows hold it, 0 where there is none.
+    `found`: how many rows hold it, 0 where there is none. Of texts that are not in order yet only
+    those that come first, or last, are put in order, unless the `whole` is asked for: where none
+    of these was used another pass follows.
     """
 
     groups: int
     filter: CellFilter
     largest: bool
+    whole: bool = False
     best: Array = field(init=False)
     found: Array = field(init=False)
+    _end: EndInOrder | None = field(init=False, default=None)
     _waiting: list[tuple[Array, Array, Array]] = field(init=False, default_factory=list)
     _held: int = field(init=False, default=0)
     _least: int = field(init=False, default=0)
@@ -35,12 +40,22 @@ class Extremes(OnePass):
         kind = np.float64 if isinstance(self.filter.lane, FloatLane) else np.int64
         self.best = np.zeros(self.groups, dtype=kind)
         self.found = np.zeros(self.groups, dtype=np.int64)
+        waiting = lane.of_rows if isinstance(lane := self.filter.lane, TextLane) else None
+        alone = waiting is not None and self.groups == 1 and not self.whole
+        self._end = waiting.end_in_order(self.largest) if waiting and alone else None
+
+    def following(self) -> "Callable[[], Extremes] | None":
+        """Return what begins another pass, where the value may be any of the texts not in order."""
+        if self._end is None or not self.found[0] or self.best[0] != self._end.beyond:
+            return None
+        return lambda: Extremes(self.groups, self.filter, self.largest, whole=True)
 
     def add(self, cells: BlockCells) -> None:
         """Take in a block."""
         if self.filter.lane is None:
             return
-        values = _ranked(self.filter, cells.values)
+        end = self._end
+        values = _ranked(self.filter, cells.values) if end is None else cells.stored(end.places)
         if not len(values):
             return
         if cells.used_groups is not None:

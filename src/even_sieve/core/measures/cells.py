@@ -5,11 +5,11 @@ from functools import cached_property
 
 import numpy as np
 
-from even_sieve.core.cells import Kind
+from even_sieve.core.cells import Kind, all_like_numbers
 from even_sieve.core.measures.cell_filter import Bucket, CellFilter
 from even_sieve.core.measures.scattering import are_many, count_in
 from even_sieve.core.table import Column
-from even_sieve.core.table.lanes import Array, Lane
+from even_sieve.core.table.lanes import Array, Lane, TextLane
 
 _TRUE = np.ones(1 << 16, dtype=bool)
 
@@ -230,10 +230,17 @@ class BlockCells:
         return sum(map(self._like_numbers, self.filter.columns))
 
     def _like_numbers(self, column: Column) -> int:
-        like, lane = column.number_like, column.lanes.get(Kind.TEXT)
-        if like is None or lane is None:
+        lane = column.lanes.get(Kind.TEXT)
+        if not isinstance(lane, TextLane):
             return 0
-        mask = self.mask
+        waiting = lane.of_rows
+        if waiting is not None:
+            rows = waiting.rows_like(all_like_numbers)
+            here = None if rows is None else rows[self.start : self.stop]
+            return 0 if here is None else int(np.count_nonzero(here & self.mask))
+        like, mask = column.number_like, self.mask
+        if like is None:
+            return 0
         if column.states is not None:
             mask = mask & (column.states[self.start : self.stop] == Kind.TEXT)
         return int(like[lane.values[self.start : self.stop][mask]].sum())

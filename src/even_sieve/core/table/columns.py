@@ -272,7 +272,7 @@ class Column(MadeLater):
         if not isinstance(lane, TextLane):
             return None
         waiting = lane.of_rows
-        if waiting is not None and not len(test(waiting.spellings)):
+        if waiting is not None and waiting.rows_like(test) is None:
             return None
         found = np.zeros(len(lane.spellings), dtype=bool)
         if isinstance(lane.spellings, Searching):

@@ -4,15 +4,17 @@ import re
 import shlex
 from collections.abc import Sequence
 from datetime import date
+from itertools import islice
 
 import numpy as np
 
 from even_sieve.core.cells import Kind
+from even_sieve.core.cells.likeness import Likeness
 from even_sieve.core.cells.said import as_text, date_said, number_said
 from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.lane_cells import cells_of
-from even_sieve.core.table.lanes import TextLane
+from even_sieve.core.table.likes import texts_like
 
 _YEAR_FIRST = re.compile(r"[0-9]{4}([./-])[0-9]{2}\1[0-9]{2}(?![0-9])")
 #: So many texts are looked at to tell how all are read.
@@ -28,10 +30,9 @@ def options_to_read(column: Column) -> str:
     >>> [options_to_read(column_from("dues", [each, "-"])) for each in ("1.250,50", "€ 12", "0x1F")]
     ['--as-number dues --decimal ,', '--as-number dues', '']
     """
-    lane, like = column.lanes.get(Kind.TEXT), column.number_like
-    if not isinstance(lane, TextLane) or like is None:
+    some = [*islice(texts_like(column, Likeness.NUMBER), SHOWING)]
+    if not some:
         return ""
-    some = [lane.spellings[place] for place in np.flatnonzero(like)[:SHOWING].tolist()]
     own = column.conventions.decimal
     other = "," if own == "." else "."
     said = f"--as-number {shlex.quote(column.name)}"
@@ -48,7 +49,8 @@ def how_to_read(columns: Sequence[Column]) -> str:
     >>> how_to_read([column_from("dues", ["1.250,50"]), column_from("tons", [12])])
     'read it with --as-number dues --decimal ,'
     """
-    marks = {options_to_read(each) for each in columns if each.number_like is not None}
+    like = [each for each in columns if any(texts_like(each, Likeness.NUMBER))]
+    marks = {options_to_read(each) for each in like}
     known = marks.pop() if len(marks) == 1 else ""
     return f"read it with {known}" if known else "write it as a number in the source"
 
@@ -61,10 +63,9 @@ def option_for_dates(column: Column) -> str:
     >>> [option_for_dates(column_from("paid", [each])) for each in some]
     ['--as-date paid', '--as-date paid --date-order', '']
     """
-    lane, like = column.lanes.get(Kind.TEXT), column.date_like
-    if not isinstance(lane, TextLane) or like is None:
+    some = [*islice(texts_like(column, Likeness.DATE), SHOWING)]
+    if not some:
         return ""
-    some = [lane.spellings[place] for place in np.flatnonzero(like)[:SHOWING].tolist()]
     if all(not isinstance(date_said(each), str) for each in some):
         return f"--as-date {shlex.quote(column.name)}"
     for order in DateOrder:
@@ -101,8 +102,5 @@ def date_by_letters(column: Column) -> str:
     >>> [date_by_letters(column_from("paid", [each])) for each in ("5-May-2031", "2031-05-06")]
     ['5-May-2031', '']
     """
-    lane, like = column.lanes.get(Kind.TEXT), column.date_like
-    if not isinstance(lane, TextLane) or like is None:
-        return ""
-    some = (lane.spellings[place] for place in np.flatnonzero(like).tolist())
+    some = texts_like(column, Likeness.DATE)
     return next((each for each in some if not _YEAR_FIRST.match(each)), "")

@@ -234,7 +234,8 @@ class TextLane(MadeLater):
 
     def cell(self, row: int) -> str:
         """Return one text as it was spelt."""
-        return self.spellings[int(self.codes[row])]
+        waiting = self.of_rows
+        return self.spellings[int(self.codes[row])] if waiting is None else waiting.cell(row)
 
     def to_cell(self, stored: int) -> str:
         """Return the text that the lane stores as `stored`."""

@@ -8,12 +8,14 @@ import numpy as np
 
 from even_sieve.core.answer import Answer
 from even_sieve.core.cells import Cell, Kind
+from even_sieve.core.cells.likeness import Likeness
 from even_sieve.core.notices import Code, counted, times_words
 from even_sieve.core.progress import steps
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.columns import Column
 from even_sieve.core.table.header_again import header_rows, told_header_again
 from even_sieve.core.table.lanes import Array, TextLane
+from even_sieve.core.table.likes import count_like, rows_like
 from even_sieve.core.table.look_alikes import told_look_alikes
 from even_sieve.core.table.marks import Mark
 from even_sieve.core.table.origins import listed_rows, row_span
@@ -112,21 +114,11 @@ def _column(column: Column) -> ColumnProfile:
         sum(count for count, _, _ in found.values()),
         least,
         most,
-        _count(column, column.number_like),
-        _count(column, column.date_like),
+        count_like(column, Likeness.NUMBER),
+        count_like(column, Likeness.DATE),
         column.trimmed,
         _spellings(column, lane) if isinstance(lane, TextLane) else (),
     )
-
-
-def _count(column: Column, wanted: Array | None) -> int:
-    return 0 if wanted is None else int(_rows_of_text(column, wanted).sum())
-
-
-def _rows_of_text(column: Column, wanted: Array) -> Array:
-    """Return the rows whose text is one of the wanted codes, bool, shape (n,)."""
-    found: Array = wanted[column.lanes[Kind.TEXT].values]
-    return found if column.states is None else found & (column.states == Kind.TEXT)
 
 
 def _spellings(column: Column, lane: TextLane) -> tuple[tuple[str, ...], ...]:
@@ -238,9 +230,10 @@ def _mixed(table: Table, column: Column, found: ColumnProfile) -> Iterator[Findi
             f"{counted(len(rows), 'row')}, such as '{one}' in row {table.number(int(rows[0]))}",
             _numbers(table, rows),
         )
-    for like, words in ((column.number_like, "numbers"), (column.date_like, "dates")):
-        if like is not None and (found.number_like if words == "numbers" else found.date_like):
-            rows = np.flatnonzero(_rows_of_text(column, like))
+    for like, words in ((Likeness.NUMBER, "numbers"), (Likeness.DATE, "dates")):
+        if found.number_like if like is Likeness.NUMBER else found.date_like:
+            held = rows_like(column, like)
+            rows = np.flatnonzero(held if held is not None else ())
             look = "looks" if len(rows) == 1 else "look"
             yield Finding(
                 f"{words}-as-text",

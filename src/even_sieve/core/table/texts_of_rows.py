@@ -2,15 +2,21 @@
 
 from abc import abstractmethod
 from collections.abc import Callable, Sequence
-from typing import Any
+from dataclasses import dataclass
+from threading import Lock
+from typing import Any, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
 
-from even_sieve.core.cells import Kind
+from even_sieve.core.cells import Kind, Places, fold
 
 #: So many questions are answered before putting all in order is the shorter way.
 _MOST_ASKED = 8
+#: So many texts are put in order by themselves.
+_MANY = 1 << 12
+#: Which of some texts are of a sort, as their places.
+Test: TypeAlias = Callable[[Sequence[str]], Places]
 
 
 class Texts(Sequence[str]):
@@ -25,14 +31,30 @@ class Texts(Sequence[str]):
         """Return the places of the texts in which a pattern (of RE2) is found, ascending."""
 
     @abstractmethod
+    def many(self, places: NDArray[Any]) -> list[str]:
+        """Return the texts at these places."""
+
+    @abstractmethod
     def equal_to(self, wanted: Sequence[str]) -> tuple[NDArray[Any], set[str]] | None:
         """Return which texts are among others, and which of these there are; None: untold."""
+
+
+@dataclass(frozen=True, eq=False)
+class EndInOrder:
+    """Places in order, one a row, of the texts that come first or last among all: from 0 on.
+
+    `beyond` is the place of all others together; of rows that hold no text it says nothing.
+    """
+
+    places: NDArray[Any]
+    beyond: int
 
 
 class TextsOfRows:
     """Texts, one for each row that holds one: as they are spelt, and as they are compared.
 
-    `fold` returns these, or None where they cannot be told at once; `states` says which of the
+    `fold` returns these, or None where they cannot be told at once; `order_end` puts those in
+    order that come first, or last, as far as a measure of them needs. `states` says which of the
     rows hold texts, None where all do.
     """
 
@@ -40,15 +62,60 @@ class TextsOfRows:
         self,
         spellings: Texts,
         fold: Callable[[], Texts | None],
+        order_end: Callable[[Texts, bool], EndInOrder],
         states: NDArray[np.uint8] | None = None,
     ) -> None:
         self.spellings, self._fold, self._states = spellings, fold, states
+        self._order_end = order_end
         self._left = _MOST_ASKED
+        self._ends: dict[bool, EndInOrder | None] = {}
+        self._places: dict[Test, NDArray[np.intp]] = {}
+        self._like: dict[Test, NDArray[np.bool_] | None] = {}
+        self._one_at_a_time = Lock()
 
     def folded(self) -> Texts | None:
         """Return the texts as they are compared; None where a few questions were asked before."""
         self._left -= 1
         return self._fold() if self._left >= 0 else None
+
+    def end_in_order(self, last: bool) -> EndInOrder | None:
+        """Return the texts that come first, or last, in order; None as for `folded`."""
+        with self._one_at_a_time:  # threads ask for it together
+            if last not in self._ends:
+                folded = self.folded()
+                self._ends[last] = None if folded is None else self._order_end(folded, last)
+            return self._ends[last]
+
+    def rows_like(self, test: Test) -> NDArray[np.bool_] | None:
+        """Return which rows hold texts that pass a test, bool, shape (rows,); None if none do."""
+        places = self.places_like(test)
+        with self._one_at_a_time:
+            if test not in self._like:
+                found = np.zeros(len(self.spellings), dtype=bool)
+                found[places] = True
+                self._like[test] = self.rows(found) if len(places) else None
+            return self._like[test]
+
+    def texts_like(self, test: Test) -> list[str] | None:
+        """Return the different texts that pass a test, in order; None where they are many."""
+        places = self.places_like(test)
+        if len(places) > _MANY:
+            return None
+        return sorted(dict.fromkeys(self.spellings.many(places)), key=fold)
+
+    def places_like(self, test: Test) -> NDArray[np.intp]:
+        """Return the places of the texts that pass a test, ascending."""
+        with self._one_at_a_time:
+            if test not in self._places:
+                self._places[test] = np.asarray(test(self.spellings), dtype=np.intp)
+            return self._places[test]
+
+    def cell(self, row: int) -> str:
+        """Return the text of a row that holds one."""
+        place = row
+        if self._states is not None:
+            place = int(np.count_nonzero(self._states[:row] == Kind.TEXT))
+        return self.spellings[place]
 
     def rows(self, found: NDArray[Any]) -> NDArray[np.bool_]:
         """Return which rows hold the texts that are found, bool, shape (rows,)."""

@@ -11,12 +11,16 @@ from even_sieve.core.criteria.operands.operand import Operand, Piece, Putting, W
 from even_sieve.core.criteria.operands.parameter import Parameter
 from even_sieve.core.criteria.operands.text import Text, say_text
 from even_sieve.core.criteria.operands.wildcards import (
+    MARKS,
+    Longer,
     Wild,
     expression,
+    expression_apart,
     loose_expression,
     matcher,
     matches_as_written,
     may_fold_longer,
+    may_hold_longer,
     one_to_one,
     settled,
 )
@@ -177,18 +181,38 @@ def _settled(pattern: Pattern) -> list[str | Wild]:
 def _match_longer(
     found: Array, spellings: Sequence[str], folded: Sequence[str], parts: Sequence[str | Wild]
 ) -> None:
-    """Match again, one by one, the texts of which a letter stands for several when folded."""
-    codes = np.array(may_fold_longer(spellings), dtype=np.int64)
-    search = getattr(folded, "search", None)
-    if search is not None and len(codes):
+    """Match again the texts of which a letter stands for several when folded."""
+    codes = _match_apart(found, spellings, parts)
+    if codes is None:
+        codes = np.array(may_fold_longer(spellings), dtype=np.int64)
+    if isinstance(spellings, Longer) and isinstance(folded, Longer) and len(codes):
         before = found[codes]
         found[codes] = False  # whatever matches as written fits more loosely
-        fitting = search(loose_expression(parts), codes)
+        marked = spellings.search(MARKS, codes)
+        fitting = np.union1d(folded.search(loose_expression(parts), codes), marked)
         found[fitting] = before[np.searchsorted(codes, fitting)]
         codes = fitting
     for code in codes.tolist():
         if not one_to_one(spelling := spellings[code]):
             found[code] = matches_as_written(parts, spelling)
+
+
+def _match_apart(
+    found: Array, spellings: Sequence[str], parts: Sequence[str | Wild]
+) -> Array | None:
+    """Match such texts again at once; return those that are left, None if that cannot be."""
+    if not isinstance(spellings, Longer):
+        return None
+    if not may_hold_longer(spellings):
+        return np.empty(0, dtype=np.int64)
+    apart = spellings.with_letters_apart()
+    written = expression_apart(parts, apart.stands_for)
+    if written is None or len(written) >= _LONG:
+        return None
+    found[apart.places] = False
+    found[apart.places[apart.search(written)]] = True
+    others: Array = apart.others
+    return others
 
 
 def _matching(lane: TextLane, parts: Sequence[str | Wild]) -> Array:

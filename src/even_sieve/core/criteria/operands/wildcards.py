@@ -2,8 +2,9 @@
 
 import re
 import unicodedata
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from enum import Enum
+from typing import Any, Protocol, runtime_checkable
 
 from even_sieve.core.cells import fold
 from even_sieve.core.cells.unseen import Holding
@@ -13,11 +14,38 @@ FOLDED_LONGER = (
     r"[\x{df}\x{130}\x{149}\x{307}\x{345}\x{587}\x{1e9a}\x{1e9e}\x{1f80}-\x{1ffc}"
     r"\x{fb00}-\x{fb17}]"
 )
+#: Marks that join with the letter before them (RE2).
+MARKS = r"\p{M}"
 #: How they begin in UTF-8.
 _BEGIN_LONGER = (
     b"\xc3\x9f", b"\xc4\xb0", b"\xc5\x89", b"\xcc\x87", b"\xcd\x85", b"\xd6\x87", b"\xe1\xba",
     b"\xe1\xbe", b"\xe1\xbf", b"\xef\xac",
 )  # fmt: skip
+
+#: In more ways a stretch of letters is not written out.
+_MOST_WAYS = 64
+
+
+class Apart(Protocol):
+    """Texts in which one letter stands for each that several stand for when folded.
+
+    They stand at `places` among all; those at `others` have to be read one by one.
+    """
+
+    places: Any
+    others: Any
+    stands_for: Mapping[str, str]
+
+    def search(self, pattern: str) -> Any:
+        """Return which of them fit a pattern (of RE2), as places among themselves, ascending."""
+
+
+@runtime_checkable
+class Longer(Holding, Protocol):
+    """Texts that know those of which a letter stands for several when folded."""
+
+    def with_letters_apart(self) -> Apart:
+        """Return these."""
 
 
 class Wild(Enum):
@@ -79,21 +107,75 @@ def expression(parts: Sequence[str | Wild]) -> str:
 
 
 def loose_expression(parts: Sequence[str | Wild]) -> str:
-    """Return the same in which one letter may stand for several, and what holds marks fits too.
+    """Return the same in which one letter may stand for several.
 
-    Folded letters may join with marks behind them.
+    Texts with `MARKS` need not fit: folded letters may join with marks behind them.
     """
-    return rf"{_expression(parts, '.{0,3}')}|\p{{M}}"
+    return _expression(parts, ".{0,3}")
 
 
-def _expression(parts: Sequence[str | Wild], one: str) -> str:
+def expression_apart(parts: Sequence[str | Wild], stands_for: Mapping[str, str]) -> str | None:
+    """Return the same over texts in which one letter stands for several; None if that cannot be.
+
+    >>> expression_apart(("gross", Wild.ONE), {"\ue000": "ss"})
+    '(?s)\\\\Agro(?:ss|\\\\x{e000}).\\\\z'
+    """
+    said: dict[str | Wild, str] = {}
+    for part in parts:
+        if isinstance(part, str):
+            own = _said_apart(fold(part), stands_for)
+            if own is None or not stands_for.keys().isdisjoint(part):
+                return None
+            said[part] = own
+    return _expression(parts, ".", said)
+
+
+def _said_apart(letters: str, stands_for: Mapping[str, str]) -> str | None:
+    """Return an expression for letters, some of which others stand for; None if it is long."""
+    runs = [(letter, run, len(run)) for letter, run in stands_for.items()]
+    begins = [
+        [(letter, length) for letter, run, length in runs if letters.startswith(run, at)]
+        for at in range(len(letters))
+    ]
+    said, at = "", 0
+    while at < len(letters):
+        end = at + 1
+        reach = max((at + length for _, length in begins[at]), default=end)
+        while end < reach:  # runs that overlap are written out together
+            reach = max([reach, *(end + length for _, length in begins[end])])
+            end += 1
+        ways = _ways(letters, at, end, begins)
+        if ways is None:
+            return None
+        said += ways[0] if len(ways) == 1 else f"(?:{'|'.join(ways)})"
+        at = end
+    return said
+
+
+def _ways(
+    letters: str, start: int, end: int, begins: Sequence[Sequence[tuple[str, int]]]
+) -> list[str] | None:
+    """Return the ways to write letters from one place to another; None if there are many."""
+    ways: dict[int, list[str]] = {end: [""]}
+    for at in range(end - 1, start - 1, -1):
+        nexts = [(letters[at], at + 1)]
+        nexts += [(each, at + length) for each, length in begins[at] if at + length <= end]
+        ways[at] = [_escaped(each) + more for each, then in nexts for more in ways[then]]
+        if len(ways[at]) > _MOST_WAYS:
+            return None
+    return ways[start]
+
+
+def _expression(
+    parts: Sequence[str | Wild], one: str, written: Mapping[str | Wild, str] | None = None
+) -> str:
     begin, end = r"\A", r"\z"
     if list(parts[:1]) == [Wild.ANY_RUN]:
         begin, parts = "", parts[1:]
     if list(parts[-1:]) == [Wild.ANY_RUN]:
         end, parts = "", parts[:-1]
-    said = {Wild.ANY_RUN: ".*", Wild.ONE: one}
-    pieces = [said[part] if isinstance(part, Wild) else _escaped(fold(part)) for part in parts]
+    said = {Wild.ANY_RUN: ".*", Wild.ONE: one, **(written or {})}
+    pieces = [said.get(part) or _escaped(fold(str(part))) for part in parts]
     return f"(?s){begin}{''.join(pieces)}{end}"
 
 
@@ -111,10 +193,15 @@ def may_fold_longer(texts: Sequence[str]) -> Iterable[int]:
     """
     if not isinstance(texts, Holding):
         return range(len(texts))
-    if not any(map(texts.hold, _BEGIN_LONGER)):
+    if not may_hold_longer(texts):
         return ()
     found: Iterable[int] = texts.search(FOLDED_LONGER).tolist()
     return found
+
+
+def may_hold_longer(texts: Holding) -> bool:
+    """Tell whether there may be letters in any of the texts for which several stand when folded."""
+    return any(map(texts.hold, _BEGIN_LONGER))
 
 
 def one_to_one(text: str) -> bool:
