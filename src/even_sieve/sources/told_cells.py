@@ -272,7 +272,8 @@ class Told:
 
         side_by_side(read, len(wanted))
         doubles[wanted], whole[wanted], places[wanted] = own[:3]
-        return wanted[done == 0]
+        left: Array = wanted[done == 0]
+        return left
 
     def _dates(self, states: Array) -> DateLane:
         """Return the lane of the dates: of days where all are midnights."""
