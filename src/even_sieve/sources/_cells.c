@@ -156,7 +156,14 @@ static int number(const uint8_t *s, int64_t n, uint8_t mark, int grouped, int64_
         return NONE;
     if (s < end && *s == mark) {
         has_mark = 1;
-        for (s++; s < end && is_digit(*s); s++, after++) {
+        for (s++; s < end && is_digit(*s) && count + after < MOST_DECIMALS; s++, after++) {
+            found.value = found.value * 10 + (uint64_t)(*s - '0'); /* so many always fit */
+            found.digits += found.value != 0;
+        }
+        found.places = (int)after;
+        for (; s < end && is_digit(*s); s++, after++) {
+            if (found.is_long)
+                continue;
             if (*s == '0') {
                 zeros++; /* for as long as others follow */
                 continue;

@@ -33,31 +33,37 @@ typedef struct {
 
 static int bits_of(uint64_t value) { return value ? 64 - __builtin_clzll(value) : 0; }
 
+/* Take in the digits from there on, as many as are kept. */
+static const uint8_t *take_digits(const uint8_t *s, const uint8_t *end, Written *found)
+{
+    uint64_t digits = found->digits;
+    int count = found->count;
+    for (; s < end && is_digit(*s) && count < KEPT; s++) {
+        digits = digits * 10 + (uint64_t)(*s - '0');
+        count += digits != 0;
+    }
+    found->digits = digits;
+    found->count = count;
+    return s;
+}
+
 /* Read digits with a mark among them; 0 for what is written otherwise. */
 static int read_digits(const uint8_t *s, const uint8_t *end, uint8_t mark, Written *found)
 {
-    int has_mark = 0;
+    const uint8_t *begin;
     if (s < end && (*s == '+' || *s == '-'))
         found->is_negative = *s++ == '-';
-    for (; s < end; s++) {
-        if (*s == mark && !has_mark) {
-            has_mark = 1;
-            continue;
-        }
-        if (!is_digit(*s))
-            return 0;
-        if (found->count == KEPT) {
-            if (!has_mark)
-                return 0;
+    s = take_digits(s, end, found);
+    if (s < end && *s == mark) {
+        begin = ++s;
+        s = take_digits(s, end, found);
+        found->places = (int)(s - begin);
+        for (; s < end && is_digit(*s); s++) {
             found->is_cut = 1;
             found->is_more |= *s != '0';
-            continue;
         }
-        found->digits = found->digits * 10 + (uint64_t)(*s - '0');
-        found->count += found->digits != 0;
-        found->places += has_mark;
     }
-    return found->digits != 0 && found->places <= KEPT;
+    return s == end && found->digits != 0 && found->places <= KEPT;
 }
 
 /* Find the double nearest to a number; 0 where its digits that were cut off could decide. */
@@ -65,12 +71,12 @@ static int nearest(const Written *from, Double *to)
 {
     uint64_t by = tens[from->places];
     int up = 64 - (bits_of(from->digits) - bits_of(by)), down;
-    wide_t whole = ((wide_t)from->digits << up) / by, rest = ((wide_t)from->digits << up) % by;
+    wide_t raised = (wide_t)from->digits << up, whole = raised / by, rest = raised - whole * by;
     wide_t below, half, unknown;
     down = (whole >> 64 ? 65 : 64) - BITS;
     below = whole & (((wide_t)1 << down) - 1);
     half = (wide_t)1 << (down - 1);
-    unknown = from->is_cut ? (((wide_t)1 << up) / by) + 1 : 0;
+    unknown = from->is_cut ? ((wide_t)1 << (up - bits_of(by) + 1)) + 1 : 0;
     to->m = (uint64_t)(whole >> down);
     to->down = up - down;
     if (below < half && below + unknown >= half)
@@ -87,27 +93,29 @@ static int nearest(const Written *from, Double *to)
 /* Find the fewest digits that give a double back, of so many decimals; 0 where that is unsure. */
 static int shortest(const Double *of, int places, int64_t *whole, int16_t *decimals)
 {
-    wide_t scaled, best, unit = 1, middle = (wide_t)1 << (BITS - 1);
+    wide_t scaled;
+    uint64_t unit = 1, left, best = 0;
     int digits, is_halfway = 0;
-    if (of->down < 1 || of->down > 66 || of->m == (uint64_t)middle || places < 0 || places > 18)
+    if (of->down < 1 || of->down > 66 || of->m == (uint64_t)1 << (BITS - 1) || places < 0 ||
+        places > SHORTEST)
         return 0;
     scaled = (wide_t)of->m * tens[places];
-    best = (scaled + ((wide_t)1 << (of->down - 1))) >> of->down;
-    if (best >= tens[SHORTEST + 1])
+    if (scaled >> of->down >= tens[SHORTEST + 1] - 1)
         return 0;
-    for (digits = 0;; digits++, unit *= 10) {
-        wide_t number = (scaled >> of->down) / unit * unit;
-        wide_t above = scaled - (number << of->down), step = unit << of->down;
-        int is_up = 2 * above > step;
-        wide_t away = is_up ? step - above : above;
+    left = (uint64_t)(scaled >> of->down);
+    for (digits = 0;; digits++, unit *= 10, left /= 10) {
+        uint64_t number = left * unit;
+        wide_t above = scaled - ((wide_t)number << of->down), step = (wide_t)unit << of->down;
+        uint64_t up = 2 * above > step; /* reckoned with, for nobody foretells it */
+        wide_t away = up * step + (1 - 2 * (wide_t)up) * above;
         if (2 * away == tens[places] || (digits == SHORTEST && 2 * away < tens[places]))
             return 0;
         if (2 * away > tens[places])
             break;
-        best = is_up ? number + unit : number;
+        best = number + up * unit;
         is_halfway = 2 * above == step;
     }
-    if (!digits || is_halfway || best >> 63)
+    if (!digits || is_halfway)
         return 0;
     /* Fifteen digits and fewer are written as fifteen. */
     *whole = (int64_t)(digits > 2 && places >= 2 ? best / 100 : best);

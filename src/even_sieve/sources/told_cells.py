@@ -24,6 +24,8 @@ from even_sieve.sources.shaped_numbers import without_zeros
 from even_sieve.sources.side_by_side import side_by_side
 from even_sieve.sources.tokens import TokenReader
 from even_sieve.sources.told_lanes import (
+    LONG,
+    drop_last_zeros,
     first_lost,
     fit_together,
     nearest_doubles,
@@ -70,14 +72,10 @@ _ADDED = list(range(Fact.TIMED))
 _LARGEST, _FAR = len(Fact), 280
 _FIRST_SIGN = _LARGEST + LARGEST_SCALE + 1
 _SIGNS = ("$", *"¢£¤¥", *map(chr, range(0x20A0, 0x20C0)))
-#: What stands for the decimals of a long number.
-_LONG = 2**15 - 1
 #: Offsets are marked by their minutes and this; the first mark is that of times without one.
 _OFFSET_0 = 24 * 60
 _ORDERS = {None: 0, DateOrder.DAY_FIRST: 1, DateOrder.MONTH_FIRST: 2, DateOrder.YEAR_FIRST: 3}
 _TEN = 10
-#: How many bytes an end has where it has 64 bits.
-_FAR_ENDS = 8
 
 
 class Told:
@@ -230,50 +228,23 @@ class Told:
         """Return the lane of doubles that keeps the digits that were written."""
         rows = np.flatnonzero(states == Kind.NUMBER)
         whole, places = self.values[rows], self._places[rows]
-        ends = np.flatnonzero((places > 0) & (whole % _TEN == 0) & (whole != 0))
-        while len(ends):
-            whole[ends] //= _TEN
-            places[ends] -= 1
-            ends = ends[(places[ends] > 0) & (whole[ends] % _TEN == 0)]
-        long = np.flatnonzero(places == _LONG)
-        doubles, others = nearest_doubles(whole, places)
-        others = self._near(rows, others, doubles, whole, places)
+        long = places == LONG
+        if not long.all():
+            drop_last_zeros(whole, places, ~long)
+        doubles, others = nearest_doubles(self.strings, self._mark, rows, whole, places)
         if len(others):
             at = rows[others]
             if self._mark != "." or (self.states[at] == WRITTEN).any():
                 return None
             read = pc.cast(take(self.strings, at), pa.float64())
             doubles[others] = stored(read, np.float64)
-        left = others[places[others] == _LONG]
+        left = others[places[others] == LONG]
         whole[left], places[left] = shortest_decimals(doubles[left])
-        lost = first_lost(take(self.strings, rows[long]), doubles[long])
+        lost = first_lost(self.strings, rows, doubles, np.flatnonzero(long))
         lane = FloatLane(doubles, (whole, places), lost)
         if len(rows) == len(states):
             return lane
         return lane.changed(lambda own: scattered(own, rows, len(states)))
-
-    def _near(
-        self, rows: Array, wanted: Array, doubles: Array, whole: Array, places: Array
-    ) -> Array:
-        """Put in the doubles wanted of numbers in rows, and the decimals of long ones.
-
-        Returns what is left of the places wanted.
-        """
-        if at_hand.compiled is None or not len(wanted):
-            return wanted
-        text, near = Bytes.of(self.strings), at_hand.compiled.near
-        done, far = np.zeros(len(wanted), dtype=np.uint8), text.offsets.itemsize == _FAR_ENDS
-        own = [doubles[wanted], whole[wanted], places[wanted], done]
-
-        def read(some: slice) -> None:
-            at = rows[wanted[some]]
-            parts = [each[some] for each in own]
-            near(text.data, text.offsets, far, at, ord(self._mark), *parts)
-
-        side_by_side(read, len(wanted))
-        doubles[wanted], whole[wanted], places[wanted] = own[:3]
-        left: Array = wanted[done == 0]
-        return left
 
     def _dates(self, states: Array) -> DateLane:
         """Return the lane of the dates: of days where all are midnights."""
