@@ -7,10 +7,21 @@ import random
 import pyarrow as pa
 import pytest
 
-from even_sieve.core.cells import Kind
+from even_sieve.core.cells import Kind, fold, looks_like_date, looks_like_number
+from even_sieve.core.cells.likeness import Likeness
+from even_sieve.core.criteria.operands import Pattern, Wild
+from even_sieve.core.criteria.operands.wildcards import (
+    matcher,
+    matches_as_written,
+    one_to_one,
+    settled,
+)
+from even_sieve.core.measures.best import Extremes
 from even_sieve.core.query import Query
 from even_sieve.core.table import Column, Table, column_from_cells
 from even_sieve.core.table import texts_of_rows as core
+from even_sieve.core.table.how_to_read import options_to_read
+from even_sieve.core.table.likes import count_like, texts_like
 from even_sieve.core.table.total_labels import labels_of_totals
 from even_sieve.core.tally import tally
 from even_sieve.sources import growing_cells, text_lanes
@@ -133,3 +144,85 @@ def test_dates_among_them_are_told_by_the_first_in_order(monkeypatch, sample):
         assert not lanes[0].is_made
         told += len(days) > 90
     assert told
+
+
+@pytest.mark.parametrize("measure", ["min of name", "max of name"])
+def test_ends_are_told_before_all_are_in_order(monkeypatch, measure):
+    chance, again = random.Random(), 0
+    following = Extremes.following
+
+    def counted(state):
+        nonlocal again
+        again += following(state) is not None
+        return following(state)
+
+    monkeypatch.setattr(Extremes, "following", counted)
+    for _ in range(40):
+        monkeypatch.setattr(text_lanes, "_END", chance.choice([2, 64]))
+        words = WORDS if chance.random() < 0.5 else [f"Berth {n} {n % 7}x" for n in range(99)]
+        waiting, made = tables(chance, words, rows=chance.choice([40, 300]))
+        for where in (None, "row < 5", "row = 3", "row > 999"):
+            query = Query.of(where=where)
+            one, other = (tally(query, each, [measure])[0] for each in (waiting, made))
+            assert (one.value, one.account, one.found_at) == (
+                other.value,
+                other.account,
+                other.found_at,
+            )
+            assert one.notices == other.notices
+    assert again
+    lane = text_lane_later(pa.array(["Quay", "mole", "Pier", "pier", "Dock"] * 9))
+    assert tally(Query.of(), _only(lane), [measure])[0].value == (
+        "Quay" if "max" in measure else "Dock"
+    )
+    assert not lane.is_made
+
+
+def test_texts_like_numbers_are_counted_before_all_are_in_order():
+    waiting, made = tables(random.Random(), ["12 EUR", "5-May-2031", "1,200", *APART], rows=200)
+    for table in (waiting, made):
+        column = table.column("name")
+        counts = [count_like(column, what) for what in (Likeness.NUMBER, Likeness.DATE)]
+        cells = list(filter(None, column.cells()))
+        assert counts == [sum(map(test, cells)) for test in (looks_like_number, looks_like_date)]
+        numbers = sorted(filter(looks_like_number, {*cells}))
+        assert (
+            [*texts_like(column, Likeness.NUMBER)] == numbers == ["1,200", "12 EUR", "\U0001f6a2 7"]
+        )
+        assert options_to_read(column) == ""
+    assert not lane_of(waiting).is_made
+
+
+LONGER = [
+    "sSßẞab",
+    "fiﬁﬂﬀﬃF",
+    "iİıI\u0307k",
+    "nŉʼa",
+    "aᾳαι\u1fb0Α",
+    "եւև",
+    "sße\u0301o",
+    "sß\ue000x",
+]
+
+
+def test_one_letter_is_one_as_written_among_many_texts_too():
+    chance, apart, found = random.Random(), 0, 0
+    for _ in range(60):
+        letters = chance.choice(LONGER)
+        texts = sorted(
+            {"".join(chance.choices(letters, k=chance.randrange(1, 8))) for _ in range(60)}
+        )
+        lane = text_lane_of(pa.array(texts))
+        parts = [chance.choice([Wild.ONE, Wild.ANY_RUN, *letters, letters[:2]]) for _ in range(4)]
+        pattern = Pattern((Wild.ONE, *parts))
+        settled_parts = settled(pattern.parts)
+        as_folded = matcher(settled_parts)
+        wanted = [
+            as_folded(fold(text)) if one_to_one(text) else matches_as_written(settled_parts, text)
+            for text in lane.spellings
+        ]
+        assert pattern.codes_in(lane).tolist() == wanted, (parts, texts)
+        apart += len(lane.spellings.with_letters_apart().places)
+        found += sum(wanted)
+    assert apart
+    assert found

@@ -1,5 +1,6 @@
 """Cells told apart in one compiled pass are what each is by itself, and what it cannot tell it leaves."""
 
+import math
 import random
 import shutil
 from datetime import date
@@ -14,12 +15,14 @@ from even_sieve.core.cells import Kind
 from even_sieve.core.cells.dates import micros
 from even_sieve.core.cells.written import DateOrder, read_ordered_date, read_written_number
 from even_sieve.core.notices import Code
+from even_sieve.core.table.shortest import shortest_decimals
 from even_sieve.sources import at_hand, told_columns
 from even_sieve.sources.arrow_buffers import strings_of
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.string_columns import column_from_strings
 from even_sieve.sources.tokens import TokenReader
 from even_sieve.sources.told_cells import UNSURE, WRITTEN, Fact, Told
+from even_sieve.sources.told_lanes import LONG, nearest_doubles
 
 needs_it = pytest.mark.skipif(at_hand.compiled is None, reason="there was no compiler")
 CHANCE = random.Random()
@@ -229,6 +232,37 @@ def test_a_column_is_the_same_without_a_compiler(shape, monkeypatch):
             facts = column.counts, told, column.trimmed, column.conventions, column.shown
             found.append((list(map(repr, column.cells())), facts))
         assert found[0] == found[1], (how, some, few, part)
+
+
+def about(chance):
+    """Return a number of many digits, often about half way between two doubles."""
+    near = chance.random() * 10 ** chance.randrange(-2, 15)
+    half = (Decimal(near) + Decimal(math.nextafter(near, math.inf))) / 2
+    more = Decimal(chance.choice([-1, 0, 1])) * Decimal(10) ** -chance.randrange(15, 30)
+    plain = f"{chance.randrange(10**9)}.{chance.randrange(10**15)}"
+    text = chance.choice(
+        [f"{half + more:f}", f"{Decimal(near):f}", repr(near), plain, f"{near:.20f}"]
+    )
+    return chance.choice(["", "-"]) + text[: chance.randrange(17, 38)]
+
+
+@needs_it
+def test_doubles_and_their_decimals_are_the_nearest_and_the_shortest():
+    chance, told = random.Random(), 0
+    texts = [about(chance) for _ in range(4000)]
+    texts = [each for each in texts if "e" not in each]
+    strings, rows = strings_of(texts), np.arange(len(texts))
+    whole, places = np.zeros(len(texts), np.int64), np.full(len(texts), LONG, np.int16)
+    found, left = nearest_doubles(strings, ".", rows, whole, places)
+    done = np.setdiff1d(rows, left)
+    for at in done.tolist():
+        assert found[at] == float(texts[at])
+        shortest = Decimal(int(whole[at])).scaleb(-int(places[at]))
+        assert shortest == Decimal(repr(float(texts[at]))), texts[at]
+        told += 1
+    assert told > len(texts) // 3
+    again = shortest_decimals(found[done])
+    assert [each.tolist() for each in again] == [whole[done].tolist(), places[done].tolist()]
 
 
 @needs_it

@@ -217,9 +217,15 @@ class Told:
         if fit_together(most, least, largest) and not self[Fact.LONG]:
             return most, least
         own = np.flatnonzero(states == Kind.NUMBER)
-        if self[Fact.LONG] or not self[Fact.WRITTEN] or (self.states[own] == WRITTEN).any():
+        if self[Fact.LONG] or (self[Fact.WRITTEN] and (self.states[own] == WRITTEN).any()):
             return None, 0
-        places, sizes = self._places[own], np.abs(self.values[own])  # written ones are texts
+        whole, places = self.values[own], self._places[own]  # written ones are texts
+        if not (whole[places == places.max(initial=0)] % _TEN).any():
+            drop_last_zeros(whole, places, np.ones(len(own), dtype=bool))
+            self.values[own], self._places[own] = whole, places
+        elif not self[Fact.WRITTEN]:
+            return None, 0
+        sizes = np.abs(whole)
         most, least = int(places.max()), int(places.min())
         alone = [int(sizes[places == each].max(initial=0)) for each in range(LARGEST_SCALE + 1)]
         return (most, least) if fit_together(most, least, alone) else (None, 0)
