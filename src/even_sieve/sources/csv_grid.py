@@ -11,12 +11,14 @@ from pyarrow import csv as arrow_csv
 
 from even_sieve.core.errors import NoRows, SourceError
 from even_sieve.core.notices import Notice
+from even_sieve.core.table.lanes import Array
 from even_sieve.sources.areas import block_of
 from even_sieve.sources.arrow_buffers import strings_of
 from even_sieve.sources.csv_parsing import BLOCK, LONGEST_HEADER, parsing
 from even_sieve.sources.csv_records import header_of, records_of
 from even_sieve.sources.dialect import Dialect
 from even_sieve.sources.names import column_names
+from even_sieve.sources.octets import places_of
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.text_table import TextFile
 
@@ -84,30 +86,49 @@ def _of_long_block(
     column and the one after the last.
     """
     first, last, left, right = block
-    lines = content.splitlines(keepends=True)[:last]
-    quote = dialect.quote.encode()
-    if quote in content and not (paired and all(line.count(quote) % 2 == 0 for line in lines)):
+    every = _line_ends(content)
+    if not dialect.quote.isascii():
         return None
-    lines = lines[first:]
-    chosen = b"".join(lines)
-    wide = len(header_of(chosen[:LONGEST_HEADER], dialect)) if lines and lines[0].strip() else 0
-    if len(lines) < 2 or not left < wide or wide < 2:
+    ends = every[:last]
+    quotes = places_of(content, dialect.quote)
+    if len(quotes) and not (paired and not (np.searchsorted(quotes, ends) % 2).any()):
         return None
+    ends = ends[first:]
+    if len(ends) < 2:
+        return None
+    begin = int(every[first - 1]) if first else 0
+    head = content[begin : begin + LONGEST_HEADER]
+    wide = len(header_of(head, dialect)) if head[: int(ends[0]) - begin].strip() else 0
+    if not left < wide or wide < 2:
+        return None
+    chosen = pa.py_buffer(content).slice(begin, int(ends[-1]) - begin)
     try:
         arrays = arrow_csv.read_csv(
             pa.BufferReader(chosen), **parsing(wide, BLOCK, dialect, quoted=False)
         )
     except pa.ArrowInvalid:
         return None
-    if arrays.num_rows != len(lines):
+    if arrays.num_rows != len(ends):
         return None
     columns = arrays.columns[left:right]
     names, unnamed = column_names([each[0].as_py() for each in columns], source)
     strings = [each.slice(1) for each in columns]
     told = (*notices, *unnamed)
-    begin = zip(*(each[:_SHOWN_ROWS].to_pylist() for each in columns), strict=True)
-    head = _written_out(list(begin), dialect)
-    return TextFile(source, names, strings, len(lines) - 1, first + 2, dialect, head, told)
+    shown = zip(*(each[:_SHOWN_ROWS].to_pylist() for each in columns), strict=True)
+    head = _written_out(list(shown), dialect)
+    return TextFile(source, names, strings, len(ends) - 1, first + 2, dialect, head, told)
+
+
+def _line_ends(content: bytes) -> Array:
+    """Return where each line ends, behind its end; any of three ends ends one."""
+    ends = places_of(content, "\n") + 1
+    if b"\r" in content:
+        returns = places_of(content, "\r") + 1
+        octets = np.frombuffer(content, dtype=np.uint8)
+        follows = octets[np.minimum(returns, len(octets) - 1)]
+        alone = (follows != ord("\n")) | (returns == len(octets))
+        ends = np.union1d(ends, returns[alone])
+    return ends if content.endswith((b"\n", b"\r")) else np.append(ends, len(content))
 
 
 def _written_out(records: Sequence[Sequence[str]], dialect: Dialect) -> bytes:

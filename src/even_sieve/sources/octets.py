@@ -4,6 +4,13 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Protocol
 
+import numpy as np
+
+from even_sieve.core.table.arrays import spans
+from even_sieve.core.table.lanes import Array
+
+_BLOCK = 1 << 20
+
 
 def lines_in(content: bytes) -> int:
     """Return how many line ends there are: line feeds, and returns that none follows.
@@ -67,3 +74,16 @@ def whole_lines(content: Octets, end: int, size: int) -> Iterator[tuple[int, byt
             some = some[:cut]
         yield start, some
         start += len(some)
+
+
+def places_of(content: bytes, letter: str) -> Array:
+    """Return the places of a letter of ASCII, int64, ascending.
+
+    >>> places_of(b"a;b;c", ";").tolist()
+    [1, 3]
+    """
+    octets, wanted = np.frombuffer(content, dtype=np.uint8), ord(letter)
+    found = [
+        rows.start + np.flatnonzero(octets[rows] == wanted) for rows in spans(len(octets), _BLOCK)
+    ]
+    return np.concatenate(found) if found else np.empty(0, dtype=np.int64)
