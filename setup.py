@@ -7,11 +7,13 @@ nothing else changes.
 
 from setuptools import Extension, setup
 
+PARTS = ("cells", "likeness", "doubles", "letters")
+
 setup(
     ext_modules=[
         Extension(
             "even_sieve.sources._cells",
-            [f"src/even_sieve/sources/_{part}.c" for part in ("cells", "likeness", "doubles")],
+            [f"src/even_sieve/sources/_{part}.c" for part in PARTS],
             depends=["src/even_sieve/sources/_cells.h"],
             optional=True,
             py_limited_api=True,

@@ -129,3 +129,12 @@ def test_letters_that_fold_to_several_are_found_however_they_are_written():
     for text in texts:
         assert [*may_fold_longer(Strings(pa.array([f"Quay {text}"])))] == [0]
     assert [*may_fold_longer(Strings(pa.array(["Möwe", "港", "é"])))] == []
+
+
+@given(words=st.lists(st.text(st.characters(exclude_categories=["Cs"])), max_size=9))
+@example(words=["a\0\x7f", "\x80\u07ff", "\u0800\uffff", "\U00010000\U0010ffff"])
+def test_letters_of_texts_are_told_both_ways(words):
+    strings = pa.array(words, pa.string())
+    wanted = sorted({ord(letter) for word in words for letter in word})
+    assert folding.letters_of(strings).tolist() == wanted
+    assert folding._by_pairs(strings).tolist() == wanted

@@ -665,9 +665,13 @@ PyDoc_STRVAR(near_doc,
              "the decimals\nthat give them back, into buffers of float64, int64, int16 and uint8; "
              "`far` is whether ends\nhave 64 bits.");
 
+PyDoc_STRVAR(see_doc, "see(data, seen)\n--\n\nMark, in a buffer of uint8, which letters of Unicode "
+                      "stand in UTF-8.");
+
 static PyMethodDef methods[] = {{"tell", tell_cells, METH_VARARGS, tell_doc},
                                 {"liken", liken_cells, METH_VARARGS, liken_doc},
                                 {"near", near_cells, METH_VARARGS, near_doc},
+                                {"see", see_letters, METH_VARARGS, see_doc},
                                 {NULL}};
 
 static struct PyModuleDef definition = {

@@ -28,3 +28,4 @@ static inline int are_ends(const Py_buffer *ends, Py_ssize_t rows, int *wide)
 
 PyObject *liken_cells(PyObject *module, PyObject *args);
 PyObject *near_cells(PyObject *module, PyObject *args);
+PyObject *see_letters(PyObject *module, PyObject *args);

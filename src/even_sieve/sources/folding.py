@@ -12,6 +12,7 @@ import pyarrow.compute as pc
 from even_sieve.core.cells import fold
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import Array
+from even_sieve.sources import at_hand
 from even_sieve.sources.arrow_buffers import (
     Bytes,
     array_of,
@@ -188,7 +189,26 @@ def _stand_alone(letters: Iterable[int]) -> bool:
 
 
 def letters_of(strings: Any) -> Array:
-    """Return the numbers of the different letters in Unicode, in order."""
+    """Return the numbers of the different letters in Unicode, in order.
+
+    >>> letters_of(strings_of(["aé", "é"])).tolist()
+    [97, 233]
+    """
+    compiled = at_hand.compiled
+    if compiled is None:
+        return _by_pairs(strings)
+
+    def see(rows: slice) -> Array:
+        seen = np.zeros(_LAST, dtype=np.uint8)
+        compiled.see(Bytes.of(strings[rows]).used, seen)
+        return np.flatnonzero(seen)
+
+    found = side_by_side(see, len(strings))
+    return found[0] if len(found) == 1 else np.unique(np.concatenate(found))
+
+
+def _by_pairs(strings: Any) -> Array:
+    """Return the same by the pairs of bytes that there are."""
     pairs, seen = np.zeros(1 << 16, dtype=bool), np.zeros(_LAST, dtype=bool)
 
     def see(rows: slice) -> None:
