@@ -138,3 +138,10 @@ def test_letters_of_texts_are_told_both_ways(words):
     wanted = sorted({ord(letter) for word in words for letter in word})
     assert folding.letters_of(strings).tolist() == wanted
     assert folding._by_pairs(strings).tolist() == wanted
+
+
+@pytest.mark.parametrize("written", ["?ß*x", "?ß\u0301x", "e?*x", "*?\u0301x"])
+def test_letters_with_marks_match_as_they_are_written(written):
+    lane = text_lane_of(pa.array(["eß\u0301x", "essx", "eßy", "mole"]))
+    found = read_letters(written).codes_in(lane)
+    assert [lane.spellings[at] for at in np.flatnonzero(found)][-1:] == ["eß\u0301x"]

@@ -223,7 +223,8 @@ def matches_as_written(parts: Sequence[str | Wild], text: str) -> bool:
         elif part is Wild.ONE:
             places = {place + 1 for place in places if place < len(chars)}
         else:
-            places = {end for place in places if (end := _end(chars, place, fold(str(part)))) >= 0}
+            run = "".join(map(fold, _composed(str(part))))
+            places = {end for place in places if (end := _end(chars, place, run)) >= 0}
     return len(chars) in places
 
 
