@@ -105,6 +105,7 @@ def test_after_a_few_questions_they_are_put_in_order(monkeypatch):
 
 def test_a_column_with_such_texts_is_copied_and_travels():
     waiting, made = tables(random.Random(5))
+    assert pickle.loads(pickle.dumps(lane_of(waiting).of_rows)) is None
     lanes = [copy.copy(lane_of(waiting)), pickle.loads(pickle.dumps(lane_of(waiting)))]
     for lane in (*lanes, lane_of(waiting)):
         assert list(lane.spellings) == list(lane_of(made).spellings)

@@ -25,9 +25,8 @@ from even_sieve.sources.letters_apart import LettersApart
 from even_sieve.sources.likenesses import may_be_like
 from even_sieve.sources.side_by_side import by_stretches, side_by_side
 
-#: Each byte, but for that of a digit that of 0.
-_WITH_ZEROS = np.arange(256, dtype=np.uint8)
-_WITH_ZEROS[ord("0") : ord("9") + 1] = ord("0")
+#: Digits are ten bytes from 0 on.
+_ZERO, _TEN = np.uint8(ord("0")), np.uint8(10)
 #: So many strings are made at once.
 _TAKEN = 1 << 20
 
@@ -35,7 +34,10 @@ _TAKEN = 1 << 20
 def _with_zeros(strings: Any) -> Any:
     """Return strings, an Arrow array, with 0 for each digit."""
     text = Bytes.of(strings)
-    return Bytes(_WITH_ZEROS[text.used], text.offsets - text.offsets[0]).strings()
+    used = text.used
+    above = used - _ZERO  # below 0 it wraps round
+    above *= above < _TEN
+    return Bytes(used - above, text.offsets - text.offsets[0]).strings()
 
 
 @lru_cache(maxsize=64)
@@ -155,7 +157,7 @@ class Strings(Texts):
 
     def shapes(self, places: Array) -> tuple[list[str], Array]:
         """Return the strings at these places, 0 for each digit, once each, and which each has."""
-        some = take(self._array, places)
+        some = self._array if len(places) == len(self._array) else take(self._array, places)
         return coded_together(
             side_by_side(lambda rows: _with_zeros(some[rows]).dictionary_encode(), len(some))
         )

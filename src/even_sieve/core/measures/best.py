@@ -9,7 +9,7 @@ from even_sieve.core.measures.cell_filter import CellFilter
 from even_sieve.core.measures.cells import BlockCells
 from even_sieve.core.measures.first_rows import first_of_each, in_order, rows_of_each
 from even_sieve.core.table.lanes import Array, FloatLane, TextLane
-from even_sieve.core.table.texts_of_rows import EndInOrder
+from even_sieve.core.table.texts_of_rows import EndInOrder, TextsOfRows
 
 #: So many rows wait at the least before those that hold no best value any more are let go.
 _WAITING = 1 << 20
@@ -20,15 +20,15 @@ class Extremes:
     """The smallest (or largest) used value of each group, and the first rows that hold it.
 
     Values are compared as stored; texts by their folded value. `best` has shape (groups,), and
-    `found`: how many rows hold it, 0 where there is none. Of texts that are not in order yet only
-    those that come first, or last, are put in order, unless the `whole` is asked for: where none
-    of these was used another pass follows.
+    `found`: how many rows hold it, 0 where there is none. Of texts that are `waiting` to be put in
+    order only those that come first, or last, are: where none of these was used another pass
+    follows.
     """
 
     groups: int
     filter: CellFilter
     largest: bool
-    whole: bool = False
+    waiting: TextsOfRows | None = None
     best: Array = field(init=False)
     found: Array = field(init=False)
     _end: EndInOrder | None = field(init=False, default=None)
@@ -40,15 +40,14 @@ class Extremes:
         kind = np.float64 if isinstance(self.filter.lane, FloatLane) else np.int64
         self.best = np.zeros(self.groups, dtype=kind)
         self.found = np.zeros(self.groups, dtype=np.int64)
-        waiting = lane.of_rows if isinstance(lane := self.filter.lane, TextLane) else None
-        alone = waiting is not None and self.groups == 1 and not self.whole
-        self._end = waiting.end_in_order(self.largest) if waiting and alone else None
+        if self.waiting is not None and self.groups == 1:
+            self._end = self.waiting.end_in_order(self.largest)
 
     def following(self) -> "Callable[[], Extremes] | None":
         """Return what begins another pass, where the value may be any of the texts not in order."""
         if self._end is None or not self.found[0] or self.best[0] != self._end.beyond:
             return None
-        return lambda: Extremes(self.groups, self.filter, self.largest, whole=True)
+        return lambda: Extremes(self.groups, self.filter, self.largest)
 
     def add(self, cells: BlockCells) -> None:
         """Take in a block."""

@@ -84,7 +84,10 @@ class Ordered(Measure):
 
 
 def _extreme(used: CellFilter, largest: bool) -> Need:
-    return Need(f"extreme {largest}", lambda groups, _: Extremes(groups, used, largest))
+    """Return what gathers an extreme: whether texts wait is looked up once, for all threads."""
+    lane = used.lane
+    waiting = lane.of_rows if isinstance(lane, TextLane) else None
+    return Need(f"extreme {largest}", lambda groups, _: Extremes(groups, used, largest, waiting))
 
 
 class Least(Ordered):

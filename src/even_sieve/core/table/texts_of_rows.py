@@ -73,6 +73,10 @@ class TextsOfRows:
         self._like: dict[Test, NDArray[np.bool_] | None] = {}
         self._one_at_a_time = Lock()
 
+    def __reduce__(self) -> tuple[type[None], tuple[()]]:
+        """Stay here: where a lane travels to its texts are in order."""
+        return type(None), ()
+
     def folded(self) -> Texts | None:
         """Return the texts as they are compared; None where a few questions were asked before."""
         self._left -= 1
