@@ -10,6 +10,7 @@ from typing import Protocol, Self
 
 import numpy as np
 
+from even_sieve.core.cells import Kind
 from even_sieve.core.measures.cell_filter import Bucket
 from even_sieve.core.measures.cells import BlockCells
 from even_sieve.core.measures.first_rows import FirstRows
@@ -57,7 +58,7 @@ class Counts:
         cells.count_in(self.buckets)
         if cells.filter.keep_errors:
             self._put_errors(*cells.first_errors())
-        if cells.filter.kind is not None:
+        if cells.filter.kind is Kind.NUMBER:  # such texts are told of where numbers are used
             self.text_like_numbers += cells.text_like_numbers()
 
     def merge(self, other: "Counts") -> None:
