@@ -250,3 +250,14 @@ def test_how_a_number_or_a_date_is_written_is_told(tmp_path):
         for each in table.tally("count", where="fee = kr 1,234").notices
     )
     assert table.tally("count", where="fee = 1,234")[0].value == 1
+
+
+@pytest.mark.parametrize("count", [5, 3000])
+def test_numbers_beyond_a_double_said_in_texts_are_errors(tmp_path, count):
+    texts = [f"{n}e400" if n % 2 else f"{n}.5" for n in range(1, count)]
+    (tmp_path / "calls.jsonl").write_text("".join(f'{{"fee": "{text}"}}\n' for text in texts))
+    found = read_table(tmp_path / "calls.jsonl", as_number="fee").tally("sum of fee")[0]
+    own = [float(text) for text in texts if "e" not in text]
+    assert (found.value, found.account.error) == (sum(own), len(texts) - len(own))
+    derived = read_table(tmp_path / "calls.jsonl").tally("sum of due", derive="due = number of fee")
+    assert (derived[0].value, derived[0].account.error) == (found.value, found.account.error)

@@ -17,7 +17,7 @@ from even_sieve.core.cells.dates import days_of, spans_of_date
 from even_sieve.core.cells.said import date_said, number_said, ways_to_part, without_utc
 from even_sieve.core.cells.written import DateOrder
 from even_sieve.core.table import Column
-from even_sieve.core.table.build import column_from_codes
+from even_sieve.core.table.build import column_from_codes, within_doubles
 from even_sieve.core.table.lanes import Array, DateLane
 from even_sieve.core.table.offsets import offsets_in
 from even_sieve.sources.arrow_buffers import take
@@ -53,7 +53,7 @@ def one_by_one(cells: Sequence[Cell], read: Callable[[Cell], Cell]) -> Said:
     ([12, 'waived'], [True, False], ['12 EUR'])
     """
     given = list(cells)
-    found = [read(each) for each in given]
+    found = [within_doubles(read(each)) for each in given]
     turned = [new is not old for new, old in zip(found, given, strict=True)]
     shown = [cell for cell, changed in zip(given, turned, strict=True) if changed]
     made = column_from_codes("", found, None)

@@ -15,6 +15,7 @@ from even_sieve.core.cells.said import as_text, date_said, number_said, told_of_
 from even_sieve.core.notices import Code, Notice, counted
 from even_sieve.core.table import Column, column_from_cells, column_from_codes
 from even_sieve.core.table.arrays import pick, spans, zeros
+from even_sieve.core.table.build import within_doubles
 from even_sieve.core.table.distinct import count_codes
 from even_sieve.core.table.far import column_of_codes
 from even_sieve.core.table.far_arrays import worked_out
@@ -43,7 +44,7 @@ _OF_TEXT: dict[str, Callable[[str], str]] = {
 }
 _READ: dict[str, tuple[Callable[[Column, Cell], Cell], type | tuple[type, ...]]] = {
     "number": (
-        lambda column, cell: number_said(cell, column.conventions.decimal),
+        lambda column, cell: within_doubles(number_said(cell, column.conventions.decimal)),
         (int, float, Decimal),
     ),
     "seconds": (

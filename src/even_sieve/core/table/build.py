@@ -218,6 +218,15 @@ def _plain_datetime(value: datetime) -> datetime | None:
     return datetime(*value.timetuple()[:6], value.microsecond)
 
 
+def within_doubles(cell: Cell) -> Cell:
+    """Return a cell as it is, or the error that stands for a number that no cell can hold.
+
+    >>> within_doubles(Decimal("12.5")), str(within_doubles(Decimal("1e400")))
+    (Decimal('12.5'), 'infinite')
+    """
+    return BEYOND if isinstance(cell, int | Decimal) and is_beyond(cell) else cell
+
+
 def is_beyond(number: int | Decimal) -> bool:
     """Tell whether a number is larger than any double: it cannot be a cell.
 
