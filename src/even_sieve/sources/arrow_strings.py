@@ -27,6 +27,7 @@ from even_sieve.sources.side_by_side import by_stretches, side_by_side
 
 #: Digits are ten bytes from 0 on.
 _ZERO, _TEN = np.uint8(ord("0")), np.uint8(10)
+_PAIR = 2
 #: So many strings are made at once.
 _TAKEN = 1 << 20
 
@@ -73,6 +74,10 @@ class Strings(Texts):
         """The bytes of all, and where each begins, for a few to be looked up fast."""
         text = Bytes.of(self._array)
         return text.data.data, text.offsets.data
+
+    @cached_property
+    def _is_ascii(self) -> bool:
+        return is_ascii(self._array)
 
     def __reduce__(self) -> tuple[type["Strings"], tuple[Any]]:
         """Travel as the array alone."""
@@ -129,12 +134,14 @@ class Strings(Texts):
 
     def hold(self, part: bytes) -> bool:
         """Tell whether a part may be among the bytes of the strings."""
+        if not part.isascii() and self._is_ascii:
+            return False
         used = Bytes.of(self._array).used
-        blocks = (
-            used[rows.start : rows.stop + len(part) - 1].tobytes()
-            for rows in spans(len(used), _TAKEN)
-        )
-        return any(part[:1] in block and part in block for block in blocks)  # one is found faster
+        blocks = (used[rows.start : rows.stop + len(part) - 1] for rows in spans(len(used), _TAKEN))
+        if len(part) == _PAIR:  # letters that stand in most texts are not sought one by one
+            return any(((own[:-1] == part[0]) & (own[1:] == part[1])).any() for own in blocks)
+        copies = (own.tobytes() for own in blocks)
+        return any(part[:1] in block and part in block for block in copies)  # one is found faster
 
     def search(self, pattern: str, among: slice | Array | None = None) -> Array:
         """Return the places of the strings in which a pattern (of RE2) is found, ascending.
@@ -146,7 +153,7 @@ class Strings(Texts):
         """
         found: Array
         if among is None:
-            if is_ascii(self._array):
+            if self._is_ascii:
                 pattern = _for_ascii(pattern)
             found = np.flatnonzero(fitting(self._array, pattern))
         elif isinstance(among, slice):
