@@ -97,3 +97,17 @@ def test_what_is_divided_by_large_powers_of_two_is_exact():
     powers = [2**power for power in range(62)]
     found = table_from({"x": powers}).derive("z = 1 / x").column("z")
     assert [float(each) for each in found] == [1 / each for each in powers]
+
+
+def test_what_is_divided_by_more_than_63_bits_hold_is_worked_out(monkeypatch):
+    monkeypatch.setattr(at_once, "has_many_digits", lambda column: False)
+    x, y = (
+        [Decimal(text) for text in given]
+        for given in (
+            ["0.865168446577557978", "0.376463652514002543"],
+            ["0.865168446577557978", "0"],
+        )
+    )
+    found = table_from({"x": x, "y": y}).derive("z = (x + y) / 10").column("z")
+    wanted = [float((a + b) / 10) for a, b in zip(x, y, strict=True)]
+    assert [float(each) for each in found] == wanted

@@ -200,6 +200,8 @@ def _put_doubles(numbers: Decimals, at: Array, over: Array, under: Whole, wanted
         return left
     above = over[places]
     below = np.broadcast_to(under, over.shape)[places]
+    if below.dtype.kind == "u":  # one beyond 63 bits
+        below = below.astype(object)
     if largest(above) <= _MOST_EXACT and largest(below) <= _MOST_EXACT:
         doubles = above.astype(np.float64) / below.astype(np.float64)
     else:
