@@ -640,18 +640,7 @@ static PyObject *tell_cells(PyObject *module, PyObject *args)
         sound = tell_all(&data, &ends, wide, rows, &told, states.buf, values.buf, places.buf);
         Py_END_ALLOW_THREADS
     }
-    PyBuffer_Release(&data);
-    PyBuffer_Release(&ends);
-    PyBuffer_Release(&states);
-    PyBuffer_Release(&values);
-    PyBuffer_Release(&places);
-    PyBuffer_Release(&summary);
-    PyBuffer_Release(&offsets);
-    if (!sound) {
-        PyErr_SetString(PyExc_ValueError, WRONG_BUFFERS);
-        return NULL;
-    }
-    Py_RETURN_NONE;
+    return ended((Py_buffer *[]){&data, &ends, &states, &values, &places, &summary, &offsets}, 7, sound);
 }
 
 PyDoc_STRVAR(liken_doc,

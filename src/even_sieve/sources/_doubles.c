@@ -129,20 +129,21 @@ static int near_one(const uint8_t *s, const uint8_t *end, uint8_t mark, double *
 {
     Written from = {0, 0, 0, 0, 0, 0};
     Double found;
-    double power;
+    int low;
     if (!read_digits(s, end, mark, &from) || !nearest(&from, &found))
+        return 0;
+    if (found.down < 0 || found.down > 2 * 63)
         return 0;
     if (*places == LONG_MARK) {
         if (from.count < KEPT || !shortest(&found, from.places - 2, whole, places))
             return 0;
         *whole = from.is_negative ? -*whole : *whole;
     }
-    power = found.down < 0 ? 1.0 : 1.0 / (double)((uint64_t)1 << (found.down & 63));
-    if (found.down < 0 || found.down > 127)
-        return 0;
-    if (found.down > 63)
-        power /= 18446744073709551616.0;
-    *value = (from.is_negative ? -1.0 : 1.0) * (double)found.m * power;
+    low = found.down < 63 ? found.down : 63;
+    *value = (double)found.m / (double)((uint64_t)1 << low) /
+             (double)((uint64_t)1 << (found.down - low)); /* by powers of two: exactly */
+    if (from.is_negative)
+        *value = -*value;
     return 1;
 }
 #else
@@ -155,7 +156,8 @@ static int near_one(const uint8_t *s, const uint8_t *end, uint8_t mark, double *
 #endif
 
 static int near_all(const Py_buffer *data, const Py_buffer *ends, int wide,
-                    const Py_buffer *rows, uint8_t mark, double *values, int64_t *whole, int16_t *places, uint8_t *done)
+                    const Py_buffer *rows, uint8_t mark, double *values, int64_t *whole,
+                    int16_t *places, uint8_t *done)
 {
     const int32_t *narrow = ends->buf;
     const int64_t *far = ends->buf, *row = rows->buf;
@@ -196,16 +198,5 @@ PyObject *near_cells(PyObject *module, PyObject *args)
                          places.buf, done.buf);
         Py_END_ALLOW_THREADS
     }
-    PyBuffer_Release(&data);
-    PyBuffer_Release(&ends);
-    PyBuffer_Release(&rows);
-    PyBuffer_Release(&values);
-    PyBuffer_Release(&whole);
-    PyBuffer_Release(&places);
-    PyBuffer_Release(&done);
-    if (!sound) {
-        PyErr_SetString(PyExc_ValueError, WRONG_BUFFERS);
-        return NULL;
-    }
-    Py_RETURN_NONE;
+    return ended((Py_buffer *[]){&data, &ends, &rows, &values, &whole, &places, &done}, 7, sound);
 }

@@ -7,7 +7,11 @@ enum { LETTERS = 0x110000 };
 /* How many bytes a letter has by its first one; 0 for a byte that begins none. */
 static int bytes_of(uint8_t first)
 {
-    return first < 0x80 ? 1 : first < 0xC2 ? 0 : first < 0xE0 ? 2 : first < 0xF0 ? 3 : first < 0xF5 ? 4 : 0;
+    if (first < 0x80)
+        return 1;
+    if (first < 0xC2 || first > 0xF4)
+        return 0;
+    return first < 0xE0 ? 2 : first < 0xF0 ? 3 : 4;
 }
 
 static int see(const uint8_t *s, const uint8_t *end, uint8_t *seen)
@@ -43,11 +47,5 @@ PyObject *see_letters(PyObject *module, PyObject *args)
         sound = see(data.buf, (const uint8_t *)data.buf + data.len, seen.buf);
         Py_END_ALLOW_THREADS
     }
-    PyBuffer_Release(&data);
-    PyBuffer_Release(&seen);
-    if (!sound) {
-        PyErr_SetString(PyExc_ValueError, WRONG_BUFFERS);
-        return NULL;
-    }
-    Py_RETURN_NONE;
+    return ended((Py_buffer *[]){&data, &seen}, 2, sound);
 }

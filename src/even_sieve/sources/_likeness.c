@@ -221,14 +221,5 @@ PyObject *liken_cells(PyObject *module, PyObject *args)
         sound = liken(&data, &ends, wide, what, &table, found.buf, found.len);
         Py_END_ALLOW_THREADS
     }
-    PyBuffer_Release(&data);
-    PyBuffer_Release(&ends);
-    PyBuffer_Release(&pairs);
-    PyBuffer_Release(&names);
-    PyBuffer_Release(&found);
-    if (!sound) {
-        PyErr_SetString(PyExc_ValueError, WRONG_BUFFERS);
-        return NULL;
-    }
-    Py_RETURN_NONE;
+    return ended((Py_buffer *[]){&data, &ends, &pairs, &names, &found}, 5, sound);
 }

@@ -71,6 +71,7 @@ class TextsOfRows:
         self._ends: dict[bool, EndInOrder | None] = {}
         self._places: dict[Test, NDArray[np.intp]] = {}
         self._like: dict[Test, NDArray[np.bool_] | None] = {}
+        self._counted: NDArray[np.intp] | None = None
         self._one_at_a_time = Lock()
 
     def __reduce__(self) -> tuple[type[None], tuple[()]]:
@@ -116,10 +117,11 @@ class TextsOfRows:
 
     def cell(self, row: int) -> str:
         """Return the text of a row that holds one."""
-        place = row
-        if self._states is not None:
-            place = int(np.count_nonzero(self._states[:row] == Kind.TEXT))
-        return self.spellings[place]
+        if self._states is None:
+            return self.spellings[row]
+        if self._counted is None:  # asked for many rows, none is counted up to again
+            self._counted = np.cumsum(self._states == Kind.TEXT)
+        return self.spellings[int(self._counted[row]) - 1]
 
     def rows(self, found: NDArray[Any]) -> NDArray[np.bool_]:
         """Return which rows hold the texts that are found, bool, shape (rows,)."""
