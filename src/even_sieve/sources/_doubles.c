@@ -8,8 +8,9 @@
 #ifdef __SIZEOF_INT128__
 typedef unsigned __int128 wide_t;
 
-/* So many digits are kept; decimals of a double have so many at the most; bits of a double. */
-enum { KEPT = 19, SHORTEST = 17, BITS = 53 };
+/* So many digits are kept; decimals of a double have so many at the most; bits of a double, and the
+ * exponent that it stores for 1. */
+enum { KEPT = 19, SHORTEST = 17, BITS = 53, ONE = 1023 };
 
 static const uint64_t tens[] = {
     1u, 10u, 100u, 1000u, 10000u, 100000u, 1000000u, 10000000u, 100000000u, 1000000000u,
@@ -129,21 +130,20 @@ static int near_one(const uint8_t *s, const uint8_t *end, uint8_t mark, double *
 {
     Written from = {0, 0, 0, 0, 0, 0};
     Double found;
-    int low;
+    double power;
+    uint64_t bits;
     if (!read_digits(s, end, mark, &from) || !nearest(&from, &found))
         return 0;
-    if (found.down < 0 || found.down > 2 * 63)
+    if (found.down < 0 || found.down >= ONE)
         return 0;
     if (*places == LONG_MARK) {
         if (from.count < KEPT || !shortest(&found, from.places - 2, whole, places))
             return 0;
         *whole = from.is_negative ? -*whole : *whole;
     }
-    low = found.down < 63 ? found.down : 63;
-    *value = (double)found.m / (double)((uint64_t)1 << low) /
-             (double)((uint64_t)1 << (found.down - low)); /* by powers of two: exactly */
-    if (from.is_negative)
-        *value = -*value;
+    bits = (uint64_t)(ONE - found.down) << (BITS - 1); /* 2^-down as a double (IEEE 754) */
+    memcpy(&power, &bits, sizeof power);
+    *value = (from.is_negative ? -power : power) * (double)found.m;
     return 1;
 }
 #else
