@@ -234,6 +234,16 @@ def test_a_column_is_the_same_without_a_compiler(shape, monkeypatch):
         assert found[0] == found[1], (how, some, few, part)
 
 
+@pytest.mark.parametrize("order", [None, "day-month-year"])
+@pytest.mark.parametrize(("first", "then"), [(7, 900), (900, 7)])
+def test_the_first_time_whose_digits_are_cut_is_named(order, first, then):
+    tokens = [f"2031-01-05 10:20:{n % 60:02}.{n:06}" for n in range(5000)]
+    tokens[first], tokens[then] = "20310105T093059.1234567", "2031-12-23 02:00:59.2030921"
+    column = column_from_strings("arrived", strings_of(tokens), SourceOptions.of(date_order=order))
+    named = tokens[min(first, then)]
+    assert [named in each.text for each in column.notices if each.code is Code.TIMES_CUT] == [True]
+
+
 def about(chance):
     """Return a number of many digits, often about half way between two doubles."""
     near = chance.random() * 10 ** chance.randrange(-2, 15)

@@ -87,11 +87,12 @@ def _piece_of(told: Told, reader: TokenReader) -> Piece | None:
     """Return what was told of trimmed strings; None where these are better read together."""
     if told.unsure == len(told.strings):
         return None
-    own = TokenReader()
+    own, rest = TokenReader(), None
+    if told.unsure:
+        rest = _by_passes(take(told.strings, np.flatnonzero(told.states == UNSURE)), (), own)
     piece = told.piece(own)
-    if piece is not None and told.unsure:
-        rows = np.flatnonzero(told.states == UNSURE)
-        piece = told.with_rest(piece, _by_passes(take(told.strings, rows), (), own))
+    if piece is not None and rest is not None:
+        piece = told.with_rest(piece, rest)
     if piece is not None:
         reader.merge(own)
     return piece

@@ -18,7 +18,7 @@ from even_sieve.core.table.lanes import Array, DateLane, FixedLane, FloatLane, L
 from even_sieve.core.table.number_lanes import LARGEST_SCALE, scattered
 from even_sieve.core.table.shortest import shortest_decimals
 from even_sieve.sources import at_hand
-from even_sieve.sources.arrow_buffers import Bytes, stored, take
+from even_sieve.sources.arrow_buffers import Bytes, scalar_of, stored, take
 from even_sieve.sources.column_piece import Piece
 from even_sieve.sources.shaped_numbers import without_zeros
 from even_sieve.sources.side_by_side import side_by_side
@@ -169,11 +169,21 @@ class Told:
             piece.lanes[Kind.DATE] = self._dates(states)
             offsets = np.flatnonzero(self._offsets).tolist()
             reader.offsets |= {each - _OFFSET_0 if each else None for each in offsets}
-            if self[Fact.CUT] >= 0 and not reader.cut:
-                reader.cut = self.strings[self[Fact.CUT]].as_py()
+            if self[Fact.CUT] >= 0:
+                reader.cut = self._first_cut(reader.cut)
         if self[Fact.TEXTS] or (self[Fact.WRITTEN] and not written):
             piece.words = take(self.strings, np.flatnonzero(states == Kind.TEXT))
         return piece
+
+    def _first_cut(self, other: str) -> str:
+        """Return the first time whose digits were cut off, of those told and another one met."""
+        first = self[Fact.CUT]
+        if other:
+            before = self.strings[:first]
+            if pc.index(before, scalar_of(other).cast(before.type)).as_py() >= 0:
+                return other
+        found: str = self.strings[first].as_py()
+        return found
 
     def with_rest(self, piece: Piece, rest: Piece) -> Piece | None:
         """Return a piece of these cells with those of another where they are left to others.
