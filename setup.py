@@ -7,7 +7,7 @@ nothing else changes.
 
 from setuptools import Extension, setup
 
-PARTS = ("cells", "likeness", "doubles", "letters")
+PARTS = ("cells", "likeness", "doubles", "letters", "alike")
 
 setup(
     ext_modules=[

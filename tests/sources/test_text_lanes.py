@@ -14,7 +14,7 @@ from even_sieve.core.criteria.operands import Pattern, read_letters
 from even_sieve.core.criteria.operands.wildcards import may_fold_longer, one_to_one
 from even_sieve.core.table.coded_lanes import text_lane
 from even_sieve.core.table.ordered_texts import places_equal_to_each
-from even_sieve.sources import folding, side_by_side, string_order, text_lanes
+from even_sieve.sources import folding, letters_held, side_by_side, string_order, text_lanes
 from even_sieve.sources.arrow_buffers import Bytes
 from even_sieve.sources.arrow_strings import Strings
 from even_sieve.sources.string_order import in_order
@@ -136,8 +136,8 @@ def test_letters_that_fold_to_several_are_found_however_they_are_written():
 def test_letters_of_texts_are_told_both_ways(words):
     strings = pa.array(words, pa.string())
     wanted = sorted({ord(letter) for word in words for letter in word})
-    assert folding.letters_of(strings).tolist() == wanted
-    assert folding._by_pairs(strings).tolist() == wanted
+    assert letters_held.letters_of(strings).tolist() == wanted
+    assert letters_held._by_pairs(strings).tolist() == wanted
 
 
 @pytest.mark.parametrize("written", ["?ß*x", "?ß\u0301x", "e?*x", "*?\u0301x"])

@@ -9,6 +9,7 @@ import pytest
 
 from even_sieve.core.cells import Kind, fold, looks_like_date, looks_like_number
 from even_sieve.core.cells.likeness import Likeness
+from even_sieve.core.criteria import spelt_alike
 from even_sieve.core.criteria.operands import Pattern, Wild
 from even_sieve.core.criteria.operands.wildcards import (
     matcher,
@@ -89,6 +90,24 @@ def test_what_needs_the_order_or_finds_nothing_is_the_same(said):
     found, known = (tally(query, each, ["count"]) for each in (waiting, made))
     assert (found[0].value, found[0].account) == (known[0].value, known[0].account)
     assert found[0].notices == known[0].notices
+
+
+@pytest.mark.parametrize("letters", ["abcDE", "abcß\u00e9", "a"])
+def test_the_closest_texts_are_the_same_before_they_are_in_order(monkeypatch, letters):
+    monkeypatch.setattr(spelt_alike, "_MOST_COMPARED", 2)
+    monkeypatch.setattr(spelt_alike, "_AROUND", 3)
+    monkeypatch.setattr(text_lanes, "_SAMPLE_OF_ENDS", 16)
+    chance, said = random.Random(), set()
+    for _ in range(60):
+        texts = ["".join(chance.choice(letters) for _ in range(chance.randrange(4, 9)))
+                 for _ in range(chance.choice([5, 60, 200]))]  # fmt: skip
+        sought = chance.choice([chance.choice(texts)[1:] + "q", "zzzzz", "", "aaaaaaa\ud800"])
+        later, now = text_lane_later(pa.array(texts)), text_lane_of(pa.array(texts))
+        for _ in range(2):
+            words = spelt_alike.spelt_alike(sought, later)
+            assert words == spelt_alike.spelt_alike(sought, now)
+            said.add((bool(words), later.is_made))
+    assert {(True, False), (False, False)} <= said or letters == "a"
 
 
 def test_after_a_few_questions_they_are_put_in_order(monkeypatch):

@@ -657,10 +657,24 @@ PyDoc_STRVAR(near_doc,
 PyDoc_STRVAR(see_doc, "see(data, seen)\n--\n\nMark, in a buffer of uint8, which letters of Unicode "
                       "stand in UTF-8.");
 
+PyDoc_STRVAR(match_doc,
+             "match(data, ends, wanted, wanted_ends, small, slots, found, there)\n--\n\n"
+             "Tell, into buffers of uint8, which Arrow strings are among others and which of these "
+             "there are;\nof the first letters from A to Z are small ones where `small` is true. "
+             "`slots` is room of\nint32, a power of two and more than what is wanted.");
+
+PyDoc_STRVAR(hold_doc, "hold(data, part)\n--\n\nTell whether bytes are among others.");
+
+PyDoc_STRVAR(case_doc, "case(data)\n--\n\nTell whether letters are small ones of ASCII (0), "
+                       "with capitals (1), or beyond ASCII (2).");
+
 static PyMethodDef methods[] = {{"tell", tell_cells, METH_VARARGS, tell_doc},
                                 {"liken", liken_cells, METH_VARARGS, liken_doc},
                                 {"near", near_cells, METH_VARARGS, near_doc},
                                 {"see", see_letters, METH_VARARGS, see_doc},
+                                {"match", match_texts, METH_VARARGS, match_doc},
+                                {"hold", hold_part, METH_VARARGS, hold_doc},
+                                {"case", case_of_letters, METH_VARARGS, case_doc},
                                 {NULL}};
 
 static struct PyModuleDef definition = {

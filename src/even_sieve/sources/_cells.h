@@ -38,3 +38,6 @@ static inline PyObject *ended(Py_buffer **buffers, int count, int sound)
 PyObject *liken_cells(PyObject *module, PyObject *args);
 PyObject *near_cells(PyObject *module, PyObject *args);
 PyObject *see_letters(PyObject *module, PyObject *args);
+PyObject *match_texts(PyObject *module, PyObject *args);
+PyObject *hold_part(PyObject *module, PyObject *args);
+PyObject *case_of_letters(PyObject *module, PyObject *args);

@@ -4,11 +4,9 @@
 
 enum { LETTERS = 0x110000 };
 
-/* How many bytes a letter has by its first one; 0 for a byte that begins none. */
+/* How many bytes a letter beyond ASCII has by its first one; 0 for a byte that begins none. */
 static int bytes_of(uint8_t first)
 {
-    if (first < 0x80)
-        return 1;
     if (first < 0xC2 || first > 0xF4)
         return 0;
     return first < 0xE0 ? 2 : first < 0xF0 ? 3 : 4;
@@ -17,8 +15,14 @@ static int bytes_of(uint8_t first)
 static int see(const uint8_t *s, const uint8_t *end, uint8_t *seen)
 {
     while (s < end) {
-        int size = bytes_of(*s), at;
-        uint32_t letter = size == 1 ? *s : (uint32_t)(*s & (0x7F >> size));
+        int size, at;
+        uint32_t letter;
+        if (*s < 0x80) {
+            seen[*s++] = 1;
+            continue;
+        }
+        size = bytes_of(*s);
+        letter = (uint32_t)(*s & (0x7F >> size));
         if (!size || end - s < size)
             return 0;
         for (at = 1; at < size; at++) {

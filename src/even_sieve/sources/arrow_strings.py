@@ -1,33 +1,32 @@
 """Arrow arrays of strings as sequences of Python's own."""
 
 from collections.abc import Iterator, Sequence
-from functools import cached_property, lru_cache, partial
+from functools import cached_property, lru_cache
 from typing import Any, overload
 
 import numpy as np
 import pyarrow.compute as pc
 
 from even_sieve.core.cells.likeness import Likeness
-from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import Array
 from even_sieve.core.table.texts_of_rows import Texts
 from even_sieve.sources.arrow_buffers import (
     Bytes,
     coded_together,
     fitting,
-    is_ascii,
     mask_of,
     strings_of,
     take,
     take_any,
 )
 from even_sieve.sources.letters_apart import LettersApart
+from even_sieve.sources.letters_held import LettersHeld
 from even_sieve.sources.likenesses import may_be_like
-from even_sieve.sources.side_by_side import by_stretches, side_by_side
+from even_sieve.sources.side_by_side import side_by_side
+from even_sieve.sources.strings_among import among, small_among
 
 #: Digits are ten bytes from 0 on.
 _ZERO, _TEN = np.uint8(ord("0")), np.uint8(10)
-_PAIR = 2
 #: So many strings are made at once.
 _TAKEN = 1 << 20
 
@@ -76,8 +75,9 @@ class Strings(Texts):
         return text.data.data, text.offsets.data
 
     @cached_property
-    def _is_ascii(self) -> bool:
-        return is_ascii(self._array)
+    def letters(self) -> LettersHeld:
+        """The letters of all."""
+        return LettersHeld(self._array)
 
     def __reduce__(self) -> tuple[type["Strings"], tuple[Any]]:
         """Travel as the array alone."""
@@ -121,12 +121,16 @@ class Strings(Texts):
         ([False, True], {'pier'})
         """
         try:
-            sought = strings_of(wanted).cast(self._array.type)
+            return among(self._array, wanted)
         except UnicodeEncodeError:
             return None
-        found = mask_of(by_stretches(partial(pc.is_in, value_set=sought), self._array))
-        there = take(self._array, np.flatnonzero(found)).unique()
-        return found, set(there.to_pylist())
+
+    def equal_to_folded(self, wanted: Sequence[str]) -> tuple[Array, set[str]] | None:
+        """Return the same of the strings as they are compared; None where these are needed."""
+        try:
+            return small_among(self._array, wanted) if self.letters.are_ascii else None
+        except UnicodeEncodeError:
+            return None
 
     def may_be_like(self, what: Likeness) -> Array:
         """Return the places of all strings that look like something, and maybe of others."""
@@ -134,14 +138,7 @@ class Strings(Texts):
 
     def hold(self, part: bytes) -> bool:
         """Tell whether a part may be among the bytes of the strings."""
-        if not part.isascii() and self._is_ascii:
-            return False
-        used = Bytes.of(self._array).used
-        blocks = (used[rows.start : rows.stop + len(part) - 1] for rows in spans(len(used), _TAKEN))
-        if len(part) == _PAIR:  # letters that stand in most texts are not sought one by one
-            return any(((own[:-1] == part[0]) & (own[1:] == part[1])).any() for own in blocks)
-        copies = (own.tobytes() for own in blocks)
-        return any(part[:1] in block and part in block for block in copies)  # one is found faster
+        return self.letters.hold(part)
 
     def search(self, pattern: str, among: slice | Array | None = None) -> Array:
         """Return the places of the strings in which a pattern (of RE2) is found, ascending.
@@ -153,7 +150,7 @@ class Strings(Texts):
         """
         found: Array
         if among is None:
-            if self._is_ascii:
+            if self.letters.are_ascii:
                 pattern = _for_ascii(pattern)
             found = np.flatnonzero(fitting(self._array, pattern))
         elif isinstance(among, slice):

@@ -10,45 +10,32 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from even_sieve.core.cells import fold
-from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.lanes import Array
-from even_sieve.sources import at_hand
-from even_sieve.sources.arrow_buffers import (
-    Bytes,
-    array_of,
-    fitting,
-    is_ascii,
-    lowered,
-    strings_of,
-    take,
-)
-from even_sieve.sources.side_by_side import by_stretches, side_by_side
+from even_sieve.sources.arrow_buffers import array_of, fitting, lowered, strings_of, take
+from even_sieve.sources.letters_held import Case, LettersHeld, letters_of
+from even_sieve.sources.side_by_side import by_stretches
 
 #: Vowels and last consonants that join into syllables.
 _KOREAN = frozenset((*range(0x1161, 0x1176), *range(0x11A8, 0x11C3)))
 #: Marks that say how the letter before them is drawn.
 _VARIANTS = range(0xFE00, 0xFE10)
-_LAST, _MOST_OTHER = 0x110000, 20
+_MOST_OTHER = 20
 #: So many pairs of a letter and a mark are looked at, to see that Arrow joins them as we do.
 _MOST_PAIRS = 1 << 15
-_BLOCK = 1 << 20
-#: The first bytes of letters of two, three and four bytes, and of those that follow (The Unicode
-#: Standard, 3.9).
-_FOLLOWS, _LEADS_TWO, _LEADS_THREE, _LEADS_FOUR = 0x80, 0xC0, 0xE0, 0xF0
 
 
-def all_folded(strings: Any) -> Any:
+def all_folded(strings: Any, held: LettersHeld | None = None) -> Any:
     """Return the texts as they are compared (`fold`); None where Arrow does not know how.
 
-    The array itself, where they are written so.
+    The array itself, where they are written so. `held` knows their letters already, or will.
 
     >>> all_folded(strings_of(["Höhe", "PIER"])).to_pylist()
     ['höhe', 'pier']
     """
-    if is_ascii(strings):
-        small = lowered(strings)
-        return strings if strings.equals(small) else small
-    letters, marks = letters_of(strings), list[int]()
+    held = LettersHeld(strings) if held is None else held
+    if held.are_ascii:
+        return strings if held.case is Case.SMALL else lowered(strings)
+    letters, marks = held.numbers, list[int]()
     if not _stand_alone(letters):
         strings, letters = _composed(strings, letters)
         marks = [each for each in letters.tolist() if not _stand_alone([each])]
@@ -186,61 +173,3 @@ def _stand_alone(letters: Iterable[int]) -> bool:
         if _may_be_korean(number):
             return False
     return True
-
-
-def letters_of(strings: Any) -> Array:
-    """Return the numbers of the different letters in Unicode, in order.
-
-    >>> letters_of(strings_of(["aé", "é"])).tolist()
-    [97, 233]
-    """
-    compiled = at_hand.compiled
-    if compiled is None:
-        return _by_pairs(strings)
-
-    def see(rows: slice) -> Array:
-        seen = np.zeros(_LAST, dtype=np.uint8)
-        compiled.see(Bytes.of(strings[rows]).used, seen)
-        return np.flatnonzero(seen)
-
-    found = side_by_side(see, len(strings))
-    return found[0] if len(found) == 1 else np.unique(np.concatenate(found))
-
-
-def _by_pairs(strings: Any) -> Array:
-    """Return the same by the pairs of bytes that there are."""
-    pairs, seen = np.zeros(1 << 16, dtype=bool), np.zeros(_LAST, dtype=bool)
-
-    def see(rows: slice) -> None:
-        octets = np.append(Bytes.of(strings[rows]).used, np.uint8(0))
-        for stretch in spans(len(octets) - 1, _BLOCK):
-            both = np.ndarray((stretch.stop - stretch.start,), "<u2", octets, stretch.start, (1,))
-            pairs[both.astype(np.intp)] = True
-            longer = stretch.start + np.flatnonzero(octets[stretch] >= _LEADS_THREE)
-            if len(longer):
-                seen[_of_three_or_four(octets, longer)] = True
-
-    side_by_side(see, len(strings))
-    of_each = pairs.reshape(256, 256).T
-    seen[:_FOLLOWS] |= of_each[:_FOLLOWS].any(axis=1)
-    leads, follows = np.nonzero(of_each[_LEADS_TWO:_LEADS_THREE])
-    seen[_longer(leads, follows)] = True
-    found: Array = np.flatnonzero(seen)
-    return found
-
-
-def _longer(number: Array, follows: Array) -> Array:
-    """Return the numbers of letters with the six bits of another byte."""
-    joined: Array = number << 6 | follows & 0x3F
-    return joined
-
-
-def _of_three_or_four(octets: Array, begin: Array) -> Array:
-    """Return the numbers of the letters of three or four bytes that begin at these places."""
-    leads = octets[begin]
-    letters = (leads & 0x0F).astype(np.int32)
-    for after in (1, 2):
-        letters = _longer(letters, octets[begin + after])
-    four = np.flatnonzero(leads >= _LEADS_FOUR)
-    letters[four] = _longer(letters[four] & 0x7FFF, octets[begin[four] + 3])
-    return letters

@@ -14,7 +14,8 @@ from even_sieve.core.cells import fold
 from even_sieve.core.criteria.operands.wildcards import FOLDED_LONGER
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.arrow_buffers import fitting, strings_of, take
-from even_sieve.sources.folding import all_folded, letters_of
+from even_sieve.sources.folding import all_folded
+from even_sieve.sources.letters_held import letters_of
 from even_sieve.sources.side_by_side import by_stretches
 
 #: Letters that no text has stand for those: of the private use area.

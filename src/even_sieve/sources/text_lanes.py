@@ -1,5 +1,6 @@
 """Lanes of many different texts: Arrow folds and sorts them, where its way is known to be ours."""
 
+from bisect import bisect_left
 from collections.abc import Iterator
 from dataclasses import replace
 from typing import Any
@@ -11,7 +12,7 @@ from even_sieve.core.cells import Kind
 from even_sieve.core.table.arrays import spans
 from even_sieve.core.table.coded_lanes import text_lane
 from even_sieve.core.table.lanes import Array, TextLane, narrowest
-from even_sieve.core.table.texts_of_rows import EndInOrder, TextsOfRows
+from even_sieve.core.table.texts_of_rows import EndInOrder, Stretch, TextsOfRows
 from even_sieve.sources.arrow_buffers import (
     Bytes,
     is_ascii,
@@ -19,6 +20,7 @@ from even_sieve.sources.arrow_buffers import (
     mask_of,
     spread_over,
     stored,
+    strings_of,
     take,
     take_any,
 )
@@ -34,7 +36,7 @@ _MANY = 0.5
 _FEW = 1 << 14
 _BLOCK = 1 << 20
 #: One of so many texts, or a few, is put in order to tell which comes first.
-_END = 1 << 7
+_END, _SAMPLE_OF_ENDS = 1 << 7, 1 << 12
 
 
 def text_lane_of(strings: Any) -> TextLane:
@@ -52,14 +54,16 @@ def text_lane_later(strings: Any, states: Array | None = None) -> TextLane:
     `states` says which rows hold the texts; None where all do.
     """
     some = spread_over(strings, _SAMPLE)
-    if len(strings) < _FEW or len(some.unique()) < _MANY * len(some):
+    differ = 0 if len(strings) < _FEW else len(some.unique())
+    if not differ or differ < _MANY * len(some):
         return _spread(text_lane_of(strings), states)
     states = None if states is None else states.copy()  # whoever has these may change them
+    spelt = Strings(strings)
     known: list[Any] = []  # worked out once, but that several threads may each do it
 
     def folded() -> Strings | None:
         if not known:
-            known.append(all_folded(strings))
+            known.append(all_folded(strings, spelt.letters))
         return None if known[0] is None else Strings(known[0])
 
     def make() -> TextLane:
@@ -70,13 +74,57 @@ def text_lane_later(strings: Any, states: Array | None = None) -> TextLane:
     def order_end(texts: Any, last: bool) -> EndInOrder:
         return _end_in_order(texts.array, last, states)
 
-    waiting = TextsOfRows(Strings(strings), folded, order_end, states)
+    def order_around(texts: Any, text: str, count: int) -> Stretch | None:
+        return _around_in_order(strings, texts.array, text, count)
+
+    waiting = TextsOfRows(spelt, folded, order_end, order_around, states, differ)
     return TextLane.waiting(make, _of_rows=waiting)
+
+
+def _around_in_order(strings: Any, folded: Any, text: str, count: int) -> Stretch | None:
+    """Return so many different texts, or more, on each side of one, where there are.
+
+    None for a text that no file can hold.
+    """
+    try:
+        sought = strings_of([text])[0]
+    except UnicodeEncodeError:
+        return None
+    some = spread_over(folded, _SAMPLE_OF_ENDS)
+    some = some.take(pc.array_sort_indices(some))
+    at = int(np.count_nonzero(mask_of(pc.less(some, sought))))
+    reach = 2 + 2 * count * len(some) // len(folded)
+    while True:
+        low, high = at - reach, at + reach
+        rows = _rows_between(
+            folded,
+            some[low] if low >= 0 else None,
+            some[high] if high < len(some) else None,
+        )
+        lane = _lane_of_different(take(strings, rows), take(folded, rows))
+        place = bisect_left(lane.folded, text)
+        enough_before = low < 0 or place >= count
+        if enough_before and (high >= len(some) or len(lane.folded) - place >= count):
+            return Stretch(lane.spellings, lane.folded)
+        reach *= 4
+
+
+def _rows_between(strings: Any, low: Any, high: Any) -> Array:
+    """Return the rows of the strings from one on and up to another, None for no end."""
+
+    def inside(own: Any) -> Any:
+        found = [pc.greater_equal(own, low)] if low is not None else []
+        found += [pc.less_equal(own, high)] if high is not None else []
+        return pc.and_(*found) if len(found) > 1 else found[0]
+
+    if low is None and high is None:
+        return np.arange(len(strings))
+    return np.flatnonzero(mask_of(by_stretches(inside, strings)))
 
 
 def _end_in_order(folded: Any, last: bool, states: Array | None) -> EndInOrder:
     """Return where the first, or last, of texts as they are compared stand among those."""
-    some = spread_over(folded, _SAMPLE)
+    some = spread_over(folded, _SAMPLE_OF_ENDS)
     place = len(some) // _END
     order = pc.array_sort_indices(some)
     bound = some[order[len(some) - 1 - place if last else place].as_py()]

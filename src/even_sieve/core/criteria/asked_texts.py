@@ -59,8 +59,7 @@ class AskedTexts:
     def _equal_in_rows(self, folded: Sequence[str]) -> dict[str, bool] | None:
         """Ask rows of a lane that waits; return which texts there are, None where it is asked."""
         waiting = self._lane.of_rows
-        texts = None if waiting is None else waiting.folded()
-        found = None if texts is None else texts.equal_to(folded)
+        found = None if waiting is None else waiting.equal_to(folded)
         if waiting is None or found is None:
             return None
         self._add_rows(waiting.rows(found[0]))

@@ -21,20 +21,31 @@ def spelt_alike(text: str, lane: TextLane) -> str:
     Among very many texts those are compared that stand around it in their order, and those that
     it is with a letter more, less or other, or two letters the other way round.
     """
-    every = lane.spellings
-    if len(every) <= _MOST_COMPARED:
-        near = closest(text, list(every))
-        return f"; the closest is '{with_signs(near[0])}'" if near else ""
-    folded = fold(text)
-    at = bisect_left(lane.folded, folded)
-    some = list(every[max(at - _AROUND, 0) : at + _AROUND])
+    waiting = lane.of_rows
+    if waiting is None or waiting.differ <= _MOST_COMPARED:
+        every = lane.spellings
+        if len(every) <= _MOST_COMPARED:
+            near = closest(text, list(every))
+            return f"; the closest is '{with_signs(near[0])}'" if near else ""
+    near = closest(text, _near_in_order(fold(text), lane))
+    return f"; one that is spelt much like it is '{with_signs(near[0])}'" if near else ""
+
+
+def _near_in_order(folded: str, lane: TextLane) -> list[str]:
+    """Return the texts that stand around one in order, and those that are a slip away from it."""
+    waiting = lane.of_rows
+    stretch = None if waiting is None else waiting.around(folded, _AROUND)
+    texts = lane if stretch is None else stretch
+    at = bisect_left(texts.folded, folded)
+    some = list(texts.spellings[max(at - _AROUND, 0) : at + _AROUND])
     letters = sorted(set(folded).union(*map(fold, some))) if some else []
     letters = letters[: _MOST_TRIED // len(folded)] if folded else []
     meant = [*dict.fromkeys(_slips(folded, letters))]
+    spelt = None if waiting is None or stretch is None else waiting.spelt_as(meant)
+    if spelt is not None:
+        return some + [spelt[each] for each in meant if each in spelt]
     places = places_equal_to_each(lane.folded, meant)
-    some += [every[first] for first, last in places if first < last]
-    near = closest(text, some)
-    return f"; one that is spelt much like it is '{with_signs(near[0])}'" if near else ""
+    return some + [lane.spellings[first] for first, last in places if first < last]
 
 
 def _slips(text: str, letters: Sequence[str]) -> Iterator[str]:

@@ -13,6 +13,8 @@ from even_sieve.core.cells import Kind, Places, fold
 
 #: So many questions are answered before putting all in order is the shorter way.
 _MOST_ASKED = 8
+#: And what stands around so many texts.
+_MOST_SOUGHT = 3
 #: So many texts are put in order by themselves.
 _MANY = 1 << 12
 #: Which of some texts are of a sort, as their places.
@@ -38,6 +40,18 @@ class Texts(Sequence[str]):
     def equal_to(self, wanted: Sequence[str]) -> tuple[NDArray[Any], set[str]] | None:
         """Return which texts are among others, and which of these there are; None: untold."""
 
+    @abstractmethod
+    def equal_to_folded(self, wanted: Sequence[str]) -> tuple[NDArray[Any], set[str]] | None:
+        """Return the same of the texts as they are compared; None where these are needed."""
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """Texts in order, and these as they are compared."""
+
+    spellings: Sequence[str]
+    folded: Sequence[str]
+
 
 @dataclass(frozen=True, eq=False)
 class EndInOrder:
@@ -53,9 +67,10 @@ class EndInOrder:
 class TextsOfRows:
     """Texts, one for each row that holds one: as they are spelt, and as they are compared.
 
-    `fold` returns these, or None where they cannot be told at once; `order_end` puts those in
-    order that come first, or last, as far as a measure of them needs. `states` says which of the
-    rows hold texts, None where all do.
+    `fold` returns these, or None where they cannot be told at once. `order_end` puts those in
+    order that come first, or last, as far as a measure of them needs; `order_around` so many as
+    are asked for on each side of a text, where there are. `states` says which of the rows hold
+    texts, None where all do. At least so many `differ`.
     """
 
     def __init__(
@@ -63,11 +78,14 @@ class TextsOfRows:
         spellings: Texts,
         fold: Callable[[], Texts | None],
         order_end: Callable[[Texts, bool], EndInOrder],
+        order_around: Callable[[Texts, str, int], Stretch | None],
         states: NDArray[np.uint8] | None = None,
+        differ: int = 0,
     ) -> None:
         self.spellings, self._fold, self._states = spellings, fold, states
-        self._order_end = order_end
-        self._left = _MOST_ASKED
+        self._order_end, self._order_around = order_end, order_around
+        self.differ = differ
+        self._left, self._sought = _MOST_ASKED, 0
         self._ends: dict[bool, EndInOrder | None] = {}
         self._places: dict[Test, NDArray[np.intp]] = {}
         self._like: dict[Test, NDArray[np.bool_] | None] = {}
@@ -83,6 +101,12 @@ class TextsOfRows:
         self._left -= 1
         return self._fold() if self._left >= 0 else None
 
+    def equal_to(self, wanted: Sequence[str]) -> tuple[NDArray[Any], set[str]] | None:
+        """Return which texts, as compared, are among others, and which of these there are."""
+        found = self.spellings.equal_to_folded(wanted)
+        texts = self.folded() if found is None else None
+        return found if texts is None else texts.equal_to(wanted)
+
     def end_in_order(self, last: bool) -> EndInOrder | None:
         """Return the texts that come first, or last, in order; None as for `folded`."""
         with self._one_at_a_time:  # threads ask for it together
@@ -90,6 +114,20 @@ class TextsOfRows:
                 folded = self.folded()
                 self._ends[last] = None if folded is None else self._order_end(folded, last)
             return self._ends[last]
+
+    def around(self, text: str, count: int) -> Stretch | None:
+        """Return the different texts around one, as compared; None where a few were asked for."""
+        self._sought += 1
+        folded = self.folded() if self._sought <= _MOST_SOUGHT else None
+        return None if folded is None else self._order_around(folded, text, count)
+
+    def spelt_as(self, wanted: Sequence[str]) -> dict[str, str] | None:
+        """Return how those of some texts, as compared, are spelt that there are, as first met."""
+        told = self.equal_to(wanted)
+        if told is None:
+            return None
+        spelt = dict.fromkeys(self.spellings.many(np.flatnonzero(told[0])))
+        return {fold(each): each for each in reversed(spelt)}
 
     def rows_like(self, test: Test) -> NDArray[np.bool_] | None:
         """Return which rows hold texts that pass a test, bool, shape (rows,); None if none do."""
