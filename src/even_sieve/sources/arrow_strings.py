@@ -1,7 +1,8 @@
 """Arrow arrays of strings as sequences of Python's own."""
 
+import re
 from collections.abc import Iterator, Sequence
-from functools import cached_property, lru_cache
+from functools import cached_property, lru_cache, partial
 from typing import Any, overload
 
 import numpy as np
@@ -22,7 +23,7 @@ from even_sieve.sources.arrow_buffers import (
 from even_sieve.sources.letters_apart import LettersApart
 from even_sieve.sources.letters_held import LettersHeld
 from even_sieve.sources.likenesses import may_be_like
-from even_sieve.sources.side_by_side import side_by_side
+from even_sieve.sources.side_by_side import by_stretches, side_by_side
 from even_sieve.sources.strings_among import among, small_among
 
 #: Digits are ten bytes from 0 on.
@@ -40,6 +41,11 @@ def _with_zeros(strings: Any) -> Any:
     return Bytes(used - above, text.offsets - text.offsets[0]).strings()
 
 
+#: The letters that a whole text (RE2) begins with, some as their codes; half of one is none.
+_BEGINNING = re.compile(r"\(\?s\)\\A((?:[0-9A-Za-z]|\\x\{[0-9a-f]+\})+)")
+_CODE, _HALF = re.compile(r"\\x\{([0-9a-f]+)\}"), re.compile(r"\{d[89a-f][0-9a-f]{2}\}")
+
+
 @lru_cache(maxsize=64)
 def _for_ascii(pattern: str) -> str:
     """Return what a pattern finds among letters of ASCII: classes of all letters take long to make.
@@ -53,11 +59,13 @@ def _for_ascii(pattern: str) -> str:
 class Strings(Texts):
     """An Arrow array of strings as a sequence: made into Python strings when all are asked for.
 
-    Looking a few up, as a binary search does, leaves the others where they are.
+    Looking a few up, as a binary search does, leaves the others where they are. `letters` are what
+    is known of those of all.
     """
 
-    def __init__(self, array: Any) -> None:
+    def __init__(self, array: Any, letters: LettersHeld | None = None) -> None:
         self._array = array
+        self.letters = LettersHeld(array) if letters is None else letters
 
     @property
     def array(self) -> Any:
@@ -73,11 +81,6 @@ class Strings(Texts):
         """The bytes of all, and where each begins, for a few to be looked up fast."""
         text = Bytes.of(self._array)
         return text.data.data, text.offsets.data
-
-    @cached_property
-    def letters(self) -> LettersHeld:
-        """The letters of all."""
-        return LettersHeld(self._array)
 
     def __reduce__(self) -> tuple[type["Strings"], tuple[Any]]:
         """Travel as the array alone."""
@@ -152,12 +155,30 @@ class Strings(Texts):
         if among is None:
             if self.letters.are_ascii:
                 pattern = _for_ascii(pattern)
-            found = np.flatnonzero(fitting(self._array, pattern))
+            found = self._fitting(pattern)
         elif isinstance(among, slice):
             found = among.start + np.flatnonzero(fitting(self._array[among], pattern))
         else:
             found = among[fitting(take(self._array, among), pattern)]
         return found
+
+    def _fitting(self, pattern: str) -> Array:
+        """Return the places of the strings in which a pattern is found, by their beginning first.
+
+        >>> Strings(strings_of(["Mole", "mole", "mole 1"]))._fitting(r"(?s)\\Amol.\\z")
+        array([1])
+        """
+        begin = _BEGINNING.match(pattern)
+        places = None
+        if begin is not None and not _HALF.search(begin[1]):
+            letters = _CODE.sub(lambda code: chr(int(code[1], 16)), begin[1])
+            starts = by_stretches(partial(pc.starts_with, pattern=letters), self._array)
+            places = np.flatnonzero(mask_of(starts))
+            if begin.end() == len(pattern) or not len(places):
+                return places
+        if places is None or len(places) > len(self) // 2:
+            return np.flatnonzero(fitting(self._array, pattern))
+        return self.search(pattern, places)
 
     def shapes(self, places: Array) -> tuple[list[str], Array]:
         """Return the strings at these places, 0 for each digit, once each, and which each has."""

@@ -31,13 +31,13 @@ class Case(IntEnum):
 class LettersHeld:
     """The letters of an Arrow array of strings: what is asked of them is found out once."""
 
-    def __init__(self, strings: Any) -> None:
-        self._strings = strings
+    def __init__(self, strings: Any, case: Case | None = None) -> None:
+        self._strings, self._known = strings, case
 
     @cached_property
     def case(self) -> Case:
         """How they are written."""
-        return case_of(self._strings)
+        return case_of(self._strings) if self._known is None else self._known
 
     @property
     def are_ascii(self) -> bool:

@@ -26,6 +26,7 @@ from even_sieve.sources.arrow_buffers import (
 )
 from even_sieve.sources.arrow_strings import Strings
 from even_sieve.sources.folding import all_folded
+from even_sieve.sources.letters_held import Case, LettersHeld
 from even_sieve.sources.side_by_side import by_stretches, joined, side_by_side
 from even_sieve.sources.string_order import in_order
 
@@ -59,16 +60,17 @@ def text_lane_later(strings: Any, states: Array | None = None) -> TextLane:
         return _spread(text_lane_of(strings), states)
     states = None if states is None else states.copy()  # whoever has these may change them
     spelt = Strings(strings)
-    known: list[Any] = []  # worked out once, but that several threads may each do it
+    known: list[Strings | None] = []  # worked out once, but that several threads may each do it
 
     def folded() -> Strings | None:
         if not known:
-            known.append(all_folded(strings, spelt.letters))
-        return None if known[0] is None else Strings(known[0])
+            known.append(_folded(spelt))
+        return known[0]
 
     def make() -> TextLane:
         if known and _mostly_differ(strings):
-            return _spread(_lane_of_different(strings, known[0]), states)
+            array = None if known[0] is None else known[0].array
+            return _spread(_lane_of_different(strings, array), states)
         return _spread(text_lane_of(strings), states)
 
     def order_end(texts: Any, last: bool) -> EndInOrder:
@@ -79,6 +81,15 @@ def text_lane_later(strings: Any, states: Array | None = None) -> TextLane:
 
     waiting = TextsOfRows(spelt, folded, order_end, order_around, states, differ)
     return TextLane.waiting(make, _of_rows=waiting)
+
+
+def _folded(spelt: Strings) -> Strings | None:
+    """Return texts as they are compared; None where Arrow does not know how."""
+    array = all_folded(spelt.array, spelt.letters)
+    if array is None or array is spelt.array:
+        return None if array is None else spelt
+    letters = LettersHeld(array, Case.SMALL) if spelt.letters.are_ascii else None
+    return Strings(array, letters)
 
 
 def _around_in_order(strings: Any, folded: Any, text: str, count: int) -> Stretch | None:
