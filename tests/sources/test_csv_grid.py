@@ -19,6 +19,7 @@ def test_a_block_of_a_long_file_is_that_of_a_short_one(turn, tmp_path, monkeypat
     rows[0] = [f"c{at}" for at in range(width)]
     for odd in rng.choice([[], [], [[]], [["z"] * (width + 1)]]):
         rows[rng.randrange(len(rows))] = odd
+    rows += rng.choice([[], [[], ["z"]], [["Total", "1"]]])
     text = rng.choice(["\n", "\r\n"]).join(map(",".join, rows)) + rng.choice(["", "\n"])
     (tmp_path / "calls.csv").write_bytes(text.encode())
     first, last = sorted(rng.sample(range(1, len(rows) + 4), 2))

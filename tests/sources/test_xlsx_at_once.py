@@ -65,7 +65,16 @@ def sheet(g):
         columns = [c for c in "ABCDEZ" if g.random() < 0.8] + ["AB"] * (g.random() < 0.5)
         cells = [cell(g, f"{each}{number}" * placed, odd) for each in columns]
         said = f' r="{number}"' if placed else ""
-        said += g.choice(["", ' spans="1:9"', ' ht="15" hidden="1"', ' hidden="true"'])
+        said += g.choice(
+            [
+                "",
+                ' spans="1:9"',
+                ' ht="15" hidden="1"',
+                ' hidden="true"',
+                ' ht="0" customHeight="1"',
+                ' ht="0.50"',
+            ]
+        )
         rows.append(f"<row{said}>{''.join(cells)}</row>" if cells else f"<row{said}/>")
     text = "".join(rows)
     if g.random() < 0.2:

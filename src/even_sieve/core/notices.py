@@ -30,6 +30,8 @@ class Code(StrEnum):
     ENCODING_GUESSED = "encoding-guessed"
     SHEET_CHOSEN = "sheet-chosen"
     HEADER_FOUND = "header-found"
+    GOES_ON = "cells-right-below-not-read"
+    BESIDE_TABLE = "cells-beside-not-read"
     PASSED_OVER = "not-read-and-passed-over"
     NO_ROWS = "source-without-rows"
     TWIN_FILES = "same-file-twice"
@@ -82,7 +84,7 @@ class Code(StrEnum):
 INFORMATION = frozenset({
     Code.HEADER_FOUND, Code.READ_AS_SAID, Code.WRITTEN_NUMBERS, Code.MANY_EXTREMES,
     Code.MEDIAN_BETWEEN, Code.MODE_TIES, Code.FIRST_LINES, Code.BEYOND_THE_LINE,
-    Code.BEFORE_IS_AMONG_OTHERS, Code.ROWS_UNREAD,
+    Code.BEFORE_IS_AMONG_OTHERS, Code.ROWS_UNREAD, Code.BESIDE_TABLE,
 })  # fmt: skip
 
 

@@ -1,6 +1,7 @@
 """Criteria as a call gives them: text, nodes, ranges, or several of these together."""
 
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -36,7 +37,9 @@ def read_criteria(source: Any) -> RangeCriteria:
     if isinstance(source, str | Path):
         inside = read_inside(str(source))
         if inside is not None:
-            return criteria_from_range(inside[0], inside[1:], source=str(source))
+            (header, *below), told = inside
+            found = criteria_from_range(header, below, source=str(source))
+            return replace(found, notices=(*found.notices, *told))
         return criteria_from_rows(read_bytes(Path(source)), str(source))
     if hasattr(source, "iloc"):
         source = [list(source.columns), *frame_rows(source)]
@@ -83,7 +86,7 @@ def read_parameters(source: str | Path) -> dict[str, ParameterValue]:
 def _parameter_rows(source: str | Path) -> list[tuple[int, Sequence[Any]]]:
     inside = read_inside(str(source))
     if inside is not None:
-        return list(enumerate(inside, 1))
+        return list(enumerate(inside[0], 1))
     return list(read_plain_rows(read_bytes(Path(source)), str(source)))
 
 

@@ -70,3 +70,26 @@ def column_number(letters: str) -> int:
     for letter in letters.upper():
         number = 26 * number + ord(letter) - ord("A") + 1
     return number
+
+
+def column_letters(number: int) -> str:
+    """Return the letters of a column from its number.
+
+    >>> column_letters(1), column_letters(28), column_letters(16_384)
+    ('A', 'AB', 'XFD')
+    """
+    letters = ""
+    while number:
+        number, letter = divmod(number - 1, 26)
+        letters = chr(ord("A") + letter) + letters
+    return letters
+
+
+def block_words(area: Area) -> str:
+    """Return a block as people write it, without its sheet.
+
+    >>> block_words(Area("Calls", 2, 2, 30, 6))
+    'B2:F30'
+    """
+    first, last = column_letters(area.left), column_letters(area.right)
+    return f"{first}{area.top}:{last}{area.bottom}"

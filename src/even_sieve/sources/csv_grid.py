@@ -4,6 +4,7 @@ import csv
 from collections.abc import Sequence
 from io import StringIO
 from itertools import islice
+from typing import TypeAlias
 
 import numpy as np
 import pyarrow as pa
@@ -12,10 +13,11 @@ from pyarrow import csv as arrow_csv
 from even_sieve.core.errors import NoRows, SourceError
 from even_sieve.core.notices import Notice
 from even_sieve.core.table.lanes import Array
-from even_sieve.sources.areas import block_of
+from even_sieve.sources.areas import Area, block_of, column_letters
 from even_sieve.sources.arrow_buffers import strings_of
+from even_sieve.sources.beyond import told_of_edge
 from even_sieve.sources.csv_parsing import BLOCK, LONGEST_HEADER, parsing
-from even_sieve.sources.csv_records import header_of, records_of
+from even_sieve.sources.csv_records import first_record, header_of, records_of
 from even_sieve.sources.dialect import Dialect
 from even_sieve.sources.names import column_names
 from even_sieve.sources.octets import places_of
@@ -26,6 +28,9 @@ from even_sieve.sources.text_table import TextFile
 _SHOWN_ROWS = 1000
 #: A text longer than this is not gone through record by record, where that need not be.
 _LONG = 1 << 20
+#: The first line, the one after the last (None for all that there are), the first column and the
+#: one after the last.
+_Block: TypeAlias = tuple[int, int | None, int, int | None]
 
 
 def of_grid(
@@ -68,6 +73,8 @@ def of_grid(
         raise NoRows(source, names, "Nothing to work out")
     strings = [strings_of(field) for field in zip(*kept[1:], strict=True)]
     held, told = np.array(numbers, dtype=np.int64), (*notices, *unnamed)
+    if block is not None:
+        told = (*told, *_told_beyond(block, records, options.sideways))
     head = _written_out(kept[:_SHOWN_ROWS], dialect)
     return TextFile(source, names, strings, len(held), held, dialect, head, told)
 
@@ -76,15 +83,11 @@ def _of_long_block(
     content: bytes,
     source: str,
     dialect: Dialect,
-    block: tuple[int, int | None, int, int | None],
+    block: _Block,
     notices: tuple[Notice, ...],
     paired: bool,
 ) -> TextFile | None:
-    """Return a block of the fields of a long text; None where its lines are no rows, or not alike.
-
-    A block is the first line, the one after the last (None for all that there are), the first
-    column and the one after the last.
-    """
+    """Return a block of a long text's fields; None where its lines are no rows, or not alike."""
     first, last, left, right = block
     every = _line_ends(content)
     if not dialect.quote.isascii():
@@ -114,9 +117,35 @@ def _of_long_block(
     names, unnamed = column_names([each[0].as_py() for each in columns], source)
     strings = [each.slice(1) for each in columns]
     told = (*notices, *unnamed)
+    if last is not None and len(every) > last:
+        below = content[int(ends[-1]) : int(ends[-1]) + LONGEST_HEADER]
+        told = (*told, *_told_below(block, first_record(below, dialect)))
     shown = zip(*(each[:_SHOWN_ROWS].to_pylist() for each in columns), strict=True)
     head = _written_out(list(shown), dialect)
     return TextFile(source, names, strings, len(ends) - 1, first + 2, dialect, head, told)
+
+
+def _told_beyond(
+    block: _Block, records: Sequence[Sequence[str]], sideways: bool
+) -> tuple[Notice, ...]:
+    """Return the notice on fields right beyond a block, where it has an end."""
+    first, last, left, right = block
+    if not sideways:
+        return () if last is None or last >= len(records) else _told_below(block, records[last])
+    if right is None:
+        return ()
+    rows = records[first:last]
+    area = Area("", first + 1, left + 1, first + len(rows), right)
+    beyond = [field for row in rows for field in row[right : right + 1]]
+    return told_of_edge(f"column {column_letters(right + 1)}", area, beyond)
+
+
+def _told_below(block: _Block, record: Sequence[str]) -> tuple[Notice, ...]:
+    """Return the notice on the record right below a block."""
+    first, last, left, right = block
+    bottom = 0 if last is None else last
+    area = Area("", first + 1, left + 1, bottom, len(record) if right is None else right)
+    return told_of_edge(f"row {bottom + 1}", area, [each.strip() for each in record[left:right]])
 
 
 def _line_ends(content: bytes) -> Array:

@@ -81,5 +81,18 @@ def header_of(head: bytes, dialect: Dialect) -> list[str]:
     >>> header_of(b"\\n call,dues\\n1,\\xe2", Dialect())
     [' call', 'dues']
     """
+    return next(record for record in _beginning(head, dialect) if record)
+
+
+def first_record(head: bytes, dialect: Dialect) -> list[str]:
+    """Return the first record, blank or not, of the bytes that a text begins with.
+
+    >>> first_record(b"\\n call,dues", Dialect()), first_record(b"1,2", Dialect())
+    ([], ['1', '2'])
+    """
+    return next(_beginning(head, dialect), [])
+
+
+def _beginning(head: bytes, dialect: Dialect) -> Iterator[list[str]]:
     text = TextIOWrapper(BytesIO(head), "utf-8", errors="ignore", newline="")
-    return next(record for _, record in _records(text, dialect) if record)
+    return (record for _, record in _records(text, dialect))

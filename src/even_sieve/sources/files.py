@@ -11,6 +11,7 @@ from typing import Any
 
 from even_sieve.core.cells import Cell
 from even_sieve.core.errors import CallError, SourceError
+from even_sieve.core.notices import Notice
 from even_sieve.core.table import Table
 from even_sieve.sources.contents import (
     bounded,
@@ -233,19 +234,22 @@ def _ending_of(content: bytes) -> str:
 _INSIDE = re.compile(r"(.+\.(?:ods|xlsx|xlsm))!(.+)\Z", re.IGNORECASE | re.DOTALL)
 
 
-def read_inside(name: str) -> list[list[Cell]] | None:
+def read_inside(name: str) -> tuple[list[list[Cell]], tuple[Notice, ...]] | None:
     """Return the cells of a block or name in a workbook: `calls.ods!wanted`; None for a file.
 
-    Raises `SourceError` for a name or block that is not there.
+    Beside them the notice on what stands right below. Raises `SourceError` for a name or block
+    that is not there.
     """
     found = _INSIDE.match(name)
     if found is None:
         return None
     file, place = found[1], found[2]
     module = import_module(READERS[Path(file).suffix.lower()])
+    beyond = import_module("even_sieve.sources.beyond")
     with guarded(file):
         workbook = module.open_workbook(read_bytes(Path(file)), file, SourceOptions())
-        cells: list[list[Cell]] = workbook.cells(workbook.area(place))
+        area = workbook.area(place)
+        cells: list[list[Cell]] = workbook.cells(area)
     if not cells:
         raise SourceError(file, f"'{place}' is empty")
-    return cells
+    return cells, beyond.told_below_criteria(workbook.sheet(area.sheet), area)

@@ -19,11 +19,8 @@ from even_sieve.sources.ods_pieces import MadeRows, begin_rows
 from even_sieve.sources.ods_rows import PIECE, ROW, ContentXml, Row, row_of
 from even_sieve.sources.packed import Packed, open_packed, read_ahead, right_ending
 from even_sieve.sources.second import Shared
-from even_sieve.sources.sheets import (
-    Sheet,
-    Workbook,
-    table_of,
-)
+from even_sieve.sources.sheet_tables import table_of
+from even_sieve.sources.sheets import Sheet, Workbook
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.subtotals import is_subtotalling
 

@@ -28,7 +28,8 @@ from even_sieve.sources.files import (
 )
 from even_sieve.sources.guard import guarded
 from even_sieve.sources.places import Place, Places, chosen_sheets, places_of, told_apart
-from even_sieve.sources.sheets import Workbook, table_of
+from even_sieve.sources.sheet_tables import table_of
+from even_sieve.sources.sheets import Workbook
 from even_sieve.sources.shelf import grant
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.text_table import TextFile, table_of_texts

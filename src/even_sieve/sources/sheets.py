@@ -1,22 +1,13 @@
-"""Sheets of workbooks as grids of cells, whatever the format, and tables cut out of them."""
+"""Sheets of workbooks as grids of cells, whatever the format."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import date, datetime, time
-
-import numpy as np
 
 from even_sieve.core.cells import Cell, CellError, fold
 from even_sieve.core.cells.counted_days import DAY_ZERO
-from even_sieve.core.cells.written import Conventions
-from even_sieve.core.errors import NoRows, SourceError, closest, listed
-from even_sieve.core.notices import Code, Notice
-from even_sieve.core.table import Mark, Table, column_from
-from even_sieve.core.table.lanes import Array
+from even_sieve.core.errors import SourceError, closest, listed
 from even_sieve.sources.areas import Area, corners_of
-from even_sieve.sources.names import column_names
-from even_sieve.sources.shown_by_source import ShownRuns, with_looks
-from even_sieve.sources.source_options import SourceOptions
+from even_sieve.sources.shown_by_source import ShownRuns
 
 NO_RESULT = CellError(
     "no result", "the formula has no stored result: open and save the file where it is calculated"
@@ -78,6 +69,11 @@ class Workbook:
     tables: dict[str, Area] = field(default_factory=dict)
     day_zero: date = DAY_ZERO
     _of_sheets: set[str] = field(default_factory=set)
+
+    @property
+    def named(self) -> list[Area]:
+        """The areas that have a name."""
+        return [area for area in (*self.names.values(), *self.tables.values()) if area is not None]
 
     def sheet(self, wanted: str | None) -> Sheet:
         """Return the sheet of that name, or number; the first one for None."""
@@ -159,128 +155,3 @@ class Workbook:
 def day_or_moment(value: datetime) -> date:
     """Return the day alone for a midnight: sheets store every day as one."""
     return value.date() if value.time() == time() else value
-
-
-def table_of(workbook: Workbook, options: SourceOptions) -> Table:
-    """Return the table that the options choose from the workbook, with the sheet's marks.
-
-    Without a choice it is the one table that the first sheet names, else what stands
-    under the first row of names. Raises `SourceError` if there is none.
-    """
-    area, given = _chosen(workbook, options)
-    grid = workbook.cells(area)
-    if options.sideways:
-        grid = [list(row) for row in zip(*grid, strict=True)]
-    top = _header(workbook, grid, area, options)
-    left, right = (0, area.right - area.left + 1) if given else _names_span(grid[top])
-    if options.sideways:
-        left, right = (0, len(grid[top])) if given else _names_span(grid[top])
-    names, notices = column_names(grid[top][left:right], workbook.source)
-    below = grid[top + 1 :]
-    if (left, right) != (0, len(grid[top])):
-        below = [row[left:right] for row in below]
-    below = _without_blank_end(below)
-    if not below:
-        raise NoRows(workbook.source, names)
-    blank = frozenset(fold(token.strip()) for token in options.blank_as)
-    if blank:
-        below = [[None if _stands_for_none(c, blank) else c for c in row] for row in below]
-    conventions = Conventions(day_zero=workbook.day_zero)
-    columns = tuple(
-        replace(column_from(name, list(cells)), conventions=conventions)
-        for name, cells in zip(names, zip(*below, strict=True), strict=True)
-    )
-    notices = (*_choices(workbook, area, top, options), *notices)
-    start = (area.left if options.sideways else area.top) + top + 1
-    numbers = np.arange(start, start + len(below))
-    table = Table(columns, len(below), start, None, workbook.source, notices)
-    if options.sideways:
-        return table
-    sheet = workbook.sheet(area.sheet)
-    return _marked(
-        with_looks(table, sheet.shown, start, area.left + left),
-        sheet,
-        numbers,
-        range(area.left + left, area.left + right),
-    )
-
-
-def _stands_for_none(cell: Cell, tokens: frozenset[str]) -> bool:
-    return isinstance(cell, str) and fold(cell.strip()) in tokens
-
-
-def _choices(
-    workbook: Workbook, area: Area, top: int, options: SourceOptions
-) -> tuple[Notice, ...]:
-    """Return what was read where there was a choice: of several sheets, of several rows."""
-    found = []
-    others = [f"'{each.name}'" for each in workbook.sheets if each.name != area.sheet]
-    filled = [each for each in workbook.sheets if each.rows and each.name != area.sheet]
-    if filled and options.sheet is None and options.cells is None:
-        text = f"sheet '{area.sheet}' was read, and not {', '.join(others)}; see --sheet"
-        found.append(Notice(Code.SHEET_CHOSEN, text, {"sheets": len(others)}))
-    if top and options.header is None:
-        row = (area.left if options.sideways else area.top) + top
-        place = "column" if options.sideways else "row"
-        text = f"the names of the columns were taken from {place} {row}; see --header"
-        found.append(Notice(Code.HEADER_FOUND, text))
-    return tuple(found)
-
-
-def _chosen(workbook: Workbook, options: SourceOptions) -> tuple[Area, bool]:
-    """Return the area to read, and whether every column of it was chosen."""
-    if options.cells is not None:
-        return workbook.area(options.cells, options.sheet), True
-    sheet = workbook.sheet(options.sheet)
-    own = [area for area in workbook.tables.values() if area.sheet == sheet.name]
-    if len(own) == 1 and options.header is None:
-        return own[0], True
-    if not sheet.rows:
-        raise SourceError(workbook.source, f"sheet '{sheet.name}' is empty")
-    return sheet.used, False
-
-
-def _header(workbook: Workbook, grid: list[list[Cell]], area: Area, options: SourceOptions) -> int:
-    """Return the position in the grid of the row that names the columns."""
-    if options.header is not None:
-        position = options.header - (area.left if options.sideways else area.top)
-        if not 0 <= position < len(grid):
-            raise SourceError(workbook.source, f"there is no row {options.header} to name columns")
-        return position
-    wide = 2 if grid and len(grid[0]) > 1 else 1
-    for position, row in enumerate(grid):
-        filled = [cell for cell in row if cell is not None]
-        if len(filled) >= wide and all(isinstance(cell, str) for cell in filled):
-            return position
-    raise SourceError(
-        workbook.source,
-        f"no row of names was found on sheet '{area.sheet}'",
-        "Say which one it is: --header ROW, or choose the area: --cells",
-    )
-
-
-def _names_span(row: Sequence[Cell]) -> tuple[int, int]:
-    """Return where the first unbroken run of names begins and ends."""
-    first = next(i for i, cell in enumerate(row) if cell is not None)
-    last = next((i for i in range(first, len(row)) if row[i] is None), len(row))
-    return first, last
-
-
-def _without_blank_end(rows: list[list[Cell]]) -> list[list[Cell]]:
-    while rows and all(cell is None for cell in rows[-1]):
-        rows.pop()
-    return rows
-
-
-def _marked(table: Table, sheet: Sheet, numbers: Array, columns: range) -> Table:
-    """Return the table with the marks that its rows have on the sheet."""
-    subtotals = {row for row, found in sheet.subtotals.items() if any(c in columns for c in found)}
-    for mark, rows in (
-        (Mark.SUBTOTAL, subtotals),
-        (Mark.HIDDEN, sheet.hidden),
-        (Mark.FILTERED, sheet.filtered),
-    ):
-        chosen = np.isin(numbers, list(rows))
-        if chosen.any():
-            table = table.marked(mark, chosen)
-    return table

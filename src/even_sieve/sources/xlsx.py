@@ -8,7 +8,8 @@ from xml.etree.ElementTree import ParseError
 from even_sieve.core.errors import SourceError
 from even_sieve.core.table import Table
 from even_sieve.sources.packed import Packed, open_packed, read_ahead, right_ending
-from even_sieve.sources.sheets import Workbook, table_of
+from even_sieve.sources.sheet_tables import table_of
+from even_sieve.sources.sheets import Workbook
 from even_sieve.sources.source_options import SourceOptions
 from even_sieve.sources.xlsx_package import Package
 from even_sieve.sources.xlsx_sheet import SheetReader

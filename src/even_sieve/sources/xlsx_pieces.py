@@ -33,6 +33,7 @@ _SECONDS = 86_400
 _PLAIN_DATE = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}(?:[T ][0-9]{2}:[0-9]{2}:[0-9]{2})?\Z")
 #: So many dates are kept as they are written: most come again.
 _MOST_MOMENTS = 1 << 15
+_FLAGS = {"1": True, "true": True, "0": False, "false": False}
 
 
 @dataclass
@@ -183,7 +184,7 @@ class PieceReader:
                 raise SourceError(self.source, f"{fact}{len(self.values.texts):,}", "", self.row)
             return self.values.texts[number].strip() or None
         if kind == "b":
-            return bool(int(text))
+            return _yes_no(text.strip())
         if kind == "e":
             return error_from_token(text) or CellError(text, "the cell holds an error")
         if kind == "d":
@@ -209,6 +210,13 @@ class PieceReader:
         if shared:
             piece.shared.add(shared)
         return True
+
+
+def _yes_no(text: str) -> bool:
+    """Return what a flag of XML says (XML Schema 2, 3.2.2). Raises `ValueError`."""
+    if text not in _FLAGS:
+        raise ValueError(f"'{text[:40]}' is neither 1 nor 0")
+    return _FLAGS[text]
 
 
 def _iso_date(text: str) -> Cell:

@@ -41,7 +41,9 @@ ATTRIBUTE = re.compile(r' ([\w:.]+)="([^"]*)"')
 _ROW = re.compile(r'\s*<row((?: [\w:.]+="[^"<&]*")*)(/?)>')
 _OF_CELL = re.compile(r"([A-Za-z]{1,3})[0-9]+\Z")
 _PLACE = re.compile(r' r="([^"]*)"')
-_HIDDEN = re.compile(r' hidden="(?:1|true)"')
+#: A row is hidden by a flag, or by its height.
+_HIDDEN = re.compile(r' (?:hidden="(?:1|true)"|ht="0(?:\.0*)?")')
+_NO_HEIGHT = re.compile(r"0(?:\.0*)?\Z")
 _FIRST, _LAST = itemgetter(0), itemgetter(-1)
 
 
@@ -160,7 +162,8 @@ def opened(attributes: str) -> Row:
 def row_of(element: Element) -> Row:
     """Return the row of an element of XML."""
     cells = [token_of(each) for each in element if each.tag[-2:] == "}c"]
-    return Row(element.get("r"), element.get("hidden") in ("1", "true"), cells)
+    flat = _NO_HEIGHT.match(element.get("ht", "")) is not None
+    return Row(element.get("r"), flat or element.get("hidden") in ("1", "true"), cells)
 
 
 def token_of(cell: Element) -> Token:

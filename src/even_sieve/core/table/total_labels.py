@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from even_sieve.core.cells import Kind, texts_found
+from even_sieve.core.cells import Kind, fold, texts_found
 from even_sieve.core.table.lanes import Array, TextLane
 from even_sieve.core.table.table import Table
 
@@ -22,6 +22,15 @@ _ANY = "|".join(map(re.escape, _WORDS))
 _TOTAL = re.compile(rf"(?<![^\W\d_])(?:{_ANY})(?![^\W\d_])")
 #: The same with an eye for ASCII letters alone, for engines that do not look behind.
 _MAY_BE_TOTAL = rf"(?:^|[^a-z])(?:{_ANY})(?:$|[^a-z])".replace(r"\ ", " ")
+
+
+def speaks_of_total(text: str) -> bool:
+    """Tell whether a text speaks of a total.
+
+    >>> speaks_of_total("Grand Total"), speaks_of_total("Totally Calm")
+    (True, False)
+    """
+    return _TOTAL.search(fold(text)) is not None
 
 
 def labels_of_totals(table: Table) -> dict[int, str]:
