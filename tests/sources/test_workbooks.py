@@ -195,6 +195,21 @@ def test_repeated_rows_groups_visibility_and_kinds_of_ods():
     assert len(table) == 9
 
 
+def test_a_cell_at_the_far_corner_of_an_ods_takes_no_more_than_itself():
+    between = TableCell(numbercolumnsrepeated=16_383)
+    blank = row(TableCell(numbercolumnsrepeated=16_384), numberrowsrepeated=1_048_573)
+    far = row(between, TableCell(valuetype="float", value="9"))
+    table = ods.read(
+        ods_with(row(text("zone"), text("berth")), row(text("Outer"), text("B1")), blank, far),
+        "calls.ods",
+        SourceOptions(),
+    )
+    assert list(table.column("zone").cells()) == ["Outer"]
+    assert [each.text for each in table.notices] == [
+        "XFD1048576 stands beside the table and was not read; see --cells"
+    ]
+
+
 def test_a_table_on_its_side_and_a_header_that_is_given(tmp_path):
     book = openpyxl.Workbook()
     for line in (["vessel", "Heron", "Eider"], ["dues", 5, 7.5], ["zone", "Outer", None]):

@@ -177,7 +177,7 @@ class _SheetReader:
                 self._add(row)
             return
         first, gap = self._number + 1, self._number - len(sheet.rows)
-        count = gap * len(made.cells[0]) + sum(map(len, made.cells))
+        count = gap + sum(map(len, made.cells))
         if self._count + count > limits.cells:
             self._refuse(first)
         self._cells, self._count = 0, self._count + count
@@ -223,7 +223,7 @@ class _SheetReader:
         marks = {"collapse": sheet.hidden, "filter": sheet.filtered}.get(row.visibility)
         if not cells:  # a run of blank rows costs nothing until something follows it
             return
-        self._count += (self._number - len(sheet.rows)) * len(cells)
+        self._count += row.times * len(cells) + first - 1 - len(sheet.rows)
         if self._count > limits.cells:
             self._refuse(self._number)
         sheet.rows.extend([] for _ in range(first - 1 - len(sheet.rows)))

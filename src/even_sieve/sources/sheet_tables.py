@@ -25,14 +25,13 @@ def table_of(workbook: Workbook, options: SourceOptions) -> Table:
     Without a choice it is the one table that the first sheet names, else what stands
     under the first row of names. Raises `SourceError` if there is none.
     """
-    area, given = _chosen(workbook, options)
+    (area, given), most = _chosen(workbook, options), options.limits.cells
     sheet = workbook.sheet(area.sheet)
     grid = sheet.rows[area.top - 1 : area.bottom]
     if (area.left, area.right) != (1, sheet.used.right):
         grid = [row[area.left - 1 : area.right] for row in grid]
     if options.sideways:
-        _refuse_many(workbook, area, options)
-        grid = [list(row) for row in zip(*workbook.cells(area), strict=True)]
+        grid = [list(row) for row in zip(*workbook.cells(area, most), strict=True)]
     whole = max(map(len, grid)) if options.sideways else area.right - area.left + 1
     top = _header(workbook, grid, area, whole, options)
     left, right = (0, whole) if given else _names_span(grid[top])
@@ -43,8 +42,7 @@ def table_of(workbook: Workbook, options: SourceOptions) -> Table:
         own = replace(
             area, top=area.top + top + 1, left=area.left + left, right=area.left + right - 1
         )
-        _refuse_many(workbook, own, options)
-        below = workbook.cells(own)
+        below = workbook.cells(own, most)
     below = _without_blank_end(below)
     if not below:
         raise NoRows(workbook.source, names)
@@ -72,15 +70,6 @@ def table_of(workbook: Workbook, options: SourceOptions) -> Table:
         numbers,
         range(area.left + left, area.left + right),
     )
-
-
-def _refuse_many(workbook: Workbook, area: Area, options: SourceOptions) -> None:
-    """Raise `SourceError` for a block of more cells, filled or not, than a sheet may have."""
-    bottom = min(area.bottom, len(workbook.sheet(area.sheet).rows))
-    rows, columns = max(bottom + 1 - area.top, 0), area.right + 1 - area.left
-    if rows * columns > options.limits.cells:
-        fact = f"sheet '{area.sheet}': {rows:,} rows of {columns:,} columns are too many cells"
-        raise SourceError(workbook.source, fact, "Choose those that are filled: --cells")
 
 
 def _cut(row: list[Cell], left: int, right: int) -> list[Cell]:

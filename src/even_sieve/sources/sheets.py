@@ -7,6 +7,7 @@ from even_sieve.core.cells import Cell, CellError, fold
 from even_sieve.core.cells.counted_days import DAY_ZERO
 from even_sieve.core.errors import SourceError, closest, listed
 from even_sieve.sources.areas import Area, corners_of
+from even_sieve.sources.limits import Limits
 from even_sieve.sources.shown_by_source import ShownRuns
 
 NO_RESULT = CellError(
@@ -145,10 +146,17 @@ class Workbook:
             bottom, right = bottom or found.used.bottom, right or found.used.right
         return Area(found.name, top, left, bottom, right)
 
-    def cells(self, area: Area) -> list[list[Cell]]:
-        """Return the area's cells row by row, all rows of one length."""
+    def cells(self, area: Area, most: int = Limits.cells) -> list[list[Cell]]:
+        """Return the area's cells row by row, all rows of one length.
+
+        Raises `SourceError` for more of them than so many, filled or not.
+        """
         sheet = self.sheet(area.sheet)
         bottom = min(area.bottom, len(sheet.rows))
+        rows, columns = max(bottom + 1 - area.top, 0), area.right + 1 - area.left
+        if rows * columns > most:
+            fact = f"sheet '{sheet.name}': {rows:,} rows of {columns:,} columns are too many cells"
+            raise SourceError(self.source, fact, "Choose those that are filled: --cells")
         return sheet.block(area.top, bottom, area.left, area.right)
 
 
