@@ -36,6 +36,8 @@ INFINITE = CellError("infinite", "the number is infinite")
 OUTSIDE = CellError("no date", "the date lies outside of the years 1 to 9999")
 BEYOND = CellError("infinite", "the number is beyond the largest double")
 LARGEST = int(float(np.finfo(np.float64).max))
+#: So far doubles hold every whole number.
+WHOLE_AS_DOUBLES = 2**53
 _LARGEST_EXPONENT = 308
 
 
@@ -180,7 +182,8 @@ def _plain(name: str, value: object) -> Cell:
     if type(value) is int:
         return BEYOND if is_beyond(value) else value
     if isinstance(value, np.floating) and value.itemsize < np.float64().itemsize:
-        value = float(str(value))  # it counts as the decimal that it prints
+        is_whole = abs(value) < WHOLE_AS_DOUBLES and float(value).is_integer()
+        value = float(value if is_whole else str(value))  # the decimal that it prints
     elif isinstance(value, np.generic):
         value = value.item()
     if isinstance(value, str):

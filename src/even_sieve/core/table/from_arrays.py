@@ -13,6 +13,7 @@ from even_sieve.core.notices import Notice
 from even_sieve.core.table.build import (
     INFINITE,
     OUTSIDE,
+    WHOLE_AS_DOUBLES,
     assemble,
     column_from_cells,
     column_from_codes,
@@ -209,22 +210,23 @@ def _from_floats(name: str, values: Array) -> Column:
 def _as_printed(values: Array) -> Array:
     """Return short floating-point numbers as the doubles that are nearest to what each prints.
 
-    That is the decimal of the fewest places that comes back as the number; large and very small
-    ones are printed one by one.
+    That is the decimal of the fewest places that comes back as the number; whole numbers are what
+    they are, as doubles are, so far as these hold each of them. Larger and very small ones are
+    printed one by one.
 
-    >>> _as_printed(np.array([0.1, 16777216, 1e-20], dtype=np.float32)).tolist()
-    [0.1, 16777216.0, 1e-20]
+    >>> _as_printed(np.array([0.1, 123456792, 1e-20, 1e30], dtype=np.float32)).tolist()
+    [0.1, 123456792.0, 1e-20, 1e+30]
     """
     with np.errstate(over="ignore", invalid="ignore"):
         wide = values.astype(np.float64)
-        most = 2.0 ** (np.finfo(values.dtype).nmant + 1)
-        left = np.flatnonzero(np.isfinite(wide) & (np.abs(wide) < most) & (wide != np.rint(wide)))
+        left = np.flatnonzero(np.isfinite(wide) & (wide != np.rint(wide)))
         for scale in range(1, _PRINTED + 1):
             decimal = np.rint(wide[left] * _TENS[scale]) / _TENS[scale]
             same = decimal.astype(values.dtype) == values[left]
             wide[left[same]] = decimal[same]
             left = left[~same]
-    rest = np.concatenate([left, np.flatnonzero(np.isfinite(wide) & (np.abs(wide) >= most))])
+    large = np.isfinite(wide) & (np.abs(wide) >= WHOLE_AS_DOUBLES)
+    rest = np.concatenate([left, np.flatnonzero(large)])
     wide[rest] = values[rest].astype(np.str_).astype(np.float64)
     return wide
 
