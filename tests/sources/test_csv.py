@@ -61,7 +61,7 @@ REFUSED = [
     (b"a,b\n", 1, "calls.csv: there is a header but no row below it\nNothing to work out"),
     (b"a,b\n1,2\n3,4,5\n", 1, "calls.csv, row 3: 3 fields, too many: the header names 2\n"
      "Put a field that holds a comma in double quotes"),
-    (b'a,b\n"1\n2",2\n3\n', 1, "calls.csv, row 4: 1 fields, too few: the header names 2\n"
+    (b'a,b\n"1\n2",2\n3\n', 1, "calls.csv, row 4: 1 field, too few: the header names 2\n"
      "Write every comma, also for blank cells"),
     (b"a,b,A \n1,2,3\n", 1, "calls.csv: two columns are called 'A' (columns 1 and 3)\n"
      "Rename one of them: a name must mean one column."),

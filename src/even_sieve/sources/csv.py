@@ -199,7 +199,7 @@ def refuse_ragged(
             what = "too many" if len(record) > count else "too few"
             raise SourceError(
                 source,
-                f"{len(record)} fields, {what}: the header names {count}",
+                f"{counted(len(record), 'field')}, {what}: the header names {count}",
                 "Put a field that holds a comma in double quotes"
                 if len(record) > count
                 else "Write every comma, also for blank cells",
