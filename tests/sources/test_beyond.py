@@ -60,6 +60,17 @@ def test_a_table_of_the_sheet_that_ends_too_early_is_told_and_casts_doubt(tmp_pa
     assert told(workbook(tmp_path / "c.xlsx", ROWS, "A1:B5")) == []
 
 
+def test_a_small_table_of_the_sheet_tells_of_the_rows_around_it(tmp_path):
+    rows = [
+        [*row, None, *more]
+        for row, more in zip(ROWS, [["zone", "rate"], ["Outer", 2], [], [], []], strict=True)
+    ]
+    book = workbook(tmp_path / "c.xlsx", rows, "D1:E2")
+    assert told(book, Code.OUTSIDE_TABLE) == [
+        "10 cells (first A1) stand outside of the table and were not read; see --cells"
+    ]
+
+
 def test_records_side_by_side_go_on_to_the_right(tmp_path):
     rows = [list(row) for row in zip(*ROWS, strict=True)]
     told_of = "column E stands right beside A1:D2, holds cells too, and was not read; see --cells"
@@ -77,14 +88,14 @@ def test_a_criteria_range_that_is_one_row_too_short_is_told(tmp_path):
 
 def test_cells_beside_the_table_are_told_but_for_those_that_have_a_name(tmp_path):
     rows = [*ROWS, [5, 50, None, "zone", "x"], [6, 60, None, "Outer"]]
-    beside = "{} beside the table and {} not read; see --cells"
+    beside = "{} outside of the table and {} not read; see --cells"
     book = workbook(tmp_path / "c.xlsx", rows, wanted="$D$6:$D$7")
-    assert told(book, Code.BESIDE_TABLE) == [beside.format("E6 stands", "was")]
+    assert told(book, Code.OUTSIDE_TABLE) == [beside.format("E6 stands", "was")]
     assert read_table(book).tally("sum of dues")[0].value == 210
     book = workbook(tmp_path / "c.xlsx", [[None, *row] for row in rows] + [["x"]])
     three = beside.format("4 cells (first E6) stand", "were")
-    assert told(book, Code.BESIDE_TABLE) == [three]
-    assert told(book, Code.BESIDE_TABLE, cells="B1:C6") == []
+    assert told(book, Code.OUTSIDE_TABLE) == [three]
+    assert told(book, Code.OUTSIDE_TABLE, cells="B1:C6") == []
 
 
 def test_a_cell_far_away_takes_no_memory_for_those_between(tmp_path):
@@ -93,8 +104,8 @@ def test_a_cell_far_away_takes_no_memory_for_those_between(tmp_path):
     book.active["XFD1"], book.active["A2"], book.active["XFD1048576"] = "z", 7, 4
     book.save(path)
     assert read_table(path).tally("sum of call")[0].value == 7
-    assert told(path, Code.BESIDE_TABLE) == [
-        "2 cells (first XFD1) stand beside the table and were not read; see --cells"
+    assert told(path, Code.OUTSIDE_TABLE) == [
+        "2 cells (first XFD1) stand outside of the table and were not read; see --cells"
     ]
     with pytest.raises(SieveError, match="1,048,575 rows of 16,384 columns are too many cells"):
         read_table(path, cells="A1:XFD1048576")

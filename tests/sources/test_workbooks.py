@@ -206,7 +206,7 @@ def test_a_cell_at_the_far_corner_of_an_ods_takes_no_more_than_itself():
     )
     assert list(table.column("zone").cells()) == ["Outer"]
     assert [each.text for each in table.notices] == [
-        "XFD1048576 stands beside the table and was not read; see --cells"
+        "XFD1048576 stands outside of the table and was not read; see --cells"
     ]
 
 

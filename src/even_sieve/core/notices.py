@@ -31,7 +31,7 @@ class Code(StrEnum):
     SHEET_CHOSEN = "sheet-chosen"
     HEADER_FOUND = "header-found"
     GOES_ON = "cells-right-below-not-read"
-    BESIDE_TABLE = "cells-beside-not-read"
+    OUTSIDE_TABLE = "cells-outside-not-read"
     PASSED_OVER = "not-read-and-passed-over"
     NO_ROWS = "source-without-rows"
     TWIN_FILES = "same-file-twice"
@@ -84,7 +84,7 @@ class Code(StrEnum):
 INFORMATION = frozenset({
     Code.HEADER_FOUND, Code.READ_AS_SAID, Code.WRITTEN_NUMBERS, Code.MANY_EXTREMES,
     Code.MEDIAN_BETWEEN, Code.MODE_TIES, Code.FIRST_LINES, Code.BEYOND_THE_LINE,
-    Code.BEFORE_IS_AMONG_OTHERS, Code.ROWS_UNREAD, Code.BESIDE_TABLE,
+    Code.BEFORE_IS_AMONG_OTHERS, Code.ROWS_UNREAD, Code.OUTSIDE_TABLE,
 })  # fmt: skip
 
 

@@ -1,4 +1,4 @@
-"""What stands on a sheet right below, or beside, the cells that were read."""
+"""What stands on a sheet right below, or elsewhere outside of, the cells that were read."""
 
 from collections.abc import Sequence
 
@@ -57,21 +57,17 @@ def _told(what: str, area: Area, hint: str = "") -> tuple[Notice, ...]:
     return (Notice(Code.GOES_ON, text + hint),)
 
 
-def told_beside(
-    sheet: Sheet, top: int, left: int, right: int, named: Sequence[Area]
-) -> tuple[Notice, ...]:
-    """Return the notice on cells from a row on that stand beside the columns of a table.
+def told_outside(sheet: Sheet, table: Area, named: Sequence[Area]) -> tuple[Notice, ...]:
+    """Return the notice on cells beside and below a table; none for those above it.
 
-    The columns are those from one, counted from 0, up to another. What is `named` has a purpose of
-    its own.
+    What is `named` has a purpose of its own.
     """
-    areas = [area for area in named if area.sheet == sheet.name]
-    count, first = 0, ""
-    for number, row in enumerate(sheet.rows[top - 1 :], top):
-        if not left and len(row) <= right:
+    areas = [area for area in (table, *named) if area.sheet == sheet.name]
+    left, right, count, first = table.left - 1, table.right, 0, ""
+    for number, row in enumerate(sheet.rows[table.top - 1 :], table.top):
+        if not left and len(row) <= right and number <= table.bottom:
             continue
-        places = (*range(min(left, len(row))), *range(right, len(row)))
-        filled = [place + 1 for place in places if row[place] is not None]
+        filled = [column for column, cell in enumerate(row, 1) if cell is not None]
         for area in areas:
             if filled and area.top <= number <= area.bottom:
                 filled = [each for each in filled if not area.left <= each <= area.right]
@@ -82,5 +78,5 @@ def told_beside(
         return ()
     is_one = count == 1
     stand = f"{first} stands" if is_one else f"{counted(count, 'cell')} (first {first}) stand"
-    text = f"{stand} beside the table and {'was' if is_one else 'were'} not read; see --cells"
-    return (Notice(Code.BESIDE_TABLE, text, {"cells": count}),)
+    text = f"{stand} outside of the table and {'was' if is_one else 'were'} not read; see --cells"
+    return (Notice(Code.OUTSIDE_TABLE, text, {"cells": count}),)

@@ -12,7 +12,7 @@ from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Mark, Table, column_from
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.areas import Area
-from even_sieve.sources.beyond import told_below, told_beside
+from even_sieve.sources.beyond import told_below, told_outside
 from even_sieve.sources.names import column_names
 from even_sieve.sources.sheets import Sheet, Workbook
 from even_sieve.sources.shown_by_source import with_looks
@@ -36,29 +36,25 @@ def table_of(workbook: Workbook, options: SourceOptions) -> Table:
     top = _header(workbook, grid, area, whole, options)
     left, right = (0, whole) if given else _names_span(grid[top])
     names, notices = column_names(_cut(grid[top], left, right), workbook.source)
+    own = replace(area, top=area.top + top + 1, left=area.left + left, right=area.left + right - 1)
     if options.sideways:
         below = [_cut(row, left, right) for row in grid[top + 1 :]]
     else:
-        own = replace(
-            area, top=area.top + top + 1, left=area.left + left, right=area.left + right - 1
-        )
         below = workbook.cells(own, most)
-    below = _without_blank_end(below)
+    below = _without_blanks(below, options)
     if not below:
         raise NoRows(workbook.source, names)
-    blank = frozenset(fold(token.strip()) for token in options.blank_as)
-    if blank:
-        below = [[None if _stands_for_none(c, blank) else c for c in row] for row in below]
     conventions = Conventions(day_zero=workbook.day_zero)
     columns = tuple(
         replace(column_from(name, list(cells)), conventions=conventions)
         for name, cells in zip(names, zip(*below, strict=True), strict=True)
     )
-    if given:
-        notices = (*notices, *told_below(sheet, area, sideways=options.sideways))
-    elif not options.sideways:
-        notices = (*notices, *told_beside(sheet, area.top + top, left, right, workbook.named))
     notices = (*_choices(workbook, area, top, options), *notices)
+    edge = told_below(sheet, area, sideways=options.sideways) if given else ()
+    notices = (*notices, *edge)
+    if options.cells is None and not options.sideways:
+        own = replace(own, top=area.top + top, bottom=area.bottom + len(edge))
+        notices = (*notices, *told_outside(sheet, own, workbook.named))
     start = (area.left if options.sideways else area.top) + top + 1
     numbers = np.arange(start, start + len(below))
     table = Table(columns, len(below), start, None, workbook.source, notices)
@@ -140,10 +136,14 @@ def _names_span(row: Sequence[Cell]) -> tuple[int, int]:
     return first, last
 
 
-def _without_blank_end(rows: list[list[Cell]]) -> list[list[Cell]]:
+def _without_blanks(rows: list[list[Cell]], options: SourceOptions) -> list[list[Cell]]:
+    """Return rows up to the last that holds a cell, None for what is said to stand for none."""
     while rows and all(cell is None for cell in rows[-1]):
         rows.pop()
-    return rows
+    blank = frozenset(fold(token.strip()) for token in options.blank_as)
+    if not blank:
+        return rows
+    return [[None if _stands_for_none(cell, blank) else cell for cell in row] for row in rows]
 
 
 def _marked(table: Table, sheet: Sheet, numbers: Array, columns: range) -> Table:
