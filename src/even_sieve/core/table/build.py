@@ -182,8 +182,9 @@ def _plain(name: str, value: object) -> Cell:
     if type(value) is int:
         return BEYOND if is_beyond(value) else value
     if isinstance(value, np.floating) and value.itemsize < np.float64().itemsize:
-        is_whole = abs(value) < WHOLE_AS_DOUBLES and float(value).is_integer()
-        value = float(value if is_whole else str(value))  # the decimal that it prints
+        wide = float(value)
+        is_whole = wide.is_integer() and abs(wide) < WHOLE_AS_DOUBLES
+        value = wide if is_whole else float(str(value))  # the decimal that it prints
     elif isinstance(value, np.generic):
         value = value.item()
     if isinstance(value, str):
