@@ -192,7 +192,7 @@ def test_a_short_double_counts_as_the_decimal_that_it_prints_from_every_source(k
         values = np.append(values, np.array([123456792, 2**40 + 2**20, 1e30, -(2**53)], kind))
     pq.write_table(pa.table({"x": values}), tmp_path / "calls.parquet")
     printed = [
-        Decimal(float(value) if value % 1 == 0 and abs(value) < 2**53 else str(value))
+        Decimal(float(value) if float(value) % 1 == 0 and abs(float(value)) < 2**53 else str(value))
         for value in values
     ]
     alone = [*map(kind, values), "waived"]

@@ -6,7 +6,10 @@ import numpy as np
 import pyarrow as pa
 import pytest
 
+from even_sieve.core.cells import fold
 from even_sieve.sources import at_hand, side_by_side
+from even_sieve.sources.arrow_strings import Strings
+from even_sieve.sources.letters_held import Case, case_of
 from even_sieve.sources.strings_among import among, small_among
 
 ENDS = "aAzZ@[`{09\0~"
@@ -16,9 +19,10 @@ def some_strings(chance: random.Random, letters: str) -> list[str]:
     sizes = chance.choice(
         [(0, 1, 2, 3), (4, 5, 7), (7, 8, 9), (15, 16, 17, 40), (4094, 4097, 5000)]
     )
+    few = chance.choice([letters, ENDS])  # most of them are of ASCII
     return [
-        "".join(chance.choice(letters) for _ in range(chance.choice(sizes)))
-        for _ in range(chance.choice([1, 3, 90]))
+        "".join(chance.choice(chance.choice([few, few, letters])) for _ in range(size))
+        for size in chance.choices(sizes, k=chance.choice([1, 3, 90]))
     ]
 
 
@@ -39,15 +43,22 @@ def test_strings_among_others_are_told_in_every_way(monkeypatch, kind):
             patch.setattr(at_hand, "compiled", None)
             found, there = among(strings, wanted)
             assert (found.tolist(), there) == expected
-            assert small_among(strings, wanted) is None
-        if at_hand.compiled is None or not all(map(str.isascii, texts)):
+            assert small_among(strings, wanted, Case.CAPITAL) is None
+        if at_hand.compiled is None:
             continue
-        wanted = [each.lower() for each in wanted]
+        wanted = [fold(each) for each in wanted]
+        beyond = [not each.isascii() for each in texts]
         folded = [each.lower() for each in texts]
-        found, there = small_among(strings, wanted)
-        assert found.tolist() == [each in wanted for each in folded]
-        assert there == set(wanted) & set(folded)
-        told += any(found)
+        found, there = small_among(strings, wanted, case_of(strings))
+        expected = [2 if far else each in wanted for far, each in zip(beyond, folded, strict=True)]
+        assert found.tolist() == expected
+        assert there == {each for each, is_one in zip(folded, expected, strict=True) if is_one == 1}
+        found = Strings(strings).equal_to_folded(wanted)
+        folded = [fold(each) for each in texts]
+        if found is not None:
+            assert found[0].tolist() == [each in wanted for each in folded]
+            assert found[1] == set(wanted) & set(folded)
+            told += sum(beyond) > 0
     assert told or at_hand.compiled is None
 
 

@@ -75,15 +75,27 @@ static inline int are_equal(const uint8_t *s, const uint8_t *other, int64_t size
     return 1;
 }
 
+static inline int is_beyond(const uint8_t *s, int64_t size)
+{
+    uint64_t every = 0;
+    int64_t at;
+    for (at = 0; at < size; at += WORD)
+        every |= word_at(s, size, at, 0);
+    return (every & HIGH) != 0;
+}
+
 static inline int64_t length_seen(int64_t size) { return size < LENGTHS ? size : LENGTHS - 1; }
 
-/* Mark the strings that are among those wanted, and which of these there are. `slots` holds, at the
- * number of each or behind it, its place from 1 on; the places are fewer than the slots. */
+/* Mark the strings that are among those wanted, and which of these there are; of
+ * strings `how` they are, which may be beyond ASCII, those are marked as such and not looked for.
+ * `slots` holds, at the number of each or behind it, its place from 1 on; the places are fewer than
+ * the slots. */
 static int match(const Strings *strings, int64_t rows, const Strings *wanted, int64_t count,
-                 int is_small, int32_t *slots, uint64_t mask, uint8_t *found, uint8_t *there)
+                 int how, int32_t *slots, uint64_t mask, uint8_t *found, uint8_t *there)
 {
     uint8_t lengths[LENGTHS] = {0};
     const uint8_t *s, *other;
+    const int is_small = how != SMALL;
     int64_t row, size, long_;
     uint64_t at = 0, only;
     for (row = 0; row < count; row++) {
@@ -99,8 +111,8 @@ static int match(const Strings *strings, int64_t rows, const Strings *wanted, in
     for (row = 0; row < rows; row++) {
         if (!find(strings, row, &s, &size))
             return 0;
-        found[row] = 0;
-        if (!lengths[length_seen(size)])
+        found[row] = how == BEYOND && is_beyond(s, size) ? BEYOND : 0;
+        if (found[row] || !lengths[length_seen(size)])
             continue;
         at = count == 1 ? only : number_of(s, size, is_small) & mask;
         for (; slots[at]; at = (at + 1) & mask) {
@@ -118,9 +130,9 @@ static int match(const Strings *strings, int64_t rows, const Strings *wanted, in
 PyObject *match_texts(PyObject *module, PyObject *args)
 {
     Py_buffer data, ends, wanted, wanted_ends, slots, found, there;
-    int is_small, sound, wide, far;
+    int how, sound, wide, far;
     (void)module;
-    if (!PyArg_ParseTuple(args, "y*y*y*y*pw*w*w*", &data, &ends, &wanted, &wanted_ends, &is_small,
+    if (!PyArg_ParseTuple(args, "y*y*y*y*iw*w*w*", &data, &ends, &wanted, &wanted_ends, &how,
                           &slots, &found, &there))
         return NULL;
     uint64_t size = (uint64_t)slots.len / sizeof(int32_t);
@@ -132,7 +144,7 @@ PyObject *match_texts(PyObject *module, PyObject *args)
         Py_BEGIN_ALLOW_THREADS
         memset(slots.buf, 0, (size_t)slots.len);
         memset(there.buf, 0, (size_t)there.len);
-        sound = match(&strings, found.len, &sought, there.len, is_small, slots.buf, size - 1,
+        sound = match(&strings, found.len, &sought, there.len, how, slots.buf, size - 1,
                       found.buf, there.buf);
         Py_END_ALLOW_THREADS
     }

@@ -658,10 +658,11 @@ PyDoc_STRVAR(see_doc, "see(data, seen)\n--\n\nMark, in a buffer of uint8, which 
                       "stand in UTF-8.");
 
 PyDoc_STRVAR(match_doc,
-             "match(data, ends, wanted, wanted_ends, small, slots, found, there)\n--\n\n"
-             "Tell, into buffers of uint8, which Arrow strings are among others and which of these "
-             "there are;\nof the first letters from A to Z are small ones where `small` is true. "
-             "`slots` is room of\nint32, a power of two and more than what is wanted.");
+             "match(data, ends, wanted, wanted_ends, how, slots, found, there)\n--\n\n"
+             "Tell, into buffers of uint8, which Arrow strings are among others (1) and which of "
+             "these there are.\nThe first are taken as they stand (how: 0), with small letters for "
+             "capital ones of ASCII (1), or so\nwith those beyond ASCII told (2) and not looked for "
+             "(2). `slots` is room of int32, a power of two\nand more than what is wanted.");
 
 PyDoc_STRVAR(hold_doc, "hold(data, part)\n--\n\nTell whether bytes are among others.");
 

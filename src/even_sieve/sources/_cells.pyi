@@ -29,7 +29,7 @@ def match(
     ends: Any,
     wanted: Any,
     wanted_ends: Any,
-    small: bool,
+    how: int,
     slots: Any,
     found: Any,
     there: Any,

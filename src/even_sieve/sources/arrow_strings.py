@@ -20,8 +20,9 @@ from even_sieve.sources.arrow_buffers import (
     take,
     take_any,
 )
+from even_sieve.sources.folding import all_folded
 from even_sieve.sources.letters_apart import LettersApart
-from even_sieve.sources.letters_held import LettersHeld
+from even_sieve.sources.letters_held import Case, LettersHeld
 from even_sieve.sources.likenesses import may_be_like
 from even_sieve.sources.side_by_side import by_stretches, side_by_side
 from even_sieve.sources.strings_among import among, small_among
@@ -56,6 +57,15 @@ def _for_ascii(pattern: str) -> str:
     return pattern.replace(r"\p{Nd}", r"\d").replace(r"\p{Z}", r"\x20")
 
 
+def _folded_at(strings: Any, places: Array) -> tuple[Array, Any] | tuple[()]:
+    """Return the places and the strings there as they are compared.
+
+    Nothing where these are many, or Arrow does not know how.
+    """
+    folded = all_folded(take(strings, places)) if 2 * len(places) <= len(strings) else None
+    return () if folded is None else (places, folded)
+
+
 class Strings(Texts):
     """An Arrow array of strings as a sequence: made into Python strings when all are asked for.
 
@@ -66,6 +76,7 @@ class Strings(Texts):
     def __init__(self, array: Any, letters: LettersHeld | None = None) -> None:
         self._array = array
         self.letters = LettersHeld(array) if letters is None else letters
+        self._beyond: tuple[Array, Any] | tuple[()] | None = None
 
     @property
     def array(self) -> Any:
@@ -129,11 +140,28 @@ class Strings(Texts):
             return None
 
     def equal_to_folded(self, wanted: Sequence[str]) -> tuple[Array, set[str]] | None:
-        """Return the same of the strings as they are compared; None where these are needed."""
+        """Return the same of the strings as they are compared; None where these are needed.
+
+        Of strings beyond ASCII those that are so are compared by themselves.
+
+        >>> found = Strings(strings_of(["Höhe", "Mole"] * 2)).equal_to_folded(["höhe"])
+        >>> found is None or found[0].tolist()
+        [True, False, True, False]
+        """
         try:
-            return small_among(self._array, wanted) if self.letters.are_ascii else None
+            told = small_among(self._array, wanted, self.letters.case)
         except UnicodeEncodeError:
             return None
+        if told is None or self.letters.are_ascii:
+            return told
+        found, there = told
+        if self._beyond is None:
+            self._beyond = _folded_at(self._array, np.flatnonzero(found == Case.BEYOND))
+        if not self._beyond:
+            return None
+        places, folded = self._beyond
+        found[places], others = among(folded, wanted)
+        return found.view(np.bool_), there | others
 
     def may_be_like(self, what: Likeness) -> Array:
         """Return the places of all strings that look like something, and maybe of others."""

@@ -10,6 +10,7 @@ import pyarrow.compute as pc
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources import at_hand
 from even_sieve.sources.arrow_buffers import Bytes, mask_of, strings_of, take
+from even_sieve.sources.letters_held import Case
 from even_sieve.sources.side_by_side import by_stretches, side_by_side
 
 
@@ -24,35 +25,38 @@ def among(strings: Any, wanted: Sequence[str]) -> tuple[Array, set[str]]:
     """
     sought = strings_of(wanted)
     if at_hand.compiled is not None:
-        return _matched(at_hand.compiled.match, strings, wanted, sought, False)
+        return _matched(at_hand.compiled.match, strings, wanted, sought, Case.SMALL)
     sought = sought.cast(strings.type)
     found = mask_of(by_stretches(partial(pc.is_in, value_set=sought), strings))
     there = take(strings, np.flatnonzero(found)).unique()
     return found, set(there.to_pylist())
 
 
-def small_among(strings: Any, wanted: Sequence[str]) -> tuple[Array, set[str]] | None:
-    """Return the same of strings of ASCII made small; None where no compiled pass is at hand.
+def small_among(strings: Any, wanted: Sequence[str], case: Case) -> tuple[Array, set[str]] | None:
+    """Return the same of strings made small; None where no compiled pass is at hand.
 
-    What is wanted has no capital letters.
+    `case` is that of their letters: of strings beyond ASCII those that are so are not looked for,
+    and are 2 where others are 1 or 0. What is wanted has no capital letters.
     """
     if at_hand.compiled is None:
         return None
-    return _matched(at_hand.compiled.match, strings, wanted, strings_of(wanted), True)
+    how = max(case, Case.CAPITAL)
+    return _matched(at_hand.compiled.match, strings, wanted, strings_of(wanted), how)
 
 
 def _matched(
-    match: Any, strings: Any, wanted: Sequence[str], sought: Any, small: bool
+    match: Any, strings: Any, wanted: Sequence[str], sought: Any, how: int
 ) -> tuple[Array, set[str]]:
     text, asked = Bytes.of(strings), Bytes.of(sought)
-    found = np.empty(len(strings), dtype=np.bool_)
+    found = np.empty(len(strings), dtype=np.uint8)
 
     def read(rows: slice) -> Array:
         there = np.empty(len(wanted), dtype=np.uint8)
         slots = np.empty(2 << len(wanted).bit_length(), dtype=np.int32)
         ends = text.offsets[rows.start : rows.stop + 1]
-        match(text.data, ends, asked.data, asked.offsets, small, slots, found[rows], there)
+        match(text.data, ends, asked.data, asked.offsets, how, slots, found[rows], there)
         return there
 
     there = np.any(side_by_side(read, len(strings)), axis=0)
-    return found, {wanted[place] for place in np.flatnonzero(there).tolist()}
+    told = found.view(np.bool_) if how < Case.BEYOND else found
+    return told, {wanted[place] for place in np.flatnonzero(there).tolist()}
