@@ -195,6 +195,31 @@ def test_repeated_rows_groups_visibility_and_kinds_of_ods():
     assert len(table) == 9
 
 
+def test_rows_of_a_group_that_is_folded_away_are_hidden_whatever_they_say():
+    def number(value, **more):
+        return row(TableCell(valuetype="float", value=str(value)), **more)
+
+    inner, outer, open_ = TableRowGroup(), TableRowGroup(display="false"), TableRowGroup()
+    inner.addElement(number(100, visibility="visible"))
+    for each in (number(10), inner, number(20, visibility="filter", numberrowsrepeated=2)):
+        outer.addElement(each)
+    open_.addElement(number(3))
+    content = ods_with(row(text("dues")), number(1), outer, number(2), open_)
+    table = ods.read(content, "calls.ods", SourceOptions())
+    assert list(table.column("dues").cells()) == [1, 10, 100, 20, 20, 2, 3]
+    assert table.marks.tolist() == [0, 2, 2, 4, 4, 0, 0]
+
+
+def test_a_length_of_time_that_is_not_shown_is_said():
+    lengths = ["PT14H30M00S", "PT26H30M", "-PT1H", "P1D"]
+    cells = [row(text("x"), TableCell(valuetype="time", timevalue=each)) for each in lengths]
+    content = ods_with(row(text("zone"), text("open")), *cells)
+    table = ods.read(content, "calls.ods", SourceOptions())
+    assert list(table.column("open").cells()) == [
+        "14:30:00", "1 day, 2:30:00", "-1 day, 23:00:00", "1 day, 0:00:00",
+    ]  # fmt: skip
+
+
 def test_a_cell_at_the_far_corner_of_an_ods_takes_no_more_than_itself():
     between = TableCell(numbercolumnsrepeated=16_383)
     blank = row(TableCell(numbercolumnsrepeated=16_384), numberrowsrepeated=1_048_573)

@@ -93,6 +93,7 @@ class _SheetReader:
     _number: int = 0
     _count: int = 0
     _cells: int = 0
+    _closed: int = 0
 
     def read(self, archive: Packed) -> None:
         """Read all sheets. Raises `SourceError` for one beyond the limits."""
@@ -130,6 +131,8 @@ class _SheetReader:
                     self._add(self._made_of(row_of(element, limits.cell)))
                 elif element.tag in _NAMED:
                     self._name(element)
+                elif _is_closed_group(element):
+                    self._closed -= 1
                 if above:
                     above[-1].remove(element)
 
@@ -148,6 +151,8 @@ class _SheetReader:
         elif element.tag == f"{_TABLE}null-date":
             with suppress(ValueError):
                 self.day_zero = date.fromisoformat(element.get(f"{_TABLE}date-value", ""))
+        elif _is_closed_group(element):
+            self._closed += 1
         elif element.tag == f"{_TABLE}table":
             hidden = element.get(f"{_TABLE}style-name") in self.hiding
             self.sheets.append(Sheet(str(element.get(f"{_TABLE}name")), is_hidden=hidden))
@@ -184,13 +189,21 @@ class _SheetReader:
         self._number += len(made.cells)
         sheet.rows.extend([] for _ in range(gap))
         sheet.rows.extend(made.cells)
-        for number, seen in enumerate(made.visibility, first) if any(made.visibility) else ():
-            marks = {"collapse": sheet.hidden, "filter": sheet.filtered}.get(seen)
+        told = self._closed or any(made.visibility)
+        for number, seen in enumerate(made.visibility, first) if told else ():
+            marks = self._marks(seen)
             if marks is not None:
                 marks.add(number)
         for place in sorted(made.formulas.keys() | made.looks.keys()):
             formulas, looks = made.formulas.get(place, []), made.looks.get(place, [])
             self._add_beside(first + place, first + place, formulas, looks)
+
+    def _marks(self, visibility: str) -> set[int] | None:
+        """Return where the number of a row goes that is not seen; None for one that is."""
+        sheet = self.sheets[-1]
+        if visibility == "filter":
+            return sheet.filtered
+        return sheet.hidden if self._closed or visibility == "collapse" else None
 
     def _add_beside(
         self,
@@ -220,7 +233,7 @@ class _SheetReader:
             self._refuse(self._number + 1)
         cells = row.cells
         first, self._number = self._number + 1, self._number + row.times
-        marks = {"collapse": sheet.hidden, "filter": sheet.filtered}.get(row.visibility)
+        marks = self._marks(row.visibility)
         if not cells:  # a run of blank rows costs nothing until something follows it
             return
         self._count += row.times * len(cells) + first - 1 - len(sheet.rows)
@@ -232,6 +245,11 @@ class _SheetReader:
             sheet.rows.append(list(cells))
             if marks is not None:
                 marks.add(repeat)
+
+
+def _is_closed_group(element: Element) -> bool:
+    """Tell whether an element is a group of rows that is folded away, whatever its rows say."""
+    return element.tag == f"{_TABLE}table-row-group" and element.get(f"{_TABLE}display") == "false"
 
 
 #: What names a block of cells: the attribute with its address, and whether it is a table.

@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Callable
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from decimal import Decimal, InvalidOperation
 from sys import intern
 from typing import Any, NamedTuple
@@ -17,6 +17,10 @@ from even_sieve.sources.shown_by_source import PERCENT
 _LONGEST_WHOLE = 10**15
 #: A number of at most 15 digits, written plainly.
 _SHORT = re.compile(r"-?(?=[0-9.]{1,16}\Z)[0-9]{1,15}(?:\.[0-9]{1,14})?\Z")
+#: A length of time as the standard stores it (OpenDocument 1.3, 18.2: XML Schema 2, 3.2.6).
+_LENGTH = re.compile(
+    r"(-?)P(?:(\d{1,6})D)?(?:T(?:(\d{1,8})H)?(?:(\d{1,8})M)?(?:(\d{1,10}(?:\.\d+)?)S)?)?"
+)
 
 
 def _repeated(given: str, what: str) -> int:
@@ -109,6 +113,8 @@ def cell_by_itself(
     if formula and not kind and not text:
         return NO_RESULT
     text = stored_text(value, text) if kind == "string" else text
+    if kind == "time" and not text:
+        text = time_of(value)
     return intern(text) if text else None  # a value that comes again takes no more memory
 
 
@@ -149,6 +155,23 @@ def _date(value: str) -> Cell:
 
 def _yes_no(value: str) -> bool:
     return value.lower() == "true"
+
+
+def time_of(value: str) -> str:
+    """Return a length of time (ISO 8601) as it is said where nothing is shown of it.
+
+    >>> time_of("PT14H30M00.5S"), time_of("-P1DT2H"), time_of("soon")
+    ('14:30:00.500000', '-2 days, 22:00:00', 'soon')
+    """
+    found = _LENGTH.fullmatch(value)
+    if found is None:
+        return value
+    sign, *parts = found.groups()
+    days, hours, minutes, seconds = (float(part or 0) for part in parts)
+    length = timedelta(days=days, hours=hours, minutes=minutes, seconds=seconds)
+    if not sign and length < timedelta(days=1):
+        return str((datetime.min + length).time())
+    return str(-length if sign else length)
 
 
 #: How a value of a type is read; of other types it is text.

@@ -37,6 +37,7 @@ from even_sieve.sources.ods_made import (
     number_of,
     of_type,
     stored_text,
+    time_of,
 )
 from even_sieve.sources.plain_xml import unescaped
 from even_sieve.sources.shown_by_source import PERCENT
@@ -103,7 +104,8 @@ class _AtOnce:
         alone = stands & (self._has_formula | cells.is_error)
         for kinds, make in (
             ((FLOAT, PERCENTAGE, CURRENCY), self._numbers),
-            ((STRING, TIME, NO_TYPE), self._texts),
+            ((STRING, NO_TYPE), self._texts),
+            ((TIME,), self._times),
             ((DATE,), self._dates),
             ((BOOLEAN,), self._typed),
         ):
@@ -168,6 +170,14 @@ class _AtOnce:
             made[both] = objects(
                 [cell_of(stored_text(*each)) for each in zip(*two_words, strict=True)]
             )
+        return made
+
+    def _times(self, own: Array) -> Array:
+        made, (begins, ends) = self._texts(own), self._cells.value
+        unseen = np.flatnonzero((made == None) & (ends > begins)[own])  # noqa: E711
+        if len(unseen):
+            strings = self._strings(self._cells.value, own[unseen])
+            made[unseen] = made_once(strings, lambda text: cell_of(time_of(unescaped(text))))
         return made
 
     def _dates(self, own: Array) -> Array:
