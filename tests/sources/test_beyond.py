@@ -5,7 +5,7 @@ import pytest
 from openpyxl.workbook.defined_name import DefinedName
 from openpyxl.worksheet.table import Table
 
-from even_sieve import Code, SieveError, read_criteria, read_table
+from even_sieve import Code, SieveError, read_criteria, read_parameters, read_table
 from even_sieve.core.notices import Notice
 from even_sieve.sources import csv_grid
 
@@ -84,6 +84,14 @@ def test_a_criteria_range_that_is_one_row_too_short_is_told(tmp_path):
     short = "criteria range: row 3 stands right below A1:B2, holds cells too, and was not read"
     assert [each.text for each in read_criteria(f"{book}!A1:B2").notices] == [short]
     assert read_criteria(f"{book}!A1:B3").notices == ()
+
+
+def test_a_block_of_parameters_that_is_one_row_too_short_is_refused(tmp_path):
+    rows = [["name", "value"], ["zone", "Outer"], ["zone", "Inner"]]
+    book = workbook(tmp_path / "c.xlsx", rows)
+    with pytest.raises(SieveError, match=r"row 3 stands right below A1:B2.*too short"):
+        read_parameters(f"{book}!A1:B2")
+    assert [each.text for each in read_parameters(f"{book}!A1:B3")["zone"]] == ["Outer", "Inner"]
 
 
 def test_cells_beside_the_table_are_told_but_for_those_that_have_a_name(tmp_path):

@@ -39,6 +39,7 @@ def read_criteria(source: Any) -> RangeCriteria:
         if inside is not None:
             (header, *below), told = inside
             found = criteria_from_range(header, below, source=str(source))
+            told = tuple(replace(each, text=f"criteria range: {each.text}") for each in told)
             return replace(found, notices=(*found.notices, *told))
         return criteria_from_rows(read_bytes(Path(source)), str(source))
     if hasattr(source, "iloc"):
@@ -59,7 +60,8 @@ def read_parameters(source: str | Path) -> dict[str, ParameterValue]:
 
     The source is a CSV file, or a block or name in a workbook (`calls.ods!values`).
     A name that stands several times has several values: alternatives. A blank value takes
-    its condition away. Raises `ParameterError` for a row that is not a name and a value.
+    its condition away. Raises `ParameterError` for a row that is not a name and a value, and
+    for a block with cells right below it: a value of a list would be missing.
 
     >>> import even_sieve
     >>> import pathlib, tempfile
@@ -86,7 +88,10 @@ def read_parameters(source: str | Path) -> dict[str, ParameterValue]:
 def _parameter_rows(source: str | Path) -> list[tuple[int, Sequence[Any]]]:
     inside = read_inside(str(source))
     if inside is not None:
-        return list(enumerate(inside[0], 1))
+        cells, told = inside
+        if told:  # a value of its list would be missing, and nothing would say so
+            raise ParameterError(str(source), f"{told[0].text}: is the block too short?")
+        return list(enumerate(cells, 1))
     return list(read_plain_rows(read_bytes(Path(source)), str(source)))
 
 

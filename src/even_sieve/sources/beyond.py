@@ -43,12 +43,11 @@ def told_of_edge(what: str, area: Area, cells: Sequence[Cell]) -> tuple[Notice, 
     return _told(what, area, _HINT)
 
 
-def told_below_criteria(sheet: Sheet, area: Area) -> tuple[Notice, ...]:
-    """Return the notice on any cell right below a block of criteria."""
+def told_right_below(sheet: Sheet, area: Area) -> tuple[Notice, ...]:
+    """Return the notice on any cell right below a block of criteria, or parameters."""
     below = area.bottom + 1
     (cells,) = sheet.block(below, below, area.left, area.right)
-    filled = any(cell is not None for cell in cells)
-    return _told(f"criteria range: row {below}", area) if filled else ()
+    return _told(f"row {below}", area) if any(cell is not None for cell in cells) else ()
 
 
 def _told(what: str, area: Area, hint: str = "") -> tuple[Notice, ...]:

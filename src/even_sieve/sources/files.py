@@ -252,4 +252,4 @@ def read_inside(name: str) -> tuple[list[list[Cell]], tuple[Notice, ...]] | None
         cells: list[list[Cell]] = workbook.cells(area)
     if not cells:
         raise SourceError(file, f"'{place}' is empty")
-    return cells, beyond.told_below_criteria(workbook.sheet(area.sheet), area)
+    return cells, beyond.told_right_below(workbook.sheet(area.sheet), area)
