@@ -55,3 +55,14 @@ def test_a_line_that_would_be_one_column_too_many_is_refused_at_once(tmp_path):
     (tmp_path / "calls.csv").write_text("call,1\n" + "dues,2\n" * 16_384)
     with pytest.raises(SieveError, match="each of more than 16,384 lines would be a column"):
         read_table(tmp_path / "calls.csv", sideways=True)
+
+
+@pytest.mark.parametrize("block", ["D1:E3", "A9:B12", "D9"])
+def test_a_block_beyond_the_fields_is_refused(block, tmp_path, monkeypatch):
+    (tmp_path / "calls.csv").write_text("call,dues\n1,10\n2,20\n")
+    for long in (1 << 20, 0):
+        monkeypatch.setattr(csv_grid, "_LONG", long)
+        with pytest.raises(
+            SieveError, match=f"no field in the block {block}\nThere are 3 rows of 2"
+        ):
+            read_table(tmp_path / "calls.csv", cells=block)

@@ -148,6 +148,8 @@ class Strings(Texts):
         >>> found is None or found[0].tolist()
         [True, False, True, False]
         """
+        if self._beyond is not None and not self._beyond:
+            return None
         try:
             told = small_among(self._array, wanted, self.letters.case)
         except UnicodeEncodeError:

@@ -63,6 +63,12 @@ def of_grid(
     first, last, left, right = block or (0, None, 0, None)
     kept = [record[left:right] for record in records[first:last]]
     wide = max(map(len, kept), default=0)
+    if block is not None and not wide:
+        fact = f"there is no field in the block {options.cells}"
+        most_fields = max(map(len, records), default=0)
+        raise SourceError(
+            source, fact, f"There are {len(records):,} rows of {most_fields:,} fields"
+        )
     kept = [[*record, *([""] * (wide - len(record)))] for record in kept]
     numbers = [number for number, _ in numbered[first:last]][1:]
     if options.sideways:

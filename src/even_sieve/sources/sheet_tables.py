@@ -32,7 +32,7 @@ def table_of(workbook: Workbook, options: SourceOptions) -> Table:
         grid = [row[area.left - 1 : area.right] for row in grid]
     if options.sideways:
         grid = [list(row) for row in zip(*workbook.cells(area, most), strict=True)]
-    whole = max(map(len, grid)) if options.sideways else area.right - area.left + 1
+    whole = max(map(len, grid), default=0) if options.sideways else area.right - area.left + 1
     top = _header(workbook, grid, area, whole, options)
     left, right = (0, whole) if given else _names_span(grid[top])
     names, notices = column_names(_cut(grid[top], left, right), workbook.source)
