@@ -11,7 +11,7 @@ import pyarrow as pa
 from pyarrow import csv as arrow_csv
 
 from even_sieve.core.errors import NoRows, SourceError
-from even_sieve.core.notices import Notice
+from even_sieve.core.notices import Notice, counted
 from even_sieve.core.table.lanes import Array
 from even_sieve.sources.areas import Area, block_of, column_letters
 from even_sieve.sources.arrow_buffers import strings_of
@@ -65,10 +65,8 @@ def of_grid(
     wide = max(map(len, kept), default=0)
     if block is not None and not wide:
         fact = f"there is no field in the block {options.cells}"
-        most_fields = max(map(len, records), default=0)
-        raise SourceError(
-            source, fact, f"There are {len(records):,} rows of {most_fields:,} fields"
-        )
+        widest = counted(max(map(len, records), default=0), "field")
+        raise SourceError(source, fact, f"There are {counted(len(records), 'row')} of {widest}")
     kept = [[*record, *([""] * (wide - len(record)))] for record in kept]
     numbers = [number for number, _ in numbered[first:last]][1:]
     if options.sideways:
