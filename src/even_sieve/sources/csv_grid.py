@@ -64,9 +64,7 @@ def of_grid(
     kept = [record[left:right] for record in records[first:last]]
     wide = max(map(len, kept), default=0)
     if block is not None and not wide:
-        fact = f"there is no field in the block {options.cells}"
-        widest = counted(max(map(len, records), default=0), "field")
-        raise SourceError(source, fact, f"There are {counted(len(records), 'row')} of {widest}")
+        raise _no_field(source, str(options.cells), records)
     kept = [[*record, *([""] * (wide - len(record)))] for record in kept]
     numbers = [number for number, _ in numbered[first:last]][1:]
     if options.sideways:
@@ -127,6 +125,12 @@ def _of_long_block(
     shown = zip(*(each[:_SHOWN_ROWS].to_pylist() for each in columns), strict=True)
     head = _written_out(list(shown), dialect)
     return TextFile(source, names, strings, len(ends) - 1, first + 2, dialect, head, told)
+
+
+def _no_field(source: str, block: str, records: Sequence[Sequence[str]]) -> SourceError:
+    fact = f"there is no field in the block {block}"
+    widest = counted(max(map(len, records), default=0), "field")
+    return SourceError(source, fact, f"There are {counted(len(records), 'row')} of {widest}")
 
 
 def _told_beyond(
