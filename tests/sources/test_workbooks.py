@@ -195,6 +195,12 @@ def test_repeated_rows_groups_visibility_and_kinds_of_ods():
     assert len(table) == 9
 
 
+def test_a_header_in_a_blank_row_is_refused():
+    content = ods_with(row(text("zone"), text("berth")), row(), row(text("Outer"), text("B1")))
+    with pytest.raises(SourceError, match="row 2 is blank: it names no column"):
+        ods.read(content, "calls.ods", SourceOptions(header=2))
+
+
 def test_rows_of_a_group_that_is_folded_away_are_hidden_whatever_they_say():
     def number(value, **more):
         return row(TableCell(valuetype="float", value=str(value)), **more)

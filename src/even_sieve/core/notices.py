@@ -30,6 +30,7 @@ class Code(StrEnum):
     ENCODING_GUESSED = "encoding-guessed"
     SHEET_CHOSEN = "sheet-chosen"
     HEADER_FOUND = "header-found"
+    MERGED_CELLS = "cells-merged-into-others"
     GOES_ON = "cells-right-below-not-read"
     OUTSIDE_TABLE = "cells-outside-not-read"
     PASSED_OVER = "not-read-and-passed-over"

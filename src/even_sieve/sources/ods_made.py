@@ -12,7 +12,7 @@ from even_sieve.sources.limits import Limits
 from even_sieve.sources.ods_cells import COVERED
 from even_sieve.sources.ods_rows import Row
 from even_sieve.sources.sheets import NO_RESULT, day_or_moment
-from even_sieve.sources.shown_by_source import PERCENT
+from even_sieve.sources.shown_by_source import MERGED, PERCENT
 
 _LONGEST_WHOLE = 10**15
 #: A number of at most 15 digits, written plainly.
@@ -69,6 +69,8 @@ def _cells(
     for tag, times, formula, kind, currency, value, error, text in row.cells:
         repeated = _repeated(times, "columns") if times else 1
         if tag == COVERED or not (kind or text or formula):
+            if tag == COVERED:
+                looks += _shown(position, repeated, most, MERGED)
             position += repeated
             continue
         plain = not (formula or error)
@@ -80,7 +82,7 @@ def _cells(
             cell = cell_by_itself(formula, kind, value, error, text, longest)
             look = PERCENT if kind == PERCENTAGE else currency
             if look:
-                looks += ((each, look) for each in range(position + 1, position + repeated + 1))
+                looks += _shown(position, repeated, most, look)
         if cell is not None:
             if position + repeated > most:
                 return None
@@ -94,6 +96,12 @@ def _cells(
                 formulas.append((position + 1, position + repeated + 1, formula))
         position += repeated
     return cells
+
+
+def _shown(position: int, repeated: int, most: int, look: str) -> list[tuple[int, str]]:
+    """Return that cells behind a position, no more than may be, are shown so."""
+    last = min(position + repeated, most)
+    return [(column, look) for column in range(position + 1, last + 1)]
 
 
 def cell_by_itself(

@@ -40,7 +40,7 @@ from even_sieve.sources.ods_made import (
     time_of,
 )
 from even_sieve.sources.plain_xml import unescaped
-from even_sieve.sources.shown_by_source import PERCENT
+from even_sieve.sources.shown_by_source import MERGED, PERCENT
 from even_sieve.sources.xml_tags import Strange, among, demand
 
 #: Numbers of at most 15 digits, written plainly.
@@ -243,4 +243,8 @@ class _AtOnce:
             end = int(ends[at])
             columns = range(end - int(cells.times[at]) + 1, end + 1)
             looks.setdefault(int(cells.row[at]), []).extend((each, look) for each in columns)
+        for at in np.flatnonzero(cells.covered).tolist():
+            first = int(ends[at] - cells.times[at]) + 1
+            columns = range(first, min(int(ends[at]), self._limits.columns) + 1)
+            looks.setdefault(int(cells.row[at]), []).extend((each, MERGED) for each in columns)
         return formulas, looks

@@ -116,6 +116,8 @@ def _header(
         position = options.header - (area.left if options.sideways else area.top)
         if not 0 <= position < len(grid):
             raise SourceError(workbook.source, f"there is no row {options.header} to name columns")
+        if all(cell is None for cell in grid[position]):
+            raise SourceError(workbook.source, f"row {options.header} is blank: it names no column")
         return position
     wide = 2 if whole > 1 else 1
     for position, row in enumerate(grid):

@@ -9,10 +9,13 @@ from typing import Any
 import pyarrow.compute as pc
 
 from even_sieve.core.cells import Kind
+from even_sieve.core.notices import Code, Notice
 from even_sieve.core.table import Table
 from even_sieve.sources.currencies import currency_signs, sign_in, told_as_mixed
 
 PERCENT = "percent"
+#: A cell that is merged into another one shows nothing of its own.
+MERGED = "merged"
 _PERCENT = r"%\s*\)?\s*$"
 
 
@@ -119,17 +122,41 @@ class ShownRuns:
                 found[look] = found.get(look, 0) + count
         return found
 
+    def first(self, column: int, look: str, rows: range) -> int:
+        """Return the first of these rows in which a column shows a look; 0 if there is none."""
+        runs = [each for each in self._runs.get(column, ()) if each[0] == look]
+        firsts = [max(first, rows.start) for _, first, last in runs if last >= rows.start]
+        return min(firsts, default=0)
+
+
+def told_merged(name: str, shown: dict[str, int], first: int) -> tuple[Notice, ...]:
+    """Return the notice on cells of a column that are merged into others, the first in a row.
+
+    >>> told_merged("zone", {"merged": 2}, 3)[0].text
+    "column 'zone': 2 cells (first row 3) are merged into others and count as blank"
+    """
+    count = shown.get(MERGED, 0)
+    if not count:
+        return ()
+    which = f"1 cell (row {first}) is" if count == 1 else f"{count:,} cells (first row {first}) are"
+    other, counts = ("another", "counts") if count == 1 else ("others", "count")
+    text = f"column '{name}': {which} merged into {other} and {counts} as blank"
+    return (Notice(Code.MERGED_CELLS, text, {"cells": count}),)
+
 
 def with_looks(table: Table, shown: ShownRuns, top: int, left: int) -> Table:
     """Return the table with the columns told whose numbers a sheet all shows in one way.
 
     `top` and `left` are the row and the column of the sheet that are the table's first. A column
-    whose numbers are shown in several currencies has a notice.
+    whose numbers are shown in several currencies has a notice, and one with merged cells.
     """
     columns = []
     rows = range(top, top + table.length)
     for number, column in enumerate(table.columns, left):
         looks = shown.of(number, rows)
+        merged = told_merged(column.name, looks, shown.first(number, MERGED, rows))
+        if looks.pop(MERGED, 0):
+            column = replace(column, notices=(*column.notices, *merged))
         mixed = told_as_mixed(column.name, [each for each in looks if each != PERCENT])
         one = len(looks) == 1 and column.counts.get(Kind.NUMBER, -1) in looks.values()
         if one or mixed:

@@ -6,9 +6,11 @@ from typing import IO
 from xml.etree.ElementTree import Element
 
 from even_sieve.core.errors import SourceError
+from even_sieve.sources.areas import corners_of
 from even_sieve.sources.limits import Limits
 from even_sieve.sources.second import Shared
 from even_sieve.sources.sheets import Sheet
+from even_sieve.sources.shown_by_source import MERGED
 from even_sieve.sources.xlsx_pieces import Piece, PieceReader, begin_pieces
 from even_sieve.sources.xlsx_rows import Row
 from even_sieve.sources.xlsx_values import Values
@@ -16,6 +18,8 @@ from even_sieve.sources.xlsx_xml import Cut, SheetXml
 
 #: So many texts that cells share are sent to another process.
 _MOST_SENT = 1 << 19
+#: So many merged cells are looked at.
+_MOST_MERGED = 1 << 22
 
 
 @dataclass
@@ -44,7 +48,9 @@ class SheetReader:
                 work.give(piece)
                 add(work.ready())
             add(work.ready(every=True))
-        return growing.sheet_of(*_filter_rows(xml.rest))
+        sheet = growing.sheet_of(*_filter_rows(xml.rest))
+        _take_merged(sheet, xml.rest)
+        return sheet
 
 
 @dataclass
@@ -124,3 +130,19 @@ def _filter_rows(rest: Element | None) -> tuple[int, int]:
             if all(numbers):
                 return int(numbers[0]), int(numbers[-1])
     return 0, -1
+
+
+def _take_merged(sheet: Sheet, rest: Element | None) -> None:
+    """Take in which blank cells are merged into others."""
+    blocks = () if rest is None else rest.iterfind("{*}mergeCells/{*}mergeCell")
+    corners, looked_at = [corners_of(each.get("ref", "")) for each in blocks], 0
+    for _, top, left, bottom, right in filter(None, corners):
+        below, wide = min(bottom, len(sheet.rows)), min(right, sheet.used.right)
+        for column in range(left, wide + 1):
+            begin = top + (column == left)
+            looked_at += max(below - begin, 0)
+            if looked_at > _MOST_MERGED:
+                return
+            for number, row in enumerate(sheet.rows[begin - 1 : below], begin):
+                if len(row) < column or row[column - 1] is None:
+                    sheet.shown.add(column, MERGED, number)
