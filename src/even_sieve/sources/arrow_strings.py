@@ -1,6 +1,5 @@
 """Arrow arrays of strings as sequences of Python's own."""
 
-import re
 from collections.abc import Iterator, Sequence
 from functools import cached_property, lru_cache, partial
 from typing import Any, overload
@@ -40,11 +39,6 @@ def _with_zeros(strings: Any) -> Any:
     above = used - _ZERO  # below 0 it wraps round
     above *= above < _TEN
     return Bytes(used - above, text.offsets - text.offsets[0]).strings()
-
-
-#: The letters that a whole text (RE2) begins with, some as their codes; half of one is none.
-_BEGINNING = re.compile(r"\(\?s\)\\A((?:[0-9A-Za-z]|\\x\{[0-9a-f]+\})+)")
-_CODE, _HALF = re.compile(r"\\x\{([0-9a-f]+)\}"), re.compile(r"\{d[89a-f][0-9a-f]{2}\}")
 
 
 @lru_cache(maxsize=64)
@@ -173,6 +167,20 @@ class Strings(Texts):
         """Tell whether a part may be among the bytes of the strings."""
         return self.letters.hold(part)
 
+    def beginning(self, text: str) -> Array | None:
+        """Return the places of the strings that begin with a text, ascending.
+
+        None for a text that no file can hold.
+
+        >>> Strings(strings_of(["Mole", "mole", "mole 1"])).beginning("mol").tolist()
+        [1, 2]
+        """
+        try:
+            starts = by_stretches(partial(pc.starts_with, pattern=text), self._array)
+        except UnicodeEncodeError:
+            return None
+        return np.flatnonzero(mask_of(starts))
+
     def search(self, pattern: str, among: slice | Array | None = None) -> Array:
         """Return the places of the strings in which a pattern (of RE2) is found, ascending.
 
@@ -185,30 +193,12 @@ class Strings(Texts):
         if among is None:
             if self.letters.are_ascii:
                 pattern = _for_ascii(pattern)
-            found = self._fitting(pattern)
+            found = np.flatnonzero(fitting(self._array, pattern))
         elif isinstance(among, slice):
             found = among.start + np.flatnonzero(fitting(self._array[among], pattern))
         else:
             found = among[fitting(take(self._array, among), pattern)]
         return found
-
-    def _fitting(self, pattern: str) -> Array:
-        """Return the places of the strings in which a pattern is found, by their beginning first.
-
-        >>> Strings(strings_of(["Mole", "mole", "mole 1"]))._fitting(r"(?s)\\Amol.\\z")
-        array([1])
-        """
-        begin = _BEGINNING.match(pattern)
-        places = None
-        if begin is not None and not _HALF.search(begin[1]):
-            letters = _CODE.sub(lambda code: chr(int(code[1], 16)), begin[1])
-            starts = by_stretches(partial(pc.starts_with, pattern=letters), self._array)
-            places = np.flatnonzero(mask_of(starts))
-            if begin.end() == len(pattern) or not len(places):
-                return places
-        if places is None or len(places) > len(self) // 2:
-            return np.flatnonzero(fitting(self._array, pattern))
-        return self.search(pattern, places)
 
     def shapes(self, places: Array) -> tuple[list[str], Array]:
         """Return the strings at these places, 0 for each digit, once each, and which each has."""

@@ -33,6 +33,10 @@ class Texts(Sequence[str]):
         """Return the places of the texts in which a pattern (of RE2) is found, ascending."""
 
     @abstractmethod
+    def beginning(self, text: str) -> NDArray[Any] | None:
+        """Return the places of the texts that begin with one, ascending; None: untold."""
+
+    @abstractmethod
     def many(self, places: NDArray[Any]) -> list[str]:
         """Return the texts at these places."""
 

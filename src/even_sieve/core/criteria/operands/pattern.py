@@ -26,7 +26,7 @@ from even_sieve.core.criteria.operands.wildcards import (
 )
 from even_sieve.core.errors import ParameterError
 from even_sieve.core.table.lanes import Array, TextLane
-from even_sieve.core.table.texts_of_rows import TextsOfRows
+from even_sieve.core.table.texts_of_rows import Texts, TextsOfRows
 
 if TYPE_CHECKING:
     from even_sieve.core.criteria.value_list import ValueList
@@ -120,7 +120,7 @@ class Pattern(Operand):
         if folded is None:
             return None
         found = np.zeros(len(folded), dtype=bool)
-        found[folded.search(expression(parts))] = True
+        found[_places_in(folded, parts)] = True
         if Wild.ONE in parts:
             _match_longer(found, texts.spellings, folded, parts)
         return found
@@ -176,6 +176,16 @@ def add_letters(parts: list[str | Wild | Parameter], letters: str) -> None:
 
 def _settled(pattern: Pattern) -> list[str | Wild]:
     return settled([part for part in pattern.parts if isinstance(part, str | Wild)])
+
+
+def _places_in(folded: Texts, parts: Sequence[str | Wild]) -> Array:
+    """Return which of texts match, ascending: of a pattern that begins with letters these first."""
+    first, *rest = parts
+    began = folded.beginning(fold(first)) if isinstance(first, str) else None
+    if began is not None and rest == [Wild.ANY_RUN]:
+        return began
+    few = began if began is not None and 2 * len(began) <= len(folded) else None
+    return folded.search(expression(parts), few)
 
 
 def _match_longer(
